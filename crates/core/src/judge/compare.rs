@@ -1,0 +1,228 @@
+//! From laps to groups of judged rows.
+
+use super::cell::Cell;
+use super::count::Counts;
+use super::difference::{Difference, Ground, across_rigs, within_session};
+use super::spread::{Assumptions, SessionSpread, session_spread};
+use super::verdict::Refusal;
+use super::view::{Against, Group, Held, Row, WorkloadView};
+use crate::lap::LapHead;
+use crate::session::SessionName;
+use crate::variant::Settings;
+use std::collections::BTreeMap;
+
+/// Which way a comparison looks.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Direction {
+    /// Rigs against each other.
+    Rigs,
+    /// Variants against each other, each rig for itself.
+    Variants,
+}
+
+/// What is asked of the laps.
+#[derive(Clone, Debug, Default)]
+pub struct Ask {
+    /// Rigs in the order in which they serve as baseline; those not named follow by name.
+    pub rig_order: Vec<String>,
+    /// Variants in the study's order, by workload; those not named follow by text.
+    pub variant_order: BTreeMap<String, Vec<Settings>>,
+    /// The form of each workload's task that is compared; without an entry, the latest.
+    pub tasks: BTreeMap<String, u32>,
+    /// Which ways to look; empty means every way in which there is something to compare.
+    pub directions: Vec<Direction>,
+    /// How close counts as the same, as a fraction.
+    pub margin: f64,
+}
+
+/// The laps of one workload, by rig and variant.
+type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<&'a LapHead>>;
+
+/// Returns every workload of `laps` compared, by name, and the spread between sessions assumed.
+pub fn compare(laps: &[LapHead], ask: &Ask) -> (Vec<WorkloadView>, SessionSpread) {
+    let mut workloads: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
+    for lap in laps {
+        workloads.entry(&lap.workload).or_default().push(lap);
+    }
+    let drafts: Vec<Draft> =
+        workloads.iter().map(|(workload, laps)| Draft::new(workload, laps, ask)).collect();
+    let cells =
+        drafts.iter().flat_map(|draft| draft.rows.iter()).filter_map(|row| row.cell.as_ref());
+    let spread = session_spread(cells);
+    let assume = Assumptions { margin: ask.margin, session_spread: spread };
+    (drafts.into_iter().map(|draft| draft.judged(ask, &assume)).collect(), spread)
+}
+
+/// One workload with its cells summed up and not yet judged.
+struct Draft<'a> {
+    workload: &'a str,
+    task: u32,
+    cells: Cells<'a>,
+    rows: Vec<Row>,
+}
+
+impl<'a> Draft<'a> {
+    fn new(workload: &'a str, laps: &[&'a LapHead], ask: &Ask) -> Self {
+        let latest = laps.iter().map(|lap| lap.task).max().unwrap_or_default();
+        let task = ask.tasks.get(workload).copied().unwrap_or(latest);
+        let mut cells: Cells = BTreeMap::new();
+        for lap in laps {
+            cells.entry((&lap.name.session.rig, &lap.settings)).or_default().push(lap);
+        }
+        let rows = cells
+            .iter()
+            .map(|((rig, settings), laps)| Row {
+                rig: (*rig).to_owned(),
+                settings: (*settings).clone(),
+                counts: Counts::of(laps, task),
+                cell: cell_of(laps, task),
+                against: Against::Alone,
+            })
+            .collect();
+        Self { workload, task, cells, rows }
+    }
+
+    fn judged(self, ask: &Ask, assume: &Assumptions) -> WorkloadView {
+        let rigs = self.distinct(|row| row.rig.clone());
+        let variants = self.distinct(|row| row.settings.clone());
+        let wanted = |direction, several: bool| match ask.directions.as_slice() {
+            [] => several,
+            some => some.contains(&direction),
+        };
+        let mut groups = Vec::new();
+        // A lone cell still gets a table, which says that there is nothing beside it.
+        let alone = rigs.len() < 2 && variants.len() < 2;
+        if wanted(Direction::Rigs, rigs.len() > 1 || alone) {
+            for settings in self.in_variant_order(variants.clone(), ask) {
+                groups.push(self.rigs_at(&settings, ask, assume));
+            }
+        }
+        if wanted(Direction::Variants, variants.len() > 1) {
+            groups.push(self.variants_on_rigs(rigs, variants, ask, assume));
+        }
+        WorkloadView { workload: self.workload.to_owned(), task: self.task, groups }
+    }
+
+    fn distinct<T: Ord>(&self, of: impl Fn(&Row) -> T) -> Vec<T> {
+        let mut all: Vec<T> = self.rows.iter().map(of).collect();
+        all.sort();
+        all.dedup();
+        all
+    }
+
+    fn in_variant_order(&self, mut variants: Vec<Settings>, ask: &Ask) -> Vec<Settings> {
+        let known = ask.variant_order.get(self.workload).map_or(&[][..], Vec::as_slice);
+        variants.sort_by_cached_key(|settings| (place(known, settings), settings.clone()));
+        variants
+    }
+
+    fn rigs_at(&self, settings: &Settings, ask: &Ask, assume: &Assumptions) -> Group {
+        let mut rows: Vec<Row> =
+            self.rows.iter().filter(|row| row.settings == *settings).cloned().collect();
+        let base = rows
+            .iter()
+            .filter(|row| row.cell.is_some())
+            .min_by_key(|row| (place(&ask.rig_order, &row.rig), row.rig.clone()))
+            .map(|row| (row.rig.clone(), row.cell.clone()));
+        let several = rows.len() > 1;
+        for row in &mut rows {
+            row.against = match (&base, &row.cell) {
+                _ if !several => Against::Alone,
+                (None, _) => Against::Other(nothing(Refusal::NoBaseline)),
+                (Some((rig, _)), _) if *rig == row.rig => Against::Baseline,
+                (Some((_, Some(base))), Some(cell)) => {
+                    Against::Other(across_rigs(base, cell, assume))
+                }
+                _ => Against::Other(nothing(Refusal::NoLaps)),
+            };
+        }
+        best_first(&mut rows);
+        Group { held: Held::Variant(settings.clone()), rows }
+    }
+
+    fn variants_on_rigs(
+        &self,
+        mut rigs: Vec<String>,
+        variants: Vec<Settings>,
+        ask: &Ask,
+        assume: &Assumptions,
+    ) -> Group {
+        rigs.sort_by_key(|rig| place(&ask.rig_order, rig));
+        let variants = self.in_variant_order(variants, ask);
+        let mut all = Vec::new();
+        for rig in rigs {
+            let mut rows: Vec<Row> = variants
+                .iter()
+                .filter_map(|v| self.rows.iter().find(|r| r.rig == rig && r.settings == *v))
+                .cloned()
+                .collect();
+            let base = rows.iter().find(|row| row.cell.is_some()).cloned();
+            let several = rows.len() > 1;
+            for row in &mut rows {
+                row.against = match &base {
+                    _ if !several => Against::Alone,
+                    None => Against::Other(nothing(Refusal::NoBaseline)),
+                    Some(base) if base.settings == row.settings => Against::Baseline,
+                    Some(base) => Against::Other(self.variant_difference(base, row, assume)),
+                };
+            }
+            best_first(&mut rows);
+            all.append(&mut rows);
+        }
+        Group { held: Held::Rigs, rows: all }
+    }
+
+    /// Pairs laps of the same rounds where there are any; otherwise the variants were driven in
+    /// different sittings, and are judged as different rigs would be.
+    fn variant_difference(&self, base: &Row, row: &Row, assume: &Assumptions) -> Difference {
+        let (Some(base_cell), Some(cell)) = (&base.cell, &row.cell) else {
+            return nothing(Refusal::NoLaps);
+        };
+        let by_round = |row: &Row| -> BTreeMap<(&SessionName, u32), f64> {
+            self.cells
+                .get(&(row.rig.as_str(), &row.settings))
+                .into_iter()
+                .flatten()
+                .filter(|lap| lap.task == self.task)
+                .filter_map(|lap| Some(((&lap.name.session, lap.round), lap.counted()?.seconds())))
+                .collect()
+        };
+        let (theirs, ours) = (by_round(base), by_round(row));
+        let pairs: Vec<(f64, f64)> = theirs
+            .iter()
+            .filter_map(|(round, &base)| ours.get(round).map(|&ours| (base, ours)))
+            .collect();
+        if pairs.is_empty() {
+            across_rigs(base_cell, cell, assume)
+        } else {
+            within_session(&pairs, assume)
+        }
+    }
+}
+
+fn cell_of(laps: &[&LapHead], task: u32) -> Option<Cell> {
+    let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
+    for lap in laps.iter().filter(|lap| lap.task == task) {
+        if let Some(wall) = lap.counted() {
+            sessions.entry(&lap.name.session).or_default().push(wall.seconds());
+        }
+    }
+    Cell::from_sessions(sessions.into_values().collect()).ok()
+}
+
+fn nothing(why: Refusal) -> Difference {
+    Difference::refused(why, Ground::ThisSessionOnly, None)
+}
+
+fn place<T: PartialEq>(order: &[T], item: &T) -> usize {
+    order.iter().position(|known| known == item).unwrap_or(order.len())
+}
+
+fn best_first(rows: &mut [Row]) {
+    let key = |row: &Row| row.cell.as_ref().map_or(f64::INFINITY, Cell::typical);
+    rows.sort_by(|a, b| key(a).total_cmp(&key(b)).then_with(|| a.rig.cmp(&b.rig)));
+}
+
+#[cfg(test)]
+#[path = "compare_tests.rs"]
+mod tests;

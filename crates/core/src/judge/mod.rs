@@ -1,0 +1,20 @@
+//! Judgement: two or more cells in, a judged difference out.
+//!
+//! The procedures were chosen by simulation, for how rarely they call two equal machines
+//! different; `docs/method.md` gives the rates and the reasons.
+
+mod cell;
+mod compare;
+mod count;
+mod difference;
+mod spread;
+mod verdict;
+mod view;
+
+pub use cell::{Basis, Cell};
+pub use compare::{Ask, Direction, compare};
+pub use count::Counts;
+pub use difference::{Difference, Ground, Settle, across_rigs, within_session};
+pub use spread::{ASSUMED_SESSION_SPREAD, Assumptions, SessionSpread, session_spread};
+pub use verdict::{Refusal, Verdict};
+pub use view::{Against, Group, Held, Row, WorkloadView};

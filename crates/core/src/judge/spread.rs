@@ -1,0 +1,93 @@
+//! What is assumed where the laps do not say: the margin, and the luck of a day.
+
+use super::cell::Cell;
+use crate::stat::standard_deviation;
+use crate::study::DEFAULT_MARGIN;
+
+/// The between-session spread that is assumed until a study has shown its own.
+pub const ASSUMED_SESSION_SPREAD: f64 = 0.015;
+
+/// Sessions of a cell before it says anything about the spread between sessions.
+const STANDARD_SESSIONS: usize = 3;
+
+/// The spread between sessions, and where it comes from.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum SessionSpread {
+    /// Assumed, for want of a cell with three sessions.
+    Assumed(f64),
+    /// Measured on this study's own cells with three sessions or more.
+    Measured(f64),
+}
+
+impl SessionSpread {
+    /// Returns the spread, as a standard deviation of logs.
+    pub fn value(self) -> f64 {
+        match self {
+            Self::Assumed(value) | Self::Measured(value) => value,
+        }
+    }
+}
+
+/// What a judgement takes for granted, printed beside it.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Assumptions {
+    /// How close counts as the same, as a fraction.
+    pub margin: f64,
+    /// The luck of a day.
+    pub session_spread: SessionSpread,
+}
+
+impl Default for Assumptions {
+    fn default() -> Self {
+        Self {
+            margin: DEFAULT_MARGIN,
+            session_spread: SessionSpread::Assumed(ASSUMED_SESSION_SPREAD),
+        }
+    }
+}
+
+/// Returns the standard deviation between sessions, pooled over the cells that show one.
+///
+/// ```text
+/// τ = √( Σ (k − 1)·s² / Σ (k − 1) )     s over the k session means (of logs) of a cell, k ≥ 3
+/// ```
+/// * Shape: any number of cells; those with fewer than 3 sessions say nothing.
+/// * Units: none (logs). The spread of laps within a session is left in, which only widens.
+/// * Errors: none; without such a cell the assumed 1.5 % stands.
+/// * Source: pooled variance, as in a one-way analysis of variance (Fisher, 1925).
+pub fn session_spread<'a>(cells: impl IntoIterator<Item = &'a Cell>) -> SessionSpread {
+    let (mut squares, mut degrees) = (0.0, 0.0);
+    for cell in cells {
+        if cell.sessions() < STANDARD_SESSIONS {
+            continue;
+        }
+        if let Ok(sd) = standard_deviation(&cell.session_logs()) {
+            let df = (cell.sessions() - 1) as f64;
+            squares += df * sd * sd;
+            degrees += df;
+        }
+    }
+    if degrees > 0.0 {
+        SessionSpread::Measured((squares / degrees).sqrt())
+    } else {
+        SessionSpread::Assumed(ASSUMED_SESSION_SPREAD)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn two_sessions_say_nothing_and_three_do() {
+        let two = Cell::from_sessions(vec![vec![1.0], vec![2.0]]).unwrap();
+        assert_eq!(session_spread([&two]), SessionSpread::Assumed(ASSUMED_SESSION_SPREAD));
+        // Logs −1, 0, 1: standard deviation 1 with n − 1.
+        let e = std::f64::consts::E;
+        let three = Cell::from_sessions(vec![vec![1.0 / e], vec![1.0], vec![e]]).unwrap();
+        let SessionSpread::Measured(found) = session_spread([&two, &three]) else {
+            panic!("three sessions measure")
+        };
+        assert!((found - 1.0).abs() < 1e-12);
+    }
+}

@@ -1,0 +1,155 @@
+//! What a difference supports, in one of a handful of words.
+
+use crate::stat::{LogRatio, StatError, normal_quantile};
+
+/// What a comparison of time supports about a cell, held against its baseline.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub enum Verdict {
+    /// The 95 % interval lies on the faster side.
+    Faster,
+    /// The 95 % interval lies on the slower side.
+    Slower,
+    /// Faster, and the 90 % interval lies inside the margin.
+    FasterWithin(f64),
+    /// Slower, and the 90 % interval lies inside the margin.
+    SlowerWithin(f64),
+    /// No difference shown, and the 90 % interval lies inside the margin.
+    SameWithin(f64),
+    /// Neither a difference nor sameness is shown.
+    TooClose,
+    /// Nothing can be said.
+    Refused(Refusal),
+}
+
+/// Why nothing can be said.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Refusal {
+    /// The baseline has no counted lap.
+    NoBaseline,
+    /// No lap of this cell counts.
+    NoLaps,
+    /// One side has too few laps: this many.
+    FewLaps(usize),
+    /// A value has no logarithm, so no ratio exists.
+    NoRatio,
+}
+
+/// Laps on each side below which there is no verdict.
+pub const LEAST_LAPS: usize = 3;
+
+/// Half the width of an interval that also covers a known standard deviation on some sides.
+///
+/// ```text
+/// h = √( (t·se)² + sides·(z·τ)² )
+/// ```
+fn half_width(ratio: &LogRatio, conf: f64, sides: usize, tau: f64) -> Result<f64, StatError> {
+    let z = normal_quantile(0.5 + conf / 2.0)?;
+    let own = ratio.half_width(conf)?;
+    Ok((own.powi(2) + sides as f64 * (z * tau).powi(2)).sqrt())
+}
+
+/// An interval's half-widths on the log scale, and the verdict they give.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Judged {
+    /// Half-width of the 95 % interval.
+    pub half_95: f64,
+    /// The verdict.
+    pub verdict: Verdict,
+}
+
+/// Returns the verdict on a time ratio `b / a`, about b.
+///
+/// ```text
+/// 95 % interval leaves out 1 → faster or slower    90 % interval inside ±ln(1 + margin) → same
+/// both → faster, but within the margin             neither → too close to call
+/// ```
+/// * `sides` sides have one session only; each widens the interval by `tau`, the spread between
+///   sessions.
+/// * Source: two one-sided tests, Schuirmann (1987), <https://doi.org/10.1007/BF01068419>.
+pub(super) fn judge(
+    ratio: &LogRatio,
+    margin: f64,
+    sides: usize,
+    tau: f64,
+) -> Result<Judged, StatError> {
+    let half_95 = half_width(ratio, 0.95, sides, tau)?;
+    let half_90 = half_width(ratio, 0.90, sides, tau)?;
+    let differs = ratio.log.abs() > half_95;
+    let same = ratio.log.abs() + half_90 < margin.ln_1p();
+    let verdict = match (differs, same, ratio.log < 0.0) {
+        (true, false, true) => Verdict::Faster,
+        (true, false, false) => Verdict::Slower,
+        (true, true, true) => Verdict::FasterWithin(margin),
+        (true, true, false) => Verdict::SlowerWithin(margin),
+        (false, true, _) => Verdict::SameWithin(margin),
+        (false, false, _) => Verdict::TooClose,
+    };
+    Ok(Judged { half_95, verdict })
+}
+
+impl std::fmt::Display for Verdict {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let percent = |margin: f64| {
+            let text = format!("{:.2}", margin * 100.0);
+            format!("{} %", text.trim_end_matches('0').trim_end_matches('.'))
+        };
+        match self {
+            Self::Faster => write!(f, "faster"),
+            Self::Slower => write!(f, "slower"),
+            Self::FasterWithin(margin) => write!(f, "faster, but within {}", percent(*margin)),
+            Self::SlowerWithin(margin) => write!(f, "slower, but within {}", percent(*margin)),
+            Self::SameWithin(margin) => write!(f, "same within {}", percent(*margin)),
+            Self::TooClose => write!(f, "too close to call"),
+            Self::Refused(why) => write!(f, "cannot be said: {why}"),
+        }
+    }
+}
+
+impl std::fmt::Display for Refusal {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::NoBaseline => write!(f, "nothing to hold it against"),
+            Self::NoLaps => write!(f, "no counted lap"),
+            Self::FewLaps(1) => write!(f, "a single lap"),
+            Self::FewLaps(n) => write!(f, "{n} laps, and {LEAST_LAPS} are needed"),
+            Self::NoRatio => write!(f, "a time of zero"),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn verdict(log: f64, se: f64, margin: f64) -> Verdict {
+        // 1e4 degrees of freedom: half-widths are 1.96·se and 1.645·se.
+        judge(&LogRatio { log, se, df: 1e4 }, margin, 0, 0.0).unwrap().verdict
+    }
+
+    #[test]
+    fn six_words_for_six_places() {
+        assert_eq!(verdict(-0.10, 0.01, 0.02), Verdict::Faster);
+        assert_eq!(verdict(0.10, 0.01, 0.02), Verdict::Slower);
+        assert_eq!(verdict(-0.01, 0.001, 0.02), Verdict::FasterWithin(0.02));
+        assert_eq!(verdict(0.01, 0.001, 0.02), Verdict::SlowerWithin(0.02));
+        assert_eq!(verdict(0.001, 0.001, 0.02), Verdict::SameWithin(0.02));
+        assert_eq!(verdict(0.01, 0.02, 0.02), Verdict::TooClose);
+    }
+
+    #[test]
+    fn a_single_session_widens_what_would_have_been_a_winner() {
+        let ratio = LogRatio { log: -0.03, se: 0.005, df: 10.0 };
+        assert_eq!(judge(&ratio, 0.02, 0, 0.015).unwrap().verdict, Verdict::Faster);
+        assert_eq!(judge(&ratio, 0.02, 2, 0.015).unwrap().verdict, Verdict::TooClose);
+    }
+
+    #[test]
+    fn words_read_well() {
+        assert_eq!(Verdict::SameWithin(0.02).to_string(), "same within 2 %");
+        assert_eq!(Verdict::FasterWithin(0.025).to_string(), "faster, but within 2.5 %");
+        assert_eq!(
+            Verdict::Refused(Refusal::FewLaps(2)).to_string(),
+            "cannot be said: 2 laps, and 3 are needed"
+        );
+    }
+}

@@ -1,0 +1,61 @@
+//! What a comparison comes to, ready to be shown: groups of rows, best first.
+
+use super::cell::Cell;
+use super::count::Counts;
+use super::difference::Difference;
+use crate::variant::Settings;
+
+/// One workload, compared.
+#[derive(Clone, Debug, PartialEq)]
+pub struct WorkloadView {
+    /// The workload's name.
+    pub workload: String,
+    /// The form of its task that is compared.
+    pub task: u32,
+    /// Its groups: rigs against each other for each variant, then variants on the rigs.
+    pub groups: Vec<Group>,
+}
+
+/// What the rows of a group have in common.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Held {
+    /// The variant; the rows are rigs.
+    Variant(Settings),
+    /// The rows are variants, each held against the first variant of its own rig.
+    Rigs,
+}
+
+/// Rows that are held against each other.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Group {
+    /// What they have in common.
+    pub held: Held,
+    /// The rows, best first; those without a time last.
+    pub rows: Vec<Row>,
+}
+
+/// One cell of a comparison.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Row {
+    /// The rig.
+    pub rig: String,
+    /// The variant.
+    pub settings: Settings,
+    /// Its laps, told apart.
+    pub counts: Counts,
+    /// Its counted times in seconds; `None` if there are none.
+    pub cell: Option<Cell>,
+    /// What it is held against.
+    pub against: Against,
+}
+
+/// How a row stands to its baseline.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Against {
+    /// It is the baseline.
+    Baseline,
+    /// There is nothing else in the group.
+    Alone,
+    /// It is held against the baseline.
+    Other(Difference),
+}

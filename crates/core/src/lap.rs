@@ -1,0 +1,259 @@
+//! A lap: one timed repetition of one variant on one rig, whatever came of it.
+
+use crate::session::SessionName;
+use crate::time::Nanos;
+use crate::variant::Settings;
+use serde::{Deserialize, Serialize};
+
+/// A lap's name: its session's, and its place in it. `heron-3.7` is lap seven of `heron-3`.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct LapName {
+    /// The session.
+    pub session: SessionName,
+    /// The lap's place in the order driven, from 1.
+    pub number: u32,
+}
+
+impl LapName {
+    /// Returns the lap name that `text` writes, if it is one.
+    pub fn parse(text: &str) -> Option<Self> {
+        let (session, number) = text.rsplit_once('.')?;
+        let number = number.parse().ok().filter(|&n| n > 0)?;
+        Some(Self { session: SessionName::parse(session)?, number })
+    }
+}
+
+impl std::fmt::Display for LapName {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}.{}", self.session, self.number)
+    }
+}
+
+/// What came of a lap, in one word.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Outcome {
+    /// The work was done.
+    Done,
+    /// The program ended with an exit code that does not mean success.
+    ExitCode,
+    /// A signal ended the program.
+    Signal,
+    /// It took longer than its limit and was ended.
+    OverLimit,
+    /// What it must produce is missing or wrong.
+    WrongOutput,
+    /// A step ahead of it failed, so it was not started.
+    BeforeFailed,
+    /// It could not be started.
+    NotStarted,
+    /// The person at the keyboard ended it.
+    Interrupted,
+    /// The tool itself was ended while the lap was under way.
+    Lost,
+}
+
+impl Outcome {
+    /// Every outcome, in the order of its definition.
+    pub const ALL: [Self; 9] = [
+        Self::Done,
+        Self::ExitCode,
+        Self::Signal,
+        Self::OverLimit,
+        Self::WrongOutput,
+        Self::BeforeFailed,
+        Self::NotStarted,
+        Self::Interrupted,
+        Self::Lost,
+    ];
+
+    /// Returns the word the logbook keeps.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Done => "done",
+            Self::ExitCode => "exit-code",
+            Self::Signal => "signal",
+            Self::OverLimit => "over-limit",
+            Self::WrongOutput => "wrong-output",
+            Self::BeforeFailed => "before-failed",
+            Self::NotStarted => "not-started",
+            Self::Interrupted => "interrupted",
+            Self::Lost => "lost",
+        }
+    }
+
+    /// Returns the outcome that `word` names.
+    pub fn from_word(word: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|outcome| outcome.word() == word)
+    }
+
+    /// Returns the words a person reads.
+    pub fn phrase(self) -> &'static str {
+        match self {
+            Self::Done => "done",
+            Self::ExitCode => "wrong exit code",
+            Self::Signal => "ended by a signal",
+            Self::OverLimit => "over its limit",
+            Self::WrongOutput => "wrong output",
+            Self::BeforeFailed => "step before it failed",
+            Self::NotStarted => "could not start",
+            Self::Interrupted => "interrupted",
+            Self::Lost => "lost with the tool",
+        }
+    }
+
+    /// Returns whether the lap speaks against the program: ending it by hand does not.
+    pub fn is_failure(self) -> bool {
+        !matches!(self, Self::Done | Self::Interrupted | Self::Lost)
+    }
+}
+
+/// What a lap is of: enough to say which cell it belongs to and whether it counts.
+#[derive(Clone, Debug, PartialEq)]
+pub struct LapHead {
+    /// Its name.
+    pub name: LapName,
+    /// The workload.
+    pub workload: String,
+    /// The variant.
+    pub settings: Settings,
+    /// Which form of the workload's task it was driven under; equal numbers, equal tasks.
+    pub task: u32,
+    /// Which round of the order it belongs to, from 1; laps of one round were driven together.
+    pub round: u32,
+    /// Whether it only warms up.
+    pub warm_up: bool,
+    /// What came of it.
+    pub outcome: Outcome,
+    /// Time from start to reap; `None` if nothing was started. Only a done lap's counts.
+    pub wall: Option<Nanos>,
+}
+
+impl LapHead {
+    /// Returns the time that enters sums: that of a lap that was done and is no warm-up.
+    pub fn counted(&self) -> Option<Nanos> {
+        self.wall.filter(|_| self.outcome == Outcome::Done && !self.warm_up)
+    }
+}
+
+/// What the system accounted to a lap's own processes.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Usage {
+    /// Processor time in the program.
+    pub user: Nanos,
+    /// Processor time in the kernel on its behalf.
+    pub system: Nanos,
+    /// Peak memory of its largest process, in bytes.
+    pub peak_bytes: u64,
+    /// The least that `peak_bytes` can read: what the starter itself held.
+    pub peak_floor_bytes: u64,
+}
+
+/// What the machine was like around a lap; `None` is 'not known', never 0.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
+pub struct Conditions {
+    /// Processor time that everything outside the lap used meanwhile.
+    pub others_cpu: Option<Nanos>,
+    /// Memory that could still be had when the lap began, in bytes.
+    pub memory_available_bytes: Option<u64>,
+    /// Swap in use when the lap began, in bytes.
+    pub swap_used_bytes: Option<u64>,
+    /// Tasks that ran or waited to, averaged over the minute before.
+    pub load_1min: Option<f64>,
+    /// How long the machine slept during the lap.
+    pub slept: Option<Nanos>,
+}
+
+/// A file that a lap produced.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Produced {
+    /// The file, as the study names it.
+    pub file: String,
+    /// Its size in bytes; `None` if it was not there.
+    pub bytes: Option<u64>,
+    /// Its SHA-256 in hexadecimal; `None` if it was not there or could not be read.
+    pub sha256: Option<String>,
+}
+
+/// The head and tail of what a stream carried.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Captured {
+    /// The first bytes.
+    pub head: Vec<u8>,
+    /// The last bytes, where more came than `head` holds.
+    pub tail: Vec<u8>,
+    /// How many bytes came in all.
+    pub total: u64,
+}
+
+/// Everything a lap leaves in the logbook besides its head.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct LapBody {
+    /// Wall-clock time of its start, RFC 3339: a label.
+    pub started: String,
+    /// Why it is not done, in a sentence; also remarks on a lap that is.
+    pub reason: Option<String>,
+    /// The command as started: the program and its arguments, with every place filled in.
+    pub command: Vec<String>,
+    /// The folder it ran in.
+    pub folder: String,
+    /// Exit code, if it ended by itself.
+    pub exit_code: Option<i32>,
+    /// The signal that ended it, if one did.
+    pub signal: Option<i32>,
+    /// Processor time and memory, if it was started.
+    pub usage: Option<Usage>,
+    /// What the machine was like.
+    pub conditions: Conditions,
+    /// What it produced.
+    pub produced: Vec<Produced>,
+    /// Programs that outlived it and were ended.
+    pub left_behind: Vec<String>,
+    /// Its standard output.
+    pub stdout: Captured,
+    /// Its standard error.
+    pub stderr: Captured,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_are_read_back() {
+        let name = LapName::parse("heron-3.7").unwrap();
+        assert_eq!((name.session.rig.as_str(), name.session.number, name.number), ("heron", 3, 7));
+        assert_eq!(name.to_string(), "heron-3.7");
+        assert_eq!(LapName::parse("heron-3"), None);
+        assert_eq!(LapName::parse("heron-3.0"), None);
+    }
+
+    #[test]
+    fn outcomes_are_read_back() {
+        for outcome in Outcome::ALL {
+            assert_eq!(Outcome::from_word(outcome.word()), Some(outcome));
+        }
+        assert_eq!(Outcome::from_word("fine"), None);
+    }
+
+    #[test]
+    fn a_failed_lap_never_counts_as_a_time() {
+        let mut head = LapHead {
+            name: LapName::parse("heron-1.1").unwrap(),
+            workload: "dome-still".into(),
+            settings: Settings::default(),
+            task: 1,
+            round: 1,
+            warm_up: false,
+            outcome: Outcome::Done,
+            wall: Some(Nanos(5)),
+        };
+        assert_eq!(head.counted(), Some(Nanos(5)));
+        head.warm_up = true;
+        assert_eq!(head.counted(), None);
+        head.warm_up = false;
+        head.outcome = Outcome::OverLimit;
+        assert_eq!(head.counted(), None);
+    }
+}

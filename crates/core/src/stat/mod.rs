@@ -1,0 +1,37 @@
+//! Statistics: one family to a file, each formula with its shapes, units, errors and source.
+//!
+//! Times are compared on natural logs, because their noise is a matter of ratio: a lap is some
+//! per cent off, not some milliseconds off.
+
+mod error;
+mod interval;
+mod need;
+mod quantile;
+mod ratio;
+mod student;
+mod summary;
+
+pub use error::StatError;
+pub use interval::{Interval, MedianInterval, median_interval, typical_interval};
+pub use need::{LapsNeeded, laps_needed};
+pub use quantile::{median, quantile};
+pub use ratio::{LogRatio, SameWithin, paired, same_within, welch};
+pub use student::{chi_squared_quantile, normal_quantile, t_quantile, t_upper_tail};
+pub use summary::{Summary, mean, standard_deviation, summary};
+
+/// Returns the natural logs of `times`.
+///
+/// * Shape: `n` values in, `n` out.
+/// * Errors: [`StatError::NotPositive`] at the first value that is not finite and above zero.
+pub fn logs(times: &[f64]) -> Result<Vec<f64>, StatError> {
+    times
+        .iter()
+        .map(|&value| {
+            if value.is_finite() && value > 0.0 {
+                Ok(value.ln())
+            } else {
+                Err(StatError::NotPositive { value })
+            }
+        })
+        .collect()
+}

@@ -1,0 +1,31 @@
+//! Quantities as people write them: spans of time, sizes, shares, amounts of work, prices.
+//!
+//! Every reader is exact where the quantity is (nanoseconds and bytes never pass through a
+//! floating-point number) and refuses what it cannot read rightly.
+
+mod amount;
+mod decimal;
+mod share;
+mod size;
+mod span;
+
+pub use amount::{Amount, parse_amount};
+pub use share::parse_share;
+pub use size::{display_size, parse_size};
+pub use span::{display_span, parse_span};
+
+/// Why a quantity could not be read, and how it should be written.
+#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
+#[error("{problem}")]
+pub struct UnitError {
+    /// What is wrong, in words.
+    pub problem: String,
+    /// How to write it instead.
+    pub remedy: &'static str,
+}
+
+impl UnitError {
+    fn new(problem: impl Into<String>, remedy: &'static str) -> Self {
+        Self { problem: problem.into(), remedy }
+    }
+}
