@@ -1,1 +1,18 @@
-//! placeholder
+//! Reads the text of a `study.toml` into the model, or into every mistake in it.
+//!
+//! Nothing here opens a file: the text comes in, and mistakes go out as byte ranges of it, each
+//! with its problem and its remedy. What a key means is said in `docs/formats/study.md`.
+
+mod launch;
+mod mistake;
+mod read;
+mod rig;
+mod section;
+mod vary;
+mod workload;
+
+pub use mistake::Mistake;
+pub use read::{MOST_STUDY_BYTES, read};
+
+#[cfg(test)]
+mod tests;

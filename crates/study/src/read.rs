@@ -1,0 +1,128 @@
+//! The whole file: syntax first, then every table, telling all mistakes at once.
+
+use crate::mistake::{Mistake, nearest};
+use crate::rig::rig;
+use crate::section::{Mistakes, Section};
+use crate::workload::{Defaults, laps, limit, warm_up, workload};
+use honest_lap_core::session::is_rig_name;
+use honest_lap_core::study::{DEFAULT_MARGIN, Study};
+use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::{parse_share, parse_span};
+use std::ops::Range;
+use toml::Spanned;
+use toml::de::{DeTable, DeValue};
+
+/// A study larger than this is not one that a person wrote.
+pub const MOST_STUDY_BYTES: u64 = 4 << 20;
+
+const TABLES: [&str; 3] = ["study", "workload", "rig"];
+const STUDY_KEYS: [&str; 8] =
+    ["title", "question", "baseline", "margin", "laps", "warm_up", "rest", "limit"];
+
+/// Returns the study that `text` writes, or all its mistakes in the order of the text.
+pub fn read(text: &str) -> Result<Study, Vec<Mistake>> {
+    let (document, errors) = DeTable::parse_recoverable(text);
+    let mistakes = Mistakes::default();
+    for error in &errors {
+        let span = error.span().unwrap_or(0..0);
+        let (problem, remedy) = syntax_words(text, &span, error.message());
+        mistakes.add(span, problem, remedy);
+    }
+    let span = document.span();
+    let document = Spanned::new(span, DeValue::Table(document.into_inner()));
+    let study = study(&mistakes, &document);
+    let found = mistakes.into_sorted();
+    match study {
+        Some(study) if found.is_empty() => Ok(study),
+        _ => Err(found),
+    }
+}
+
+/// Returns a syntax error in our words: one name used twice is the one that testers make.
+fn syntax_words(text: &str, span: &Range<usize>, message: &str) -> (String, String) {
+    if message.contains("duplicate key") {
+        let name = text.get(span.clone()).unwrap_or_default().trim_matches('"');
+        let remedy = "every workload, rig and key has a name of its own: rename or remove one";
+        return (format!("`{name}` is there twice"), remedy.to_owned());
+    }
+    let remedy = "see docs/formats/study.md, or `lap init` for a study that reads well";
+    (format!("this is not TOML: {message}"), remedy.to_owned())
+}
+
+fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> {
+    let top = Section::open(mistakes, "a study", document, &TABLES)?;
+    let header = match top.get("study") {
+        Some(value) => Some(Section::open(mistakes, "[study]", value, &STUDY_KEYS)?),
+        None => None,
+    };
+    let header = header.as_ref();
+    let defaults = Defaults {
+        laps: header.and_then(laps).unwrap_or(6),
+        warm_up: header.and_then(warm_up).unwrap_or(1),
+        rest: header.and_then(|h| h.quantity("rest", parse_span)).unwrap_or_default(),
+        limit: header.and_then(limit).unwrap_or(Nanos::from_seconds(3_600)),
+    };
+    let mut workloads = Vec::new();
+    for (name, span, value) in top.entries("workload") {
+        if named(mistakes, "workload", name, span) {
+            workloads.extend(workload(mistakes, name, value, &defaults));
+        }
+    }
+    if top.get("workload").is_none() {
+        mistakes.add(
+            0..0,
+            "the study has no workload",
+            "add one: [workload.NAME] with kind = \"task\" and a command",
+        );
+    }
+    let mut rigs = Vec::new();
+    for (name, span, value) in top.entries("rig") {
+        if named(mistakes, "rig", name, span) {
+            rigs.extend(rig(mistakes, name, value));
+        }
+    }
+    let baseline = header.and_then(|h| h.text("baseline"));
+    if let (Some(header), Some(base)) = (header, baseline)
+        && !rigs.is_empty()
+        && !rigs.iter().any(|rig| rig.name == base)
+    {
+        let names = rigs.iter().map(|rig| rig.name.as_str());
+        let remedy = match nearest(base, names.clone()) {
+            Some(near) => format!("did you mean \"{near}\"?"),
+            None => format!("name one of: {}", names.collect::<Vec<_>>().join(", ")),
+        };
+        let span = header.get("baseline").map_or(0..0, Spanned::span);
+        mistakes.add(span, format!("no rig is called \"{base}\""), remedy);
+    }
+    Some(Study {
+        title: header.and_then(|h| h.text("title")).map(str::to_owned),
+        question: header.and_then(|h| h.text("question")).map(str::to_owned),
+        baseline: baseline.map(str::to_owned),
+        margin: header.and_then(margin).unwrap_or(DEFAULT_MARGIN),
+        workloads,
+        rigs,
+    })
+}
+
+fn margin(header: &Section) -> Option<f64> {
+    let margin = header.quantity("margin", parse_share)?;
+    if margin <= 0.0 || margin >= 1.0 {
+        let span = header.get("margin").map_or(0..0, Spanned::span);
+        let remedy = "write a share above 0 % and below 100 %, such as \"2%\"";
+        header.mistakes.add(span, "`margin` is outside its range", remedy);
+        return None;
+    }
+    Some(margin)
+}
+
+fn named(mistakes: &Mistakes, what: &str, name: &str, span: Range<usize>) -> bool {
+    let good = is_rig_name(name);
+    if !good {
+        mistakes.add(
+            span,
+            format!("\"{name}\" cannot name a {what}"),
+            "use 1 to 40 letters, digits, `-` and `_`, with a letter or digit first",
+        );
+    }
+    good
+}

@@ -1,0 +1,177 @@
+//! Whole studies, read and misread.
+
+use crate::read;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::workload::Launch;
+use proptest::prelude::*;
+
+/// Returns every mistake as `line: problem | remedy`.
+fn told(text: &str) -> Vec<String> {
+    let mistakes = read(text).expect_err("a study with mistakes");
+    mistakes
+        .iter()
+        .map(|m| {
+            let line = text[..m.span.start].matches('\n').count() + 1;
+            format!("{line}: {} | {}", m.problem, m.remedy)
+        })
+        .collect()
+}
+
+const WHOLE: &str = r#"
+[study]
+title    = "A new machine for the dome"
+baseline = "heron"
+margin   = "1.5%"
+laps     = 4
+rest     = "5s"
+limit    = "10min"
+
+[workload.dome-still]
+about    = "One fisheye still"
+kind     = "task"
+command  = ["dome-still", "--threads", "{threads}", "--out", "{lap_dir}/still.png"]
+vary     = { threads = [1, 2], look = ["fast", "fine"] }
+environment = { LOOK = "{look}" }
+before   = ["rm", "-rf", "cache"]
+work     = "4.2 Mpixel"
+produces = [{ file = "{lap_dir}/still.png", at_least = "100 kB" }]
+versions = { renderer = ["dome-still", "--version"] }
+laps     = 8
+
+[workload.reel-export]
+kind    = "task"
+command = "encode {study_dir}/reel > {lap_dir}/out"
+before  = ["sync", ["rm", "-f", "x"]]
+exit_codes = [0, 3]
+
+[rig.heron]
+about = "12-core desktop, 32 GB"
+price = "1450 EUR"
+"#;
+
+#[test]
+fn reads_a_whole_study() {
+    let study = read(WHOLE).unwrap();
+    assert_eq!((study.baseline.as_deref(), study.margin), (Some("heron"), 0.015));
+    let still = &study.workloads[0];
+    assert_eq!((still.laps, still.warm_up, still.limit), (8, 1, Nanos::from_seconds(600)));
+    let variants: Vec<String> = still.variants().iter().map(ToString::to_string).collect();
+    assert_eq!(variants[..2], ["look=fast, threads=1", "look=fine, threads=1"]);
+    assert_eq!(still.task.before.len(), 1);
+    assert_eq!(still.task.produces[0].at_least, Some(100_000));
+    let export = &study.workloads[1];
+    assert!(matches!(export.task.command, Launch::Shell(_)));
+    assert_eq!((export.task.before.len(), &export.task.exit_codes[..]), (2, &[0, 3][..]));
+    assert_eq!(export.rest, Nanos::from_seconds(5));
+    assert_eq!(study.rigs[0].price.as_ref().unwrap().to_string(), "1450 EUR");
+}
+
+#[test]
+fn tells_several_mistakes_at_once_in_order() {
+    let text = r#"
+[study]
+margin = "2"
+lapse = 3
+
+[workload.still]
+kind = "task"
+comand = ["a"]
+limit = 10
+laps = 0
+work = "lots"
+
+[workload.reel]
+kind = "frames"
+command = ["a", "{thread}"]
+vary = { threads = [1, 1] }
+"#;
+    let found = told(text);
+    let starts = [
+        "3: `margin`: `2` is not a share in per cent | write it with its sign",
+        "4: unknown key `lapse` in [study] | did you mean `laps`?",
+        "6: workload \"still\" has no command | say what is timed",
+        "8: unknown key `comand` in workload \"still\" | did you mean `command`?",
+        "9: `limit`: `10` is not a span of time: it has no unit | write a time with its unit",
+        "10: `laps` is 0, outside its range | write a whole number from 1 to 10000",
+        "11: `work`: `lots` is not an amount with a unit",
+        "14: kind `frames` is not built yet | this version drives kind = \"task\"",
+        "15: placeholder `{thread}` has no value | did you mean `{threads}`?",
+        "16: `threads` is varied and used nowhere",
+        "16: `threads` has the value 1 twice | leave the second one out",
+    ];
+    assert_eq!(found.len(), starts.len(), "{found:#?}");
+    for (found, start) in found.iter().zip(starts) {
+        assert!(found.starts_with(start), "{found}\nwanted {start}");
+    }
+}
+
+#[test]
+fn one_name_for_two_workloads_is_told_with_the_rest() {
+    let text = "[workload.a]\nkind = \"task\"\ncommand = [\"x\"]\n[workload.a]\nkind = 3\n";
+    let found = told(text);
+    assert!(found.iter().any(|m| m.starts_with("4: `a` is there twice")), "{found:?}");
+}
+
+#[test]
+fn every_wrong_type_names_what_is_wanted() {
+    let with = |line: &str| {
+        format!(
+            "[workload.a]\nkind = \"task\"\ncommand = [\"x\", \"{{n}}\"]\nvary = {{ n = [1] }}\n{line}\n"
+        )
+    };
+    for (line, wanted) in [
+        ("folder = 3", "a text in quotes is wanted"),
+        ("laps = \"6\"", "a whole number is wanted"),
+        ("keep = \"yes\"", "true or false is wanted"),
+        ("produces = \"x\"", "a list in brackets is wanted"),
+        ("environment = [1]", "a table such as"),
+        ("before = 3", "a command as a list"),
+        ("before = []", "name the program to start"),
+        ("exit_codes = [256]", "from 0 to 255"),
+        ("produces = [{ at_least = \"1 kB\" }]", "name the file"),
+        ("produces = [{ file = \"x\", sha256 = \"abc\" }]", "64 hexadecimal digits"),
+        ("stdin = \"{\"", "twice"),
+        ("limit = \"0s\"", "give a lap time"),
+        ("versions = { p = [\"p\", \"{n}\"] }", "use only {lap} and {study_dir}"),
+    ] {
+        let found = told(&with(line));
+        assert!(found.len() == 1 && found[0].contains(wanted), "{line}: {found:?}");
+    }
+}
+
+#[test]
+fn empty_vary_no_workload_and_bad_names_are_told() {
+    assert!(told("")[0].contains("no workload"));
+    let found = told(
+        "[workload.\"a b\"]\nkind = \"task\"\n[workload.c]\nkind = \"task\"\ncommand = \"x\"\nvary = {}\n",
+    );
+    assert!(
+        found[0].contains("cannot name a workload") && found[1].contains("`vary`"),
+        "{found:?}"
+    );
+    let found = told(
+        "[study]\nbaseline = \"hern\"\n[workload.c]\nkind = \"task\"\ncommand = \"x\"\n[rig.heron]\n",
+    );
+    assert_eq!(found, ["2: no rig is called \"hern\" | did you mean \"heron\"?"]);
+    let found =
+        told("[workload.c]\nkind = \"task\"\ncommand = \"{a} {b}\"\nvary = { a = [], b = 3 }\n");
+    assert!(found.iter().any(|m| m.contains("varies over nothing")), "{found:?}");
+    assert!(found.iter().any(|m| m.contains("a list of values")), "{found:?}");
+}
+
+proptest! {
+    #[test]
+    fn a_damaged_study_never_panics(at in 0usize..1200, with in "\\PC{0,3}", cut in 0usize..8) {
+        let mut text: Vec<char> = WHOLE.chars().collect();
+        let at = at.min(text.len());
+        let end = (at + cut).min(text.len());
+        text.splice(at..end, with.chars());
+        let text: String = text.into_iter().collect();
+        if let Err(mistakes) = read(&text) {
+            prop_assert!(!mistakes.is_empty());
+            for mistake in mistakes {
+                prop_assert!(text.get(mistake.span.clone()).is_some(), "{mistake:?}");
+            }
+        }
+    }
+}

@@ -1,0 +1,288 @@
+//! The `[workload.NAME]` tables.
+
+use crate::launch::{Placed, launch, launch_of, launches};
+use crate::section::{Mistakes, Section, Value};
+use crate::vary::{OWN_PLACES, Varied, vary};
+use honest_lap_core::template::Template;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::{parse_amount, parse_size, parse_span};
+use honest_lap_core::workload::{Kind, Launch, Product, Task, Workload};
+use std::collections::BTreeSet;
+use std::ops::Range;
+use toml::Spanned;
+
+const KEYS: [&str; 18] = [
+    "about",
+    "kind",
+    "command",
+    "before",
+    "after",
+    "folder",
+    "environment",
+    "stdin",
+    "vary",
+    "laps",
+    "warm_up",
+    "rest",
+    "limit",
+    "exit_codes",
+    "produces",
+    "work",
+    "versions",
+    "keep",
+];
+const PRODUCT_KEYS: [&str; 4] = ["file", "at_least", "sha256", "check"];
+
+/// Kinds that the design knows and this version does not drive.
+const LATER_KINDS: [&str; 4] = ["frames", "score", "capacity", "endurance"];
+
+/// What `[study]` says for every workload that does not say it itself.
+pub(crate) struct Defaults {
+    pub(crate) laps: u32,
+    pub(crate) warm_up: u32,
+    pub(crate) rest: Nanos,
+    pub(crate) limit: Nanos,
+}
+
+/// Texts in which placeholders may stand, with their places, and the names they use.
+#[derive(Default)]
+struct Places {
+    used: Vec<(String, Range<usize>)>,
+}
+
+impl Places {
+    fn note(&mut self, span: &Range<usize>, templates: &[Template]) {
+        for name in templates.iter().flat_map(Template::places) {
+            self.used.push((name.to_owned(), span.clone()));
+        }
+    }
+
+    fn keep(&mut self, template: Option<Spanned<Template>>) -> Option<Template> {
+        let template = template?;
+        self.note(&template.span(), std::slice::from_ref(template.get_ref()));
+        Some(template.into_inner())
+    }
+
+    fn keep_launch(&mut self, placed: Placed) -> Launch {
+        self.note(&placed.span, placed.launch.templates());
+        placed.launch
+    }
+}
+
+pub(crate) fn workload(
+    mistakes: &Mistakes,
+    name: &str,
+    value: &Value<'_>,
+    defaults: &Defaults,
+) -> Option<Workload> {
+    let section = Section::open(mistakes, format!("workload \"{name}\""), value, &KEYS)?;
+    let mut places = Places::default();
+    let kind = kind(&section);
+    let command = launch(&section, "command").map(|placed| places.keep_launch(placed));
+    if section.get("command").is_none() {
+        mistakes.add(
+            section.span.clone(),
+            format!("{} has no command", section.what),
+            "say what is timed: command = [\"program\", \"argument\"]",
+        );
+    }
+    let mut steps = |key| -> Vec<Launch> {
+        launches(&section, key).into_iter().map(|placed| places.keep_launch(placed)).collect()
+    };
+    let (before, after) = (steps("before"), steps("after"));
+    let environment = environment(&section, &mut places);
+    let folder = places.keep(section.template("folder"));
+    let stdin = places.keep(section.template("stdin"));
+    let produces = products(&section, &mut places);
+    let versions = versions(&section, &mut places);
+    let varied = vary(&section);
+    check_places(&section, &places, &varied);
+    let about = section.text("about").map(str::to_owned);
+    let exit_codes = exit_codes(&section);
+    let work = section.quantity("work", parse_amount);
+    let laps = laps(&section).unwrap_or(defaults.laps);
+    let warm_up = warm_up(&section).unwrap_or(defaults.warm_up);
+    let rest = section.quantity("rest", parse_span).unwrap_or(defaults.rest);
+    let limit = limit(&section).unwrap_or(defaults.limit);
+    let keep = section.flag("keep").unwrap_or(false);
+    // Only now may a missing piece end the reading: every key has told its own mistakes.
+    let (kind, command) = (kind?, command?);
+    let task = Task {
+        kind,
+        command,
+        before,
+        after,
+        folder,
+        environment,
+        stdin,
+        exit_codes,
+        produces,
+        work,
+    };
+    let vary = varied.into_iter().map(|setting| (setting.name, setting.values)).collect();
+    let name = name.to_owned();
+    Some(Workload { name, about, task, vary, laps, warm_up, rest, limit, versions, keep })
+}
+
+pub(crate) fn laps(section: &Section) -> Option<u32> {
+    section.whole("laps", 1..=10_000)
+}
+
+pub(crate) fn warm_up(section: &Section) -> Option<u32> {
+    section.whole("warm_up", 0..=1_000)
+}
+
+pub(crate) fn limit(section: &Section) -> Option<Nanos> {
+    let limit = section.quantity("limit", parse_span)?;
+    if limit == Nanos(0) {
+        let span = section.get("limit").map_or(0..0, Spanned::span);
+        section.mistakes.add(span, "`limit` is no time at all", "give a lap time to end by itself");
+    }
+    Some(limit)
+}
+
+fn kind(section: &Section) -> Option<Kind> {
+    let Some(value) = section.get("kind") else {
+        section.mistakes.add(
+            section.span.clone(),
+            format!("{} has no kind", section.what),
+            "say what a lap yields: kind = \"task\" for the time to do one piece of work",
+        );
+        return None;
+    };
+    match section.text_of("kind", value)? {
+        "task" => Some(Kind::Task),
+        later if LATER_KINDS.contains(&later) => {
+            section.mistakes.add(
+                value.span(),
+                format!("kind `{later}` is not built yet"),
+                "this version drives kind = \"task\"",
+            );
+            None
+        }
+        other => {
+            let problem = format!("`{other}` is not a kind of workload");
+            section.mistakes.add(value.span(), problem, "write kind = \"task\"");
+            None
+        }
+    }
+}
+
+fn exit_codes(section: &Section) -> Vec<i32> {
+    let Some(items) = section.list("exit_codes") else { return vec![0] };
+    if items.is_empty() {
+        let span = section.get("exit_codes").map_or(0..0, Spanned::span);
+        let remedy = "list the codes that mean the work was done, such as [0]";
+        section.mistakes.add(span, "`exit_codes` accepts nothing", remedy);
+    }
+    items
+        .iter()
+        .filter_map(|item| section.whole_of("exit_codes", item, 0..=255))
+        .filter_map(|code| i32::try_from(code).ok())
+        .collect()
+}
+
+fn environment(section: &Section, places: &mut Places) -> Vec<(String, Template)> {
+    let mut all = Vec::new();
+    for (name, span, value) in section.entries("environment") {
+        if name.is_empty() || name.contains(['=', '\0']) {
+            let remedy = "a variable's name holds no `=` and is not empty";
+            section.mistakes.add(span, format!("`{name}` cannot name a variable"), remedy);
+            continue;
+        }
+        if let Some(template) = places.keep(section.template_of(name, value)) {
+            all.push((name.to_owned(), template));
+        }
+    }
+    all.sort_by(|a, b| a.0.cmp(&b.0));
+    all
+}
+
+fn versions(section: &Section, places: &mut Places) -> Vec<(String, Launch)> {
+    section
+        .entries("versions")
+        .filter_map(|(label, _, value)| {
+            let placed = launch_of(section, label, value)?;
+            for name in placed.launch.templates().iter().flat_map(Template::places) {
+                if name != "lap" && name != "study_dir" {
+                    section.mistakes.add(
+                        placed.span.clone(),
+                        format!(
+                            "`{{{name}}}` has no value in `versions`, which is asked once a session"
+                        ),
+                        "use only {lap} and {study_dir} there",
+                    );
+                }
+            }
+            places.note(&placed.span, &[]);
+            Some((label.to_owned(), placed.launch))
+        })
+        .collect()
+}
+
+fn products(section: &Section, places: &mut Places) -> Vec<Product> {
+    let items = section.list("produces").unwrap_or_default();
+    items.iter().filter_map(|item| product(section, item, places)).collect()
+}
+
+fn product(section: &Section, item: &Value<'_>, places: &mut Places) -> Option<Product> {
+    let what = format!("`produces` of {}", section.what);
+    let inner = Section::open(section.mistakes, what, item, &PRODUCT_KEYS)?;
+    if inner.get("file").is_none() {
+        let remedy = "name the file: { file = \"{lap_dir}/still.png\" }";
+        section.mistakes.add(
+            item.span(),
+            format!("{} has an entry without file", inner.what),
+            remedy,
+        );
+    }
+    let sha256 = inner.text("sha256").map(str::to_lowercase).filter(|sum| {
+        let well_formed = sum.len() == 64 && sum.chars().all(|c| c.is_ascii_hexdigit());
+        if !well_formed {
+            let span = inner.get("sha256").map_or(0..0, Spanned::span);
+            let remedy = "write the 64 hexadecimal digits that `sha256sum FILE` prints";
+            section.mistakes.add(span, "`sha256` is not a SHA-256 checksum", remedy);
+        }
+        well_formed
+    });
+    let check = launch(&inner, "check").map(|placed| places.keep_launch(placed));
+    Some(Product {
+        file: places.keep(inner.template("file"))?,
+        at_least: inner.quantity("at_least", parse_size),
+        sha256,
+        check,
+    })
+}
+
+/// Tells placeholders without a value, and settings that change nothing.
+fn check_places(section: &Section, places: &Places, varied: &[Varied]) {
+    let own = OWN_PLACES.map(|(name, _)| name);
+    let known: Vec<&str> = varied.iter().map(|v| v.name.as_str()).chain(own).collect();
+    let mut told = BTreeSet::new();
+    for (name, span) in &places.used {
+        if known.contains(&name.as_str()) || !told.insert((name, span.start)) {
+            continue;
+        }
+        let problem = format!("placeholder `{{{name}}}` has no value");
+        let remedy = match crate::mistake::nearest(name, known.iter().copied()) {
+            Some(near) => format!("did you mean `{{{near}}}`?"),
+            None => format!(
+                "vary it, vary = {{ {name} = [1, 2] }}, or write one of {{{}}}; a brace itself is written twice",
+                known.join("}, {")
+            ),
+        };
+        section.mistakes.add(span.clone(), problem, remedy);
+    }
+    for setting in varied {
+        if !places.used.iter().any(|(name, _)| *name == setting.name) {
+            let name = &setting.name;
+            section.mistakes.add(
+                setting.span.clone(),
+                format!(
+                    "`{name}` is varied and used nowhere, so its variants would do the same work"
+                ),
+                format!("put {{{name}}} into the command, the environment or a file name"),
+            );
+        }
+    }
+}
