@@ -1,1 +1,31 @@
-//! placeholder
+//! Makes laps happen: starts, times, watches and ends programs, and emits events.
+//!
+//! Prints nothing and decides nothing about what a result means. A lap that fails is data; only
+//! what keeps laps from being driven at all is an error.
+
+mod clock;
+mod conditions;
+mod drive;
+mod error;
+mod event;
+mod fill;
+mod lap;
+mod leftover;
+mod place;
+mod process;
+mod product;
+mod rig;
+pub mod starter;
+mod stop;
+mod version;
+
+pub use clock::now;
+pub use drive::{Ending, Plan, PlannedPart, drive};
+pub use error::MeasureError;
+pub use event::{Event, LapStart, Sink, SinkError};
+pub use lap::LapResult;
+pub use leftover::{UnderWay, end_marked};
+pub use place::Place;
+pub use rig::read_rig;
+pub use stop::Stop;
+pub use version::read_versions;

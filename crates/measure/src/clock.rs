@@ -1,0 +1,19 @@
+//! The one place that reads a clock.
+
+use honest_lap_core::time::Stamp;
+use rustix::time::{ClockId, Timespec, clock_gettime};
+
+/// Returns the moment on the monotonic clock, which stands still while the machine sleeps.
+pub fn now() -> Stamp {
+    stamp(clock_gettime(ClockId::Monotonic))
+}
+
+/// Returns the moment on the clock that runs on while the machine sleeps.
+pub(crate) fn now_with_sleep() -> Stamp {
+    stamp(clock_gettime(ClockId::Boottime))
+}
+
+fn stamp(time: Timespec) -> Stamp {
+    // Both clocks count from boot, so neither part is negative.
+    Stamp(time.tv_sec as u64 * 1_000_000_000 + time.tv_nsec as u64)
+}

@@ -1,0 +1,47 @@
+//! What happens while laps are driven, told to whoever writes it down or shows it.
+
+use crate::lap::LapResult;
+use honest_lap_core::lap::LapName;
+use honest_lap_core::schedule::PlannedLap;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::variant::Settings;
+use honest_lap_core::workload::Workload;
+
+/// Why a sink could not take an event.
+pub type SinkError = Box<dyn std::error::Error + Send + Sync>;
+
+/// A lap about to be driven.
+#[derive(Clone, Copy, Debug)]
+pub struct LapStart<'a> {
+    /// Its name.
+    pub name: &'a LapName,
+    /// Its workload.
+    pub workload: &'a Workload,
+    /// Its variant.
+    pub settings: &'a Settings,
+    /// Its place in the order.
+    pub planned: PlannedLap,
+    /// Its place in the order, counted from 1.
+    pub place: usize,
+    /// How many laps the order has.
+    pub total: usize,
+}
+
+/// Something that happened.
+#[derive(Clone, Copy, Debug)]
+pub enum Event<'a> {
+    /// A lap is about to be driven; nothing of it has started.
+    LapStarting(LapStart<'a>),
+    /// A lap has ended. The next begins only when the sink has returned.
+    LapEnded(LapStart<'a>, &'a LapResult),
+    /// A rest of this length begins.
+    Resting(Nanos),
+    /// The variant has failed too often in a row: its remaining laps are passed over.
+    GaveUp(LapStart<'a>),
+}
+
+/// Takes events, in order, on the thread that drives.
+pub trait Sink {
+    /// Takes one event; an error ends the drive before anything more is started.
+    fn event(&mut self, event: &Event<'_>) -> Result<(), SinkError>;
+}

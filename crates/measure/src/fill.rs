@@ -1,0 +1,75 @@
+//! Commands with every placeholder filled in.
+
+use crate::place::Place;
+use honest_lap_core::template::{Template, Unfilled};
+use honest_lap_core::variant::Settings;
+use honest_lap_core::workload::Launch;
+
+/// The values of one lap's placeholders.
+pub(crate) struct Values<'a> {
+    pub(crate) place: &'a Place,
+    pub(crate) settings: &'a Settings,
+    /// The lap's own folder; none while there is no lap.
+    pub(crate) lap_dir: Option<&'a str>,
+}
+
+impl Values<'_> {
+    fn get(&self, name: &str) -> Option<&str> {
+        match name {
+            "lap" => Some(self.place.tool()),
+            "study_dir" => Some(self.place.study()),
+            "lap_dir" => self.lap_dir,
+            other => self.settings.get(other),
+        }
+    }
+
+    /// Returns `template` filled in.
+    pub(crate) fn text(&self, template: &Template) -> Result<String, Unfilled> {
+        template.fill(|name| self.get(name))
+    }
+
+    /// Returns program and arguments of `launch`.
+    ///
+    /// In a text for the shell every value is quoted where it needs to be: a folder with a blank
+    /// in its name stays one word.
+    pub(crate) fn command(&self, launch: &Launch) -> Result<Vec<String>, Unfilled> {
+        match launch {
+            Launch::Direct(words) => words.iter().map(|word| self.text(word)).collect(),
+            Launch::Shell(line) => {
+                let quoted: Vec<(String, String)> = line
+                    .places()
+                    .filter_map(|name| Some((name.to_owned(), quote(self.get(name)?))))
+                    .collect();
+                let value = |name: &str| {
+                    quoted.iter().find(|(key, _)| key == name).map(|(_, value)| value.as_str())
+                };
+                Ok(vec!["/bin/sh".to_owned(), "-c".to_owned(), line.fill(value)?])
+            }
+        }
+    }
+}
+
+fn quote(value: &str) -> String {
+    // Only a NUL byte cannot be quoted, and neither a path nor a setting can hold one.
+    shlex::try_quote(value).map(std::borrow::Cow::into_owned).unwrap_or_default()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::path::Path;
+
+    #[test]
+    fn a_blank_in_a_folder_splits_no_word() {
+        let place = Place::new(Path::new("/my study"), Path::new("/bin/lap")).unwrap();
+        let settings = Settings::new(vec![("n".into(), "a;b".into())]);
+        let values = Values { place: &place, settings: &settings, lap_dir: Some("/my study/l") };
+        let parse = |text| Template::parse(text).unwrap();
+        let shell = Launch::Shell(parse("cp {study_dir}/x {lap_dir} {n}"));
+        assert_eq!(values.command(&shell).unwrap()[2], "cp '/my study'/x '/my study/l' 'a;b'");
+        let direct = Launch::Direct(vec![parse("{lap}"), parse("--n={n}")]);
+        assert_eq!(values.command(&direct).unwrap(), ["/bin/lap", "--n=a;b"]);
+        let early = Values { lap_dir: None, ..values };
+        assert_eq!(early.text(&parse("{lap_dir}")).unwrap_err().name, "lap_dir");
+    }
+}

@@ -1,0 +1,282 @@
+//! One lap: its folder, the steps ahead of it, the timed program, its products, the steps behind.
+
+use crate::conditions::Look;
+use crate::error::{During, MeasureError};
+use crate::fill::Values;
+use crate::place::Place;
+use crate::process::signal_name;
+use crate::product::{Expected, Identity, inspect};
+use crate::starter::{self, Ended, Order, Report};
+use crate::stop::Stop;
+use honest_lap_core::lap::{Captured, Conditions, LapBody, LapName, Outcome, Produced};
+use honest_lap_core::plain::{plain_line, plain_lines};
+use honest_lap_core::template::Unfilled;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::display_span;
+use honest_lap_core::variant::Settings;
+use honest_lap_core::workload::{Launch, Workload};
+use std::fs;
+use std::path::{Path, PathBuf};
+
+/// What came of a lap.
+#[derive(Clone, Debug, PartialEq)]
+pub struct LapResult {
+    /// In one word.
+    pub outcome: Outcome,
+    /// Time from start to reap, if it was started.
+    pub wall: Option<Nanos>,
+    /// The rest; `started` is left for whoever reads the wall clock.
+    pub body: LapBody,
+}
+
+/// Everything a lap needs.
+pub(crate) struct Job<'a> {
+    pub(crate) name: &'a LapName,
+    pub(crate) workload: &'a Workload,
+    pub(crate) settings: &'a Settings,
+    pub(crate) place: &'a Place,
+    pub(crate) mark: &'a str,
+    pub(crate) stop: &'a Stop,
+}
+
+/// Drives one lap. What goes wrong with the lap is its result; an error is ours.
+pub(crate) fn drive_lap(job: &Job<'_>) -> Result<LapResult, MeasureError> {
+    let lap_dir = job.place.lap_dir(job.name, job.workload.keep);
+    let path = Path::new(&lap_dir);
+    fs::create_dir_all(path).during("create", path)?;
+    let values = Values { place: job.place, settings: job.settings, lap_dir: Some(&lap_dir) };
+    let lap = Lap { job, values };
+    let mut result = lap.drive()?;
+    lap.clean_up(&mut result)?;
+    if !job.workload.keep {
+        let _ = fs::remove_dir_all(path);
+    }
+    Ok(result)
+}
+
+struct Lap<'a> {
+    job: &'a Job<'a>,
+    values: Values<'a>,
+}
+
+impl Lap<'_> {
+    fn drive(&self) -> Result<LapResult, MeasureError> {
+        let task = &self.job.workload.task;
+        let order = match self.order(&task.command) {
+            Ok(order) => order,
+            Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
+        };
+        let mut result = not_driven(Outcome::Done, String::new());
+        result.body.reason = None;
+        result.body.command = order.command.clone();
+        result.body.folder = order.folder.clone();
+        for step in &task.before {
+            if let Some(failed) = self.step("step before it", step)? {
+                result.outcome = failed.outcome.unwrap_or(Outcome::BeforeFailed);
+                result.body.reason = Some(failed.reason);
+                (result.body.stdout, result.body.stderr) = (failed.stdout, failed.stderr);
+                return Ok(result);
+            }
+        }
+        let expected = match self.expected() {
+            Ok(expected) => expected,
+            Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
+        };
+        let before = Look::take();
+        let report = starter::run(&order, self.job.mark, self.job.stop)?;
+        let after = Look::take();
+        match report {
+            Report::NotStarted(why) => {
+                result.outcome = Outcome::NotStarted;
+                result.body.reason = Some(plain_line(&why));
+            }
+            Report::Ended(ended) => {
+                let usage = Some(&ended.usage);
+                result.body.conditions = before.until(&after, usage, ended.slept);
+                self.judge(*ended, &expected, &mut result)?;
+            }
+        }
+        Ok(result)
+    }
+
+    /// Turns how the program ended, and what it produced, into an outcome.
+    fn judge(
+        &self,
+        ended: Ended,
+        expected: &[(Expected, Option<&Launch>)],
+        result: &mut LapResult,
+    ) -> Result<(), MeasureError> {
+        let accepted = &self.job.workload.task.exit_codes;
+        let limit = self.job.workload.limit;
+        let (outcome, reason) = match (&ended, ended.exit_code, ended.signal) {
+            (Ended { asked: true, .. }, ..) => (Outcome::Interrupted, Some("ended by hand".into())),
+            (Ended { over_limit: true, .. }, ..) => {
+                (Outcome::OverLimit, Some(format!("ended at its limit of {}", display_span(limit))))
+            }
+            (_, _, Some(signal)) => {
+                (Outcome::Signal, Some(format!("ended by signal {}", signal_name(signal))))
+            }
+            (_, Some(code), _) if !accepted.contains(&code) => {
+                let wanted: Vec<String> = accepted.iter().map(ToString::to_string).collect();
+                let wanted = wanted.join(" or ");
+                (Outcome::ExitCode, Some(format!("exit code {code}, and {wanted} is wanted")))
+            }
+            (_, Some(_), _) => (Outcome::Done, None),
+            (_, None, None) => (Outcome::Signal, Some("how it ended is not known".into())),
+        };
+        result.wall = (ended.wall > Nanos(0)).then_some(ended.wall);
+        (result.outcome, result.body.reason) = (outcome, reason);
+        result.body.exit_code = ended.exit_code;
+        result.body.signal = ended.signal;
+        result.body.usage = result.wall.map(|_| ended.usage);
+        result.body.left_behind = ended.left_behind.iter().map(|name| plain_line(name)).collect();
+        (result.body.stdout, result.body.stderr) = (ended.stdout, ended.stderr);
+        let (produced, wrong) = self.inspect(expected, outcome == Outcome::Done)?;
+        result.body.produced = produced;
+        if let (Outcome::Done, Some(wrong)) = (outcome, wrong) {
+            result.outcome = wrong.outcome.unwrap_or(Outcome::WrongOutput);
+            result.body.reason = Some(wrong.reason);
+        }
+        Ok(())
+    }
+
+    /// Looks at every product; the check commands run only where the program itself did well.
+    fn inspect(
+        &self,
+        expected: &[(Expected, Option<&Launch>)],
+        checks: bool,
+    ) -> Result<(Vec<Produced>, Option<Failed>), MeasureError> {
+        let mut all = Vec::new();
+        let mut first_wrong: Option<Failed> = None;
+        for (expected, check) in expected {
+            let (produced, wrong) = inspect(expected);
+            let mut wrong = wrong.map(Failed::because);
+            if let (None, Some(check), true) = (&wrong, check, checks) {
+                wrong = self.step(&format!("the check of `{}`", expected.named), check)?;
+            }
+            all.push(produced);
+            first_wrong = first_wrong.or(wrong);
+        }
+        Ok((all, first_wrong))
+    }
+
+    /// Runs the steps behind the lap. Its time is known by then; a failing step is a remark.
+    fn clean_up(&self, result: &mut LapResult) -> Result<(), MeasureError> {
+        if matches!(result.outcome, Outcome::BeforeFailed | Outcome::NotStarted) {
+            return Ok(());
+        }
+        for step in &self.job.workload.task.after {
+            if let Some(failed) = self.step("step behind it", step)? {
+                let earlier = result.body.reason.take();
+                let remarks: Vec<String> = earlier.into_iter().chain([failed.reason]).collect();
+                result.body.reason = Some(remarks.join("; "));
+            }
+        }
+        Ok(())
+    }
+
+    /// Runs an untimed step; `None` if it did well.
+    fn step(&self, what: &str, launch: &Launch) -> Result<Option<Failed>, MeasureError> {
+        let order = match self.order(launch) {
+            Ok(order) => Order { stdin: None, ..order },
+            Err(err) => return Ok(Some(Failed::because(err.to_string()))),
+        };
+        let words = plain_line(&order.command.join(" "));
+        match starter::run(&order, self.job.mark, self.job.stop)? {
+            Report::NotStarted(why) => {
+                let reason = format!("{what} could not start: {}", plain_line(&why));
+                Ok(Some(Failed::because(reason)))
+            }
+            Report::Ended(ended) if ended.exit_code == Some(0) && !ended.asked => Ok(None),
+            Report::Ended(ended) => {
+                let how = match (ended.asked, ended.over_limit, ended.exit_code, ended.signal) {
+                    (true, ..) => "was ended by hand".to_owned(),
+                    (_, true, ..) => "was ended at the limit".to_owned(),
+                    (_, _, Some(code), _) => format!("ended with exit code {code}"),
+                    (.., signal) => {
+                        format!("was ended by signal {}", signal_name(signal.unwrap_or(0)))
+                    }
+                };
+                let said = last_line(&ended.stderr).or_else(|| last_line(&ended.stdout));
+                let said = said.map(|line| format!(", saying `{line}`")).unwrap_or_default();
+                Ok(Some(Failed {
+                    reason: format!("{what} (`{words}`) {how}{said}"),
+                    outcome: ended.asked.then_some(Outcome::Interrupted),
+                    stdout: ended.stdout,
+                    stderr: ended.stderr,
+                }))
+            }
+        }
+    }
+
+    fn order(&self, launch: &Launch) -> Result<Order, Unfilled> {
+        let workload = self.job.workload;
+        let task = &workload.task;
+        let text = |template| self.values.text(template);
+        let study = self.job.place.study();
+        let folder = match &task.folder {
+            Some(folder) => below(study, &text(folder)?),
+            None => study.to_owned(),
+        };
+        let mut environment = Vec::new();
+        for (name, value) in &task.environment {
+            environment.push((name.clone(), text(value)?));
+        }
+        let stdin = match &task.stdin {
+            Some(file) => Some(below(study, &text(file)?)),
+            None => None,
+        };
+        let command = self.values.command(launch)?;
+        Ok(Order { command, folder, environment, stdin, limit: workload.limit })
+    }
+
+    fn expected(&self) -> Result<Vec<(Expected, Option<&Launch>)>, Unfilled> {
+        let mut all = Vec::new();
+        for product in &self.job.workload.task.produces {
+            let path =
+                PathBuf::from(below(self.job.place.study(), &self.values.text(&product.file)?));
+            let before = Identity::of(&path);
+            let expected = Expected {
+                path,
+                named: product.file.source().to_owned(),
+                at_least: product.at_least,
+                sha256: product.sha256.clone(),
+                before,
+            };
+            all.push((expected, product.check.as_ref()));
+        }
+        Ok(all)
+    }
+}
+
+/// Why a step or a product was not as wanted.
+struct Failed {
+    reason: String,
+    /// An outcome that says more than 'it failed'.
+    outcome: Option<Outcome>,
+    stdout: Captured,
+    stderr: Captured,
+}
+
+impl Failed {
+    fn because(reason: String) -> Self {
+        let (stdout, stderr) = Default::default();
+        Self { reason, outcome: None, stdout, stderr }
+    }
+}
+
+fn not_driven(outcome: Outcome, reason: String) -> LapResult {
+    let body =
+        LapBody { reason: Some(reason), conditions: Conditions::default(), ..LapBody::default() };
+    LapResult { outcome, wall: None, body }
+}
+
+/// Returns `path` as seen from the study's folder.
+fn below(study: &str, path: &str) -> String {
+    if path.starts_with('/') { path.to_owned() } else { format!("{study}/{path}") }
+}
+
+fn last_line(stream: &Captured) -> Option<String> {
+    let bytes = if stream.tail.is_empty() { &stream.head } else { &stream.tail };
+    plain_lines(bytes).into_iter().rev().find(|line| !line.trim().is_empty())
+}

@@ -1,0 +1,65 @@
+//! Where laps are driven: the study's folder, the tool itself, and what the tool keeps there.
+
+use crate::error::{During, MeasureError};
+use honest_lap_core::lap::LapName;
+use std::path::{Path, PathBuf};
+
+/// The folders of a study, as text that a command line can carry.
+#[derive(Clone, Debug)]
+pub struct Place {
+    study: String,
+    tool: String,
+}
+
+impl Place {
+    /// Returns the place of the study in `study`, driven by the program `tool`.
+    pub fn new(study: &Path, tool: &Path) -> Result<Self, MeasureError> {
+        Ok(Self { study: text(study)?, tool: text(tool)? })
+    }
+
+    /// Returns the study's folder.
+    pub fn study(&self) -> &str {
+        &self.study
+    }
+
+    /// Returns the tool itself.
+    pub(crate) fn tool(&self) -> &str {
+        &self.tool
+    }
+
+    /// Returns the folder that is `lap`'s own; one that is kept stands where it can be found.
+    pub(crate) fn lap_dir(&self, lap: &LapName, keep: bool) -> String {
+        let parent = if keep { "kept" } else { ".lap/laps" };
+        format!("{}/{parent}/{lap}", self.study)
+    }
+
+    /// Returns where the tool notes what is under way.
+    pub fn under_way(&self) -> PathBuf {
+        Path::new(&self.study).join(".lap/under-way.json")
+    }
+
+    /// Returns the file whose lock says that a session is running here.
+    pub fn lock(&self) -> PathBuf {
+        Path::new(&self.study).join(".lap/lock")
+    }
+
+    /// Makes the folder for all of this, telling version control to pass it over.
+    pub fn prepare(&self) -> Result<(), MeasureError> {
+        let dir = Path::new(&self.study).join(".lap");
+        std::fs::create_dir_all(&dir).during("create", &dir)?;
+        let ignore = dir.join(".gitignore");
+        std::fs::write(&ignore, "*\n").during("write", &ignore)
+    }
+
+    /// Removes the folders that a lap left when the tool was ended.
+    pub fn clear(&self) {
+        // A folder that cannot be removed is in nobody's way; the next lap makes its own.
+        let _ = std::fs::remove_dir_all(Path::new(&self.study).join(".lap/laps"));
+    }
+}
+
+fn text(path: &Path) -> Result<String, MeasureError> {
+    path.to_str()
+        .map(str::to_owned)
+        .ok_or_else(|| MeasureError::PathNotText { path: path.to_owned() })
+}

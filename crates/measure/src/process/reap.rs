@@ -1,0 +1,63 @@
+//! Waiting for a child with what it used: the one call that the standard library has not.
+
+use honest_lap_core::time::Nanos;
+use std::io;
+
+/// How a child ended and what it used, its own waited-for children included.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Reaped {
+    pub(crate) exit_code: Option<i32>,
+    pub(crate) signal: Option<i32>,
+    pub(crate) user: Nanos,
+    pub(crate) system: Nanos,
+    /// Peak resident memory of the largest process among them.
+    pub(crate) peak_bytes: u64,
+}
+
+/// Waits for the child `pid`, which is known to have ended, and returns how.
+pub(crate) fn reap(pid: u32) -> io::Result<Reaped> {
+    let pid = libc::pid_t::try_from(pid).map_err(io::Error::other)?;
+    loop {
+        let (found, status, usage) = wait4(pid, 0);
+        if found == pid {
+            return Ok(reaped(status, &usage));
+        }
+        let err = io::Error::last_os_error();
+        if err.kind() != io::ErrorKind::Interrupted {
+            return Err(err);
+        }
+    }
+}
+
+/// Clears away every ended child that nobody waits for.
+pub(crate) fn reap_orphans() {
+    while wait4(-1, libc::WNOHANG).0 > 0 {}
+}
+
+#[expect(unsafe_code, reason = "no safe crate offers wait4 with its resource usage")]
+fn wait4(pid: libc::pid_t, options: i32) -> (libc::pid_t, i32, libc::rusage) {
+    let mut status = 0;
+    // SAFETY: rusage is plain integers, for which all zeroes is a valid value.
+    let mut usage: libc::rusage = unsafe { std::mem::zeroed() };
+    // SAFETY: both pointers are to live, writable values of the types that wait4 fills in.
+    let found = unsafe { libc::wait4(pid, &raw mut status, options, &raw mut usage) };
+    (found, status, usage)
+}
+
+fn reaped(status: i32, usage: &libc::rusage) -> Reaped {
+    let exited = libc::WIFEXITED(status);
+    let signalled = libc::WIFSIGNALED(status);
+    Reaped {
+        exit_code: exited.then(|| libc::WEXITSTATUS(status)),
+        signal: signalled.then(|| libc::WTERMSIG(status)),
+        user: span(usage.ru_utime),
+        system: span(usage.ru_stime),
+        peak_bytes: u64::try_from(usage.ru_maxrss).unwrap_or(0) * 1024,
+    }
+}
+
+fn span(time: libc::timeval) -> Nanos {
+    let seconds = u64::try_from(time.tv_sec).unwrap_or(0);
+    let micros = u64::try_from(time.tv_usec).unwrap_or(0);
+    Nanos(seconds * 1_000_000_000 + micros * 1_000)
+}

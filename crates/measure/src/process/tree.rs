@@ -1,0 +1,87 @@
+//! The processes of this machine, as `/proc` lists them.
+
+use rustix::process::{Pid, Signal, kill_process};
+use std::collections::HashMap;
+use std::fs;
+
+/// A living process.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub(crate) struct Process {
+    pub(crate) pid: i32,
+    pub(crate) parent: i32,
+    pub(crate) name: String,
+}
+
+/// Returns every process that has not ended; one that ends meanwhile is left out.
+pub(crate) fn processes() -> Vec<Process> {
+    let Ok(entries) = fs::read_dir("/proc") else { return Vec::new() };
+    entries
+        .filter_map(|entry| entry.ok()?.file_name().to_str()?.parse::<i32>().ok())
+        .filter_map(|pid| {
+            let stat = fs::read(format!("/proc/{pid}/stat")).ok()?;
+            parse_stat(pid, &String::from_utf8_lossy(&stat))
+        })
+        .collect()
+}
+
+/// Reads one `stat` line; `None` for a process that has ended and only waits to be reaped.
+fn parse_stat(pid: i32, stat: &str) -> Option<Process> {
+    // The name stands in brackets and may itself hold brackets and blanks.
+    let (open, close) = (stat.find('(')?, stat.rfind(')')?);
+    let mut fields = stat.get(close + 1..)?.split_ascii_whitespace();
+    let state = fields.next()?;
+    let parent = fields.next()?.parse().ok()?;
+    let ended = matches!(state, "Z" | "X" | "x");
+    (!ended).then(|| Process { pid, parent, name: stat[open + 1..close].to_owned() })
+}
+
+/// Returns every living process below `root`, nearest first.
+pub(crate) fn descendants(root: i32) -> Vec<Process> {
+    below(root, processes())
+}
+
+fn below(root: i32, all: Vec<Process>) -> Vec<Process> {
+    let mut children: HashMap<i32, Vec<Process>> = HashMap::new();
+    for process in all {
+        children.entry(process.parent).or_default().push(process);
+    }
+    let mut found: Vec<Process> = children.remove(&root).unwrap_or_default();
+    let mut next = 0;
+    while let Some(process) = found.get(next) {
+        let more = children.remove(&process.pid).unwrap_or_default();
+        found.extend(more);
+        next += 1;
+    }
+    found
+}
+
+/// Sends `signal` to each process; one that has ended meanwhile needs none.
+pub(crate) fn send(to: &[Process], signal: Signal) {
+    for process in to {
+        if let Some(pid) = Pid::from_raw(process.pid) {
+            let _ = kill_process(pid, signal);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn reads_names_with_brackets_and_passes_over_the_dead() {
+        let line = "42 (a (b) c) S 7 42 42 0 -1";
+        let found = parse_stat(42, line).unwrap();
+        assert_eq!((found.parent, found.name.as_str()), (7, "a (b) c"));
+        assert_eq!(parse_stat(42, "42 (x) Z 7 42"), None);
+        assert_eq!(parse_stat(42, "garbage"), None);
+    }
+
+    #[test]
+    fn finds_the_whole_tree_and_nothing_else() {
+        let process = |pid, parent| Process { pid, parent, name: String::new() };
+        let all = vec![process(2, 1), process(3, 2), process(4, 3), process(5, 1), process(6, 9)];
+        let pids: Vec<i32> = below(2, all).iter().map(|p| p.pid).collect();
+        assert_eq!(pids, [3, 4]);
+    }
+}

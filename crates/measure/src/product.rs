@@ -1,0 +1,126 @@
+//! What a lap must have produced: there, written by this lap, large enough, with the right sum.
+
+use honest_lap_core::lap::Produced;
+use honest_lap_core::unit::display_size;
+use sha2::{Digest, Sha256};
+use std::fs::{self, File};
+use std::io::{self, Read};
+use std::os::unix::fs::MetadataExt;
+use std::path::{Path, PathBuf};
+
+/// A file that a lap is to produce, and what was there before it.
+pub(crate) struct Expected {
+    pub(crate) path: PathBuf,
+    /// The file as the study names it.
+    pub(crate) named: String,
+    pub(crate) at_least: Option<u64>,
+    pub(crate) sha256: Option<String>,
+    pub(crate) before: Option<Identity>,
+}
+
+/// What changes whenever a file is written, replaced or removed.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) struct Identity {
+    device: u64,
+    inode: u64,
+    changed_s: i64,
+    changed_ns: i64,
+}
+
+impl Identity {
+    pub(crate) fn of(path: &Path) -> Option<Self> {
+        let meta = fs::metadata(path).ok()?;
+        Some(Self {
+            device: meta.dev(),
+            inode: meta.ino(),
+            changed_s: meta.ctime(),
+            changed_ns: meta.ctime_nsec(),
+        })
+    }
+}
+
+/// Returns what is there now, and what is wrong with it.
+pub(crate) fn inspect(expected: &Expected) -> (Produced, Option<String>) {
+    let named = &expected.named;
+    let mut produced = Produced { file: named.clone(), bytes: None, sha256: None };
+    let meta = match fs::metadata(&expected.path) {
+        Ok(meta) if meta.is_file() => meta,
+        Ok(_) => return (produced, Some(format!("`{named}` is not a plain file"))),
+        Err(err) if err.kind() == io::ErrorKind::NotFound => {
+            return (produced, Some(format!("`{named}` is missing")));
+        }
+        Err(err) => return (produced, Some(format!("`{named}` cannot be looked at: {err}"))),
+    };
+    produced.bytes = Some(meta.len());
+    if expected.before.is_some() && Identity::of(&expected.path) == expected.before {
+        return (produced, Some(format!("`{named}` is an old file: this lap did not write it")));
+    }
+    match sha256_of(&expected.path) {
+        Ok(sum) => produced.sha256 = Some(sum),
+        Err(err) => return (produced, Some(format!("`{named}` cannot be read: {err}"))),
+    }
+    let wrong = match (&expected.at_least, &expected.sha256) {
+        (Some(least), _) if meta.len() < *least => Some(format!(
+            "`{named}` has {}, and at least {} is wanted",
+            display_size(meta.len()),
+            display_size(*least)
+        )),
+        (_, Some(wanted)) if produced.sha256.as_ref() != Some(wanted) => {
+            let found = produced.sha256.as_deref().unwrap_or_default();
+            Some(format!("`{named}` has the SHA-256 {found}, and {wanted} is wanted"))
+        }
+        _ => None,
+    };
+    (produced, wrong)
+}
+
+fn sha256_of(path: &Path) -> io::Result<String> {
+    let mut file = File::open(path)?;
+    let mut hasher = Sha256::new();
+    let mut buffer = vec![0; 1 << 16];
+    loop {
+        match file.read(&mut buffer)? {
+            0 => break,
+            n => hasher.update(&buffer[..n]),
+        }
+    }
+    Ok(hasher.finalize().iter().map(|byte| format!("{byte:02x}")).collect())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn expected(path: &Path) -> Expected {
+        Expected {
+            path: path.to_owned(),
+            named: "out".into(),
+            at_least: Some(3),
+            // The sum of "abc", from FIPS 180-4.
+            sha256: Some("ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad".into()),
+            before: Identity::of(path),
+        }
+    }
+
+    #[test]
+    fn says_what_is_wrong_and_nothing_when_all_is_well() {
+        let dir = tempfile::tempdir().unwrap();
+        let path = dir.path().join("out");
+        let fresh = expected(&path);
+        let wrong = |expected: &Expected| inspect(expected).1.unwrap_or_default();
+        assert_eq!(wrong(&fresh), "`out` is missing");
+        fs::write(&path, "ab").unwrap();
+        assert_eq!(wrong(&fresh), "`out` has 2 B, and at least 3 B is wanted");
+        fs::write(&path, "abd").unwrap();
+        assert!(wrong(&fresh).contains(
+            "has the SHA-256 a52d159f262b2c6ddb724a61840befc36eb30c88877a4030b65cbe86298449c9"
+        ));
+        fs::write(&path, "abc").unwrap();
+        let (produced, none) = inspect(&fresh);
+        assert_eq!((produced.bytes, none), (Some(3), None));
+        assert_eq!(wrong(&expected(&path)), "`out` is an old file: this lap did not write it");
+        fs::remove_file(&path).unwrap();
+        fs::create_dir(&path).unwrap();
+        assert_eq!(wrong(&fresh), "`out` is not a plain file");
+    }
+}

@@ -1,0 +1,21 @@
+//! The starter: a small process between the tool and a lap, one for every lap.
+//!
+//! It owns the lap's whole tree (a child subreaper: whatever loses its parent becomes its own
+//! child), reads the clock around start and reap, keeps both output streams drained, and ends
+//! the tree when the lap is over, too long, no longer wanted, or when the tool itself is gone.
+//! Being small it also keeps the lap's peak memory from starting at the tool's own.
+
+mod control;
+mod serve;
+mod stream;
+mod wire;
+
+pub(crate) use control::run;
+pub use serve::serve;
+pub(crate) use wire::{Ended, Order, Report};
+
+/// The single argument by which the tool starts itself as a starter.
+pub const STARTER_ARGUMENT: &str = "starter:";
+
+/// The environment variable that marks a lap's processes, so that they can be found again.
+pub(crate) const MARK: &str = "HONEST_LAP_MARK";

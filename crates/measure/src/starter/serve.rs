@@ -1,0 +1,248 @@
+//! The starter's own side: one order in, one report out.
+
+use super::stream::Stream;
+use super::wire::{Ended, Order, Report, read_order, write_report};
+use crate::clock::{now, now_with_sleep};
+use crate::process::{Process, descendants, reap, reap_orphans, send};
+use crate::stop::timespec;
+use honest_lap_core::lap::Usage;
+use honest_lap_core::time::{Nanos, Stamp};
+use rustix::event::{PollFd, PollFlags, poll};
+use rustix::process::{Pid, PidfdFlags, Signal, pidfd_open, set_child_subreaper};
+use std::io::{self, BufReader, Read};
+use std::os::fd::{AsFd, OwnedFd};
+use std::os::unix::net::UnixStream;
+use std::os::unix::process::CommandExt;
+use std::process::{Child, ChildStderr, ChildStdout, Command, ExitCode, Stdio};
+
+/// How long a tree may take to end by itself after it was asked to.
+const GRACE: Nanos = Nanos::from_seconds(2);
+/// How long what outlived a lap may take.
+const LEFT_BEHIND_GRACE: Nanos = Nanos(300_000_000);
+/// How often a tree that is being killed is looked at again.
+const POLL_GRACE: Nanos = Nanos(20_000_000);
+const BUFFER_BYTES: usize = 64 << 10;
+/// The largest pipe that an ordinary user may ask for: fewer pauses of a talkative program.
+const PIPE_BYTES: usize = 1 << 20;
+
+/// Serves one order that comes in on standard input, which is a socket to the tool.
+pub fn serve() -> ExitCode {
+    let served = io::stdin().as_fd().try_clone_to_owned().and_then(|fd| {
+        let socket = UnixStream::from(fd);
+        set_child_subreaper(Some(rustix::process::getpid()))?;
+        let mut reader = BufReader::new(&socket);
+        let order = read_order(&mut reader)?;
+        // The request to end may already have come in behind the order.
+        let asked = !reader.buffer().is_empty();
+        let report = if asked { not_wanted() } else { follow(&order, &socket) };
+        write_report(report, &socket)
+    });
+    // Whatever went wrong, the tool sees the socket close; there is nobody else to tell.
+    if served.is_ok() { ExitCode::SUCCESS } else { ExitCode::FAILURE }
+}
+
+fn not_wanted() -> Report {
+    Report::Ended(Box::new(Ended { asked: true, ..Ended::default() }))
+}
+
+fn follow(order: &Order, socket: &UnixStream) -> Report {
+    match Running::start(order) {
+        Ok(running) => Report::Ended(Box::new(running.finish(order.limit, socket))),
+        Err(why) => Report::NotStarted(why),
+    }
+}
+
+struct Running {
+    child: Child,
+    pidfd: OwnedFd,
+    stdout: Stream<ChildStdout>,
+    stderr: Stream<ChildStderr>,
+    started: Stamp,
+    started_with_sleep: Stamp,
+    floor_bytes: u64,
+}
+
+/// A tree that has been asked to end, and when that is said again.
+struct Ending {
+    again: Stamp,
+}
+
+impl Running {
+    fn start(order: &Order) -> Result<Self, String> {
+        let (program, arguments) = order.command.split_first().ok_or("the command is empty")?;
+        let stdin = match &order.stdin {
+            Some(path) => std::fs::File::open(path)
+                .map(Stdio::from)
+                .map_err(|err| format!("standard input `{path}`: {err}"))?,
+            None => Stdio::null(),
+        };
+        let mut command = Command::new(program);
+        command
+            .args(arguments)
+            .current_dir(&order.folder)
+            .envs(order.environment.iter().map(|(name, value)| (name, value)))
+            .stdin(stdin)
+            .stdout(Stdio::piped())
+            .stderr(Stdio::piped())
+            .process_group(0);
+        let floor_bytes = own_peak_bytes();
+        let started_with_sleep = now_with_sleep();
+        let started = now();
+        let mut child = command.spawn().map_err(|err| not_started(program, &order.folder, &err))?;
+        let parts = (child.stdout.take(), child.stderr.take(), pidfd(&child));
+        let (Some(stdout), Some(stderr), Ok(pidfd)) = parts else {
+            let _ = child.kill();
+            return Err("its output could not be connected".to_owned());
+        };
+        for fd in [stdout.as_fd(), stderr.as_fd()] {
+            let _ = rustix::io::ioctl_fionbio(fd, true);
+            let _ = rustix::pipe::fcntl_setpipe_size(fd, PIPE_BYTES);
+        }
+        let (stdout, stderr) = (Stream::new(stdout), Stream::new(stderr));
+        Ok(Self { child, pidfd, stdout, stderr, started, started_with_sleep, floor_bytes })
+    }
+
+    fn finish(mut self, limit: Nanos, socket: &UnixStream) -> Ended {
+        let mut ended = Ended::default();
+        let mut buffer = vec![0; BUFFER_BYTES];
+        let mut ending: Option<Ending> = None;
+        let deadline = Stamp(self.started.0.saturating_add(limit.0));
+        let (reaped, stopped) = loop {
+            let next = ending.as_ref().map_or(deadline, |ending| ending.again);
+            let ready = self.wait(socket, next, ending.is_none());
+            if ready.child {
+                let reaped = reap(self.child.id());
+                break (reaped, now());
+            }
+            self.stdout.drain_once(&mut buffer);
+            self.stderr.drain_once(&mut buffer);
+            let at = now();
+            match &mut ending {
+                None if ready.tool => {
+                    ended.asked = true;
+                    ending = Some(Ending::ask(at));
+                }
+                None if at >= deadline => {
+                    ended.over_limit = true;
+                    ending = Some(Ending::ask(at));
+                }
+                Some(ending) if at >= next => ending.insist(at),
+                _ => {}
+            }
+        };
+        let slept_end = now_with_sleep();
+        ended.wall = stopped.since(self.started).unwrap_or_default();
+        let with_sleep = slept_end.since(self.started_with_sleep).unwrap_or_default();
+        // The two clocks are read one after the other; only more than a second is sleep.
+        let slept = with_sleep.minus(ended.wall);
+        ended.slept = if slept.0 >= Nanos::PER_SECOND { slept } else { Nanos(0) };
+        if let Ok(reaped) = reaped {
+            (ended.exit_code, ended.signal) = (reaped.exit_code, reaped.signal);
+            ended.usage = Usage {
+                user: reaped.user,
+                system: reaped.system,
+                peak_bytes: reaped.peak_bytes,
+                peak_floor_bytes: self.floor_bytes,
+            };
+        }
+        let outlived = end_tree(own_pid());
+        if ending.is_none() {
+            ended.left_behind = outlived;
+        }
+        // What still waits in the pipes is the lap's; nobody holds their other end any more.
+        while self.stdout.drain_once(&mut buffer) {}
+        while self.stderr.drain_once(&mut buffer) {}
+        (ended.stdout, ended.stderr) = (self.stdout.finish(), self.stderr.finish());
+        ended
+    }
+
+    /// Waits until the child has ended, output waits, the tool has something to say or is gone
+    /// (`listen`), or it is `until`.
+    fn wait(&self, socket: &UnixStream, until: Stamp, listen: bool) -> Ready {
+        let timeout = timespec(until.since(now()).unwrap_or_default().0);
+        let mut fds = vec![PollFd::new(&self.pidfd, PollFlags::IN)];
+        if listen {
+            fds.push(PollFd::new(socket, PollFlags::IN));
+        }
+        fds.extend(self.stdout.open().map(|fd| PollFd::new(fd, PollFlags::IN)));
+        fds.extend(self.stderr.open().map(|fd| PollFd::new(fd, PollFlags::IN)));
+        if poll(&mut fds, Some(&timeout)).is_err() {
+            return Ready { child: false, tool: false };
+        }
+        Ready { child: !fds[0].revents().is_empty(), tool: listen && !fds[1].revents().is_empty() }
+    }
+}
+
+struct Ready {
+    child: bool,
+    tool: bool,
+}
+
+impl Ending {
+    fn ask(at: Stamp) -> Self {
+        send(&descendants(own_pid()), Signal::TERM);
+        Self { again: Stamp(at.0.saturating_add(GRACE.0)) }
+    }
+
+    /// A tree may go on forking while it is killed, so this is repeated until the child is gone.
+    fn insist(&mut self, at: Stamp) {
+        send(&descendants(own_pid()), Signal::KILL);
+        self.again = Stamp(at.0.saturating_add(POLL_GRACE.0));
+    }
+}
+
+/// Ends everything below `root`: asks, then insists. Returns the names of what was there.
+fn end_tree(root: i32) -> Vec<String> {
+    reap_orphans();
+    let first = descendants(root);
+    if first.is_empty() {
+        return Vec::new();
+    }
+    send(&first, Signal::TERM);
+    let deadline = now().0 + LEFT_BEHIND_GRACE.0;
+    loop {
+        reap_orphans();
+        let rest: Vec<Process> = descendants(root);
+        if rest.is_empty() {
+            return first.into_iter().map(|process| process.name).collect();
+        }
+        if now().0 >= deadline {
+            send(&rest, Signal::KILL);
+        }
+        std::thread::sleep(std::time::Duration::from_millis(5));
+    }
+}
+
+fn own_pid() -> i32 {
+    rustix::process::getpid().as_raw_nonzero().get()
+}
+
+fn pidfd(child: &Child) -> io::Result<OwnedFd> {
+    let pid = i32::try_from(child.id()).ok().and_then(Pid::from_raw);
+    let pid = pid.ok_or(io::ErrorKind::InvalidData)?;
+    Ok(pidfd_open(pid, PidfdFlags::empty())?)
+}
+
+/// Returns the most memory this process ever held: a child's peak starts there, since it shares
+/// our memory until it becomes its own program. 0 where `/proc` does not say.
+fn own_peak_bytes() -> u64 {
+    let mut status = String::new();
+    let read = std::fs::File::open("/proc/self/status")
+        .and_then(|mut file| file.read_to_string(&mut status));
+    let peak = || {
+        let line = status.lines().find(|line| line.starts_with("VmHWM:"))?;
+        line.split_ascii_whitespace().nth(1)?.parse::<u64>().ok()
+    };
+    read.ok().and_then(|_| peak()).map_or(0, |kib| kib * 1024)
+}
+
+fn not_started(program: &str, folder: &str, err: &io::Error) -> String {
+    if !std::path::Path::new(folder).is_dir() {
+        return format!("its folder `{folder}` is not there");
+    }
+    match err.kind() {
+        io::ErrorKind::NotFound => format!("no program `{program}` was found"),
+        io::ErrorKind::PermissionDenied => format!("`{program}` may not be executed"),
+        _ => format!("`{program}`: {err}"),
+    }
+}

@@ -1,0 +1,58 @@
+//! What the programs of a workload say of their own version.
+
+use crate::error::MeasureError;
+use crate::fill::Values;
+use crate::place::Place;
+use crate::starter::{self, Order, Report};
+use crate::stop::Stop;
+use honest_lap_core::plain::plain_lines;
+use honest_lap_core::session::VersionLine;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::variant::Settings;
+use honest_lap_core::workload::Workload;
+
+/// A program that takes longer than this to say its version says none.
+const LIMIT: Nanos = Nanos::from_seconds(20);
+/// Characters kept of a version line.
+const MOST_CHARS: usize = 200;
+
+/// Runs every version command of `workload` and returns the first line each printed.
+pub fn read_versions(
+    workload: &Workload,
+    place: &Place,
+    mark: &str,
+    stop: &Stop,
+) -> Result<Vec<VersionLine>, MeasureError> {
+    let settings = Settings::default();
+    let values = Values { place, settings: &settings, lap_dir: None };
+    let mut lines = Vec::new();
+    for (label, launch) in &workload.versions {
+        let line = match values.command(launch) {
+            Ok(command) => {
+                let order = Order {
+                    command,
+                    folder: place.study().to_owned(),
+                    environment: Vec::new(),
+                    stdin: None,
+                    limit: LIMIT,
+                };
+                first_line(&starter::run(&order, mark, stop)?)
+            }
+            Err(_) => None,
+        };
+        lines.push(VersionLine { workload: workload.name.clone(), label: label.clone(), line });
+    }
+    Ok(lines)
+}
+
+fn first_line(report: &Report) -> Option<String> {
+    let Report::Ended(ended) = report else { return None };
+    if ended.exit_code != Some(0) {
+        return None;
+    }
+    [&ended.stdout, &ended.stderr]
+        .into_iter()
+        .flat_map(|stream| plain_lines(&stream.head))
+        .map(|line| line.trim().chars().take(MOST_CHARS).collect::<String>())
+        .find(|line| !line.is_empty())
+}
