@@ -1,1 +1,18 @@
-//! placeholder
+//! The logbook: what was recorded, written once, committed lap by lap, never altered.
+//!
+//! One SQLite file beside the study. `docs/formats/logbook.md` describes every table. Nothing
+//! here sums up or judges; it gives back what was written.
+
+mod error;
+mod open;
+mod read;
+mod schema;
+mod write;
+
+pub use error::LogbookError;
+pub use open::Logbook;
+pub use read::{LapPage, SessionPage, TaskForm};
+pub use write::{NewLap, NewSession};
+
+#[cfg(test)]
+mod tests;

@@ -1,0 +1,89 @@
+//! What can go wrong with a logbook, and what to do about it.
+
+use std::path::PathBuf;
+
+/// A logbook that cannot be read or written.
+#[derive(Debug, thiserror::Error)]
+#[non_exhaustive]
+pub enum LogbookError {
+    /// There is none.
+    #[error("there is no logbook at {}", path.display())]
+    Missing {
+        /// Where it was looked for.
+        path: PathBuf,
+    },
+    /// The file is something else.
+    #[error("{} is not a logbook", path.display())]
+    NotALogbook {
+        /// The file.
+        path: PathBuf,
+    },
+    /// A newer version of the tool wrote it.
+    #[error("{} is written in format {found}; this version knows up to {known}", path.display())]
+    TooNew {
+        /// The file.
+        path: PathBuf,
+        /// The file's format.
+        found: u32,
+        /// The newest format this build knows.
+        known: u32,
+    },
+    /// What was written cannot be understood.
+    #[error("{}: {what} cannot be read", path.display())]
+    Damaged {
+        /// The file.
+        path: PathBuf,
+        /// What, in words.
+        what: String,
+    },
+    /// The file was removed or replaced while laps were driven.
+    #[error("{} was removed or replaced while laps were driven", path.display())]
+    Replaced {
+        /// Where it should be.
+        path: PathBuf,
+    },
+    /// The database failed.
+    #[error("cannot {action} {}", path.display())]
+    Database {
+        /// What was tried.
+        action: &'static str,
+        /// The file.
+        path: PathBuf,
+        /// Why it failed.
+        source: rusqlite::Error,
+    },
+}
+
+impl LogbookError {
+    /// Returns the user's next action, if there is one.
+    pub fn help(&self) -> Option<&'static str> {
+        match self {
+            Self::Missing { .. } => Some("drive a lap first: `lap run`"),
+            Self::NotALogbook { .. } => {
+                Some("move that file elsewhere; the tool writes a logbook of its own in its place")
+            }
+            Self::TooNew { .. } => {
+                Some("use the version of the tool that wrote it, or a newer one")
+            }
+            Self::Damaged { .. } => Some("restore the file from a copy; nothing was written to it"),
+            Self::Replaced { .. } => {
+                Some("give the workload a `folder` of its own, such as folder = \"{lap_dir}\"")
+            }
+            Self::Database { source, .. } => match source.sqlite_error_code()? {
+                rusqlite::ErrorCode::DiskFull => {
+                    Some("free some space, then run again: every lap announced so far is kept")
+                }
+                rusqlite::ErrorCode::DatabaseBusy | rusqlite::ErrorCode::DatabaseLocked => {
+                    Some("another program holds the file; wait until it is done")
+                }
+                rusqlite::ErrorCode::ReadOnly | rusqlite::ErrorCode::CannotOpen => {
+                    Some("check that you may write to the study's folder")
+                }
+                rusqlite::ErrorCode::DatabaseCorrupt => {
+                    Some("restore the file from a copy; keep the damaged one")
+                }
+                _ => None,
+            },
+        }
+    }
+}

@@ -1,0 +1,144 @@
+//! Opening a logbook: ours, no newer than we know, brought up to the present format.
+
+use crate::error::LogbookError;
+use crate::schema::{APPLICATION_ID, FORMAT, MIGRATIONS};
+use rusqlite::{Connection, ErrorCode, OpenFlags, TransactionBehavior};
+use std::os::unix::fs::MetadataExt;
+use std::path::{Path, PathBuf};
+use std::time::Duration;
+
+/// An open logbook.
+#[derive(Debug)]
+pub struct Logbook {
+    pub(crate) db: Connection,
+    pub(crate) path: PathBuf,
+    /// Device and inode of the file that was opened.
+    identity: Option<(u64, u64)>,
+}
+
+/// How long another program may hold the file before we give up.
+const PATIENCE: Duration = Duration::from_secs(10);
+
+impl Logbook {
+    /// Opens the logbook at `path`, creating it where there is none.
+    pub fn create_or_open(path: &Path) -> Result<Self, LogbookError> {
+        Self::open_with(path, OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_CREATE)
+    }
+
+    /// Opens the logbook at `path`, which must exist.
+    ///
+    /// It is opened for writing where that is allowed, only so that SQLite may finish what a
+    /// killed program left half done; where it is not, for reading.
+    pub fn open(path: &Path) -> Result<Self, LogbookError> {
+        if !path.exists() {
+            return Err(LogbookError::Missing { path: path.to_owned() });
+        }
+        match Self::open_with(path, OpenFlags::SQLITE_OPEN_READ_WRITE) {
+            Err(LogbookError::Database { source, .. })
+                if matches!(
+                    source.sqlite_error_code(),
+                    Some(ErrorCode::ReadOnly | ErrorCode::CannotOpen | ErrorCode::PermissionDenied)
+                ) =>
+            {
+                Self::open_with(path, OpenFlags::SQLITE_OPEN_READ_ONLY)
+            }
+            opened => opened,
+        }
+    }
+
+    fn open_with(path: &Path, flags: OpenFlags) -> Result<Self, LogbookError> {
+        let failed = |source| database("open", path, source);
+        let db = Connection::open_with_flags(path, flags | OpenFlags::SQLITE_OPEN_NO_MUTEX)
+            .map_err(failed)?;
+        db.busy_timeout(PATIENCE).map_err(failed)?;
+        let mut logbook = Self { db, path: path.to_owned(), identity: None };
+        logbook.prepare()?;
+        logbook.identity = identity(path);
+        Ok(logbook)
+    }
+
+    fn prepare(&mut self) -> Result<(), LogbookError> {
+        let path = self.path.clone();
+        let failed = |source: rusqlite::Error| match source.sqlite_error_code() {
+            Some(ErrorCode::NotADatabase) => LogbookError::NotALogbook { path: path.clone() },
+            _ => database("open", &path, source),
+        };
+        let number = |pragma| -> rusqlite::Result<i64> {
+            self.db.pragma_query_value(None, pragma, |row| row.get(0))
+        };
+        let application = number("application_id").map_err(failed)?;
+        let format = number("user_version").map_err(failed)?;
+        // The format is kept as a signed number; a negative one is nobody's.
+        let format = u32::try_from(format).unwrap_or(u32::MAX);
+        let tables: u32 = self
+            .db
+            .query_row("SELECT count(*) FROM sqlite_schema", [], |row| row.get(0))
+            .map_err(failed)?;
+        let ours = application == i64::from(APPLICATION_ID)
+            || (application == 0 && format == 0 && tables == 0);
+        if !ours {
+            return Err(LogbookError::NotALogbook { path });
+        }
+        if format > FORMAT {
+            return Err(LogbookError::TooNew { path, found: format, known: FORMAT });
+        }
+        // A rollback journal leaves one file at rest, safe to copy; EXTRA makes a commit durable
+        // even if the power fails right after it.
+        self.db
+            .execute_batch("PRAGMA foreign_keys = ON; PRAGMA synchronous = EXTRA;")
+            .map_err(failed)?;
+        if format < FORMAT {
+            self.migrate().map_err(failed)?;
+        }
+        Ok(())
+    }
+
+    fn migrate(&mut self) -> rusqlite::Result<()> {
+        let tx = self.db.transaction_with_behavior(TransactionBehavior::Immediate)?;
+        // Another program may have migrated it while we waited for our turn.
+        let format: u32 = tx.pragma_query_value(None, "user_version", |row| row.get(0))?;
+        for step in MIGRATIONS.iter().skip(format as usize) {
+            tx.execute_batch(step)?;
+        }
+        tx.pragma_update(None, "application_id", APPLICATION_ID)?;
+        tx.pragma_update(None, "user_version", FORMAT)?;
+        tx.commit()
+    }
+
+    /// Returns an error if the file at the logbook's path is no longer the one that was opened.
+    pub(crate) fn still_there(&self) -> Result<(), LogbookError> {
+        if identity(&self.path) == self.identity {
+            Ok(())
+        } else {
+            Err(LogbookError::Replaced { path: self.path.clone() })
+        }
+    }
+
+    /// Returns every fault that SQLite's own integrity check finds; none means sound.
+    pub fn faults(&self) -> Result<Vec<String>, LogbookError> {
+        let check = || -> rusqlite::Result<Vec<String>> {
+            let mut statement = self.db.prepare("PRAGMA integrity_check")?;
+            let rows = statement.query_map([], |row| row.get(0))?;
+            rows.collect()
+        };
+        let mut faults = check().map_err(|source| self.failed("check", source))?;
+        faults.retain(|fault| fault != "ok");
+        Ok(faults)
+    }
+
+    pub(crate) fn failed(&self, action: &'static str, source: rusqlite::Error) -> LogbookError {
+        database(action, &self.path, source)
+    }
+
+    pub(crate) fn damaged(&self, what: impl Into<String>) -> LogbookError {
+        LogbookError::Damaged { path: self.path.clone(), what: what.into() }
+    }
+}
+
+fn database(action: &'static str, path: &Path, source: rusqlite::Error) -> LogbookError {
+    LogbookError::Database { action, path: path.to_owned(), source }
+}
+
+fn identity(path: &Path) -> Option<(u64, u64)> {
+    std::fs::metadata(path).ok().map(|meta| (meta.dev(), meta.ino()))
+}

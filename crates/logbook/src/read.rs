@@ -1,0 +1,351 @@
+//! Reading back what was written. A logbook may come from anyone: it is data, and checked as such.
+
+use crate::error::LogbookError;
+use crate::open::Logbook;
+use crate::write::json;
+use honest_lap_core::lap::{Captured, LapBody, LapHead, LapName, Outcome, Usage};
+use honest_lap_core::session::{SessionName, SessionRecord, is_rig_name};
+use honest_lap_core::time::Nanos;
+use honest_lap_core::variant::Settings;
+use honest_lap_core::workload::Task;
+use rusqlite::{OptionalExtension, Row, params};
+use serde::de::DeserializeOwned;
+use std::collections::{BTreeMap, HashMap};
+
+/// A session, and how many of its laps came to what.
+#[derive(Clone, Debug, PartialEq)]
+pub struct SessionPage {
+    /// What was written down at its beginning.
+    pub record: SessionRecord,
+    /// Counted laps: done, and no warm-up.
+    pub counted: usize,
+    /// Warm-up laps that were done.
+    pub warm_up: usize,
+    /// Laps that were not done, by outcome.
+    pub not_done: BTreeMap<Outcome, usize>,
+    /// The workloads driven, by name.
+    pub workloads: Vec<String>,
+}
+
+/// A lap in full.
+#[derive(Clone, Debug, PartialEq)]
+pub struct LapPage {
+    /// What it is of and what came of it.
+    pub head: LapHead,
+    /// Everything else.
+    pub body: LapBody,
+    /// The form of the workload's task it was driven under.
+    pub task: Task,
+}
+
+/// A form of a workload's task.
+#[derive(Clone, Debug, PartialEq)]
+pub struct TaskForm {
+    /// Its number, as laps refer to it.
+    pub id: u32,
+    /// The workload.
+    pub workload: String,
+    /// When a lap of it was last driven, RFC 3339; `None` if none was.
+    pub last_driven: Option<String>,
+    /// The form.
+    pub task: Task,
+}
+
+type Sql<T> = rusqlite::Result<T>;
+
+impl Logbook {
+    /// Returns the heads of all laps, in the order written.
+    pub fn laps(&self) -> Result<Vec<LapHead>, LogbookError> {
+        self.laps_where("", &[])
+    }
+
+    /// Returns the heads of the laps of `session`, in the order driven.
+    pub fn laps_of(&self, session: &SessionName) -> Result<Vec<LapHead>, LogbookError> {
+        let condition = "WHERE session = (SELECT id FROM session WHERE rig = ?1 AND number = ?2)
+                         ORDER BY number";
+        self.laps_where(condition, &[&session.rig, &session.number])
+    }
+
+    fn laps_where(
+        &self,
+        condition: &str,
+        values: &[&dyn rusqlite::ToSql],
+    ) -> Result<Vec<LapHead>, LogbookError> {
+        // Names are few and laps many: they are joined here, once each.
+        let sessions = self.session_names()?;
+        let tasks: HashMap<u32, String> = self
+            .rows("SELECT id, workload FROM task", &[], |row| Ok((row.get(0)?, row.get(1)?)))?
+            .into_iter()
+            .collect();
+        let variants = self.variants()?;
+        let query = format!(
+            "SELECT session, number, task, variant, round, warm_up, outcome, wall_ns
+             FROM lap {condition}"
+        );
+        let mut statement =
+            self.db.prepare(&query).map_err(|source| self.failed("read", source))?;
+        let mut rows = statement.query(values).map_err(|source| self.failed("read", source))?;
+        let mut laps = Vec::new();
+        while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
+            let raw = raw_lap(row).map_err(|source| self.failed("read", source))?;
+            let names =
+                (sessions.get(&raw.session), tasks.get(&raw.task), variants.get(&raw.variant));
+            let (Some(session), Some(workload), Some(settings)) = names else {
+                return Err(self.damaged(format!("a lap of session {}", raw.session)));
+            };
+            let name = LapName { session: session.clone(), number: raw.number };
+            let Some(outcome) = raw.outcome else {
+                return Err(self.damaged(format!("the outcome of lap {name}")));
+            };
+            laps.push(LapHead {
+                name,
+                workload: workload.clone(),
+                settings: settings.clone(),
+                task: raw.task,
+                round: raw.round,
+                warm_up: raw.warm_up,
+                outcome,
+                wall: raw.wall,
+            });
+        }
+        Ok(laps)
+    }
+
+    /// Returns the lap called `name` in full, if it is there.
+    pub fn lap(&self, name: &LapName) -> Result<Option<LapPage>, LogbookError> {
+        let condition = "WHERE session = (SELECT id FROM session WHERE rig = ?1 AND number = ?2)
+                         AND number = ?3";
+        let values: [&dyn rusqlite::ToSql; 3] =
+            [&name.session.rig, &name.session.number, &name.number];
+        let Some(head) = self.laps_where(condition, &values)?.pop() else { return Ok(None) };
+        let id: i64 = self
+            .one(&format!("SELECT id FROM lap {condition}"), &values, |row| row.get(0))?
+            .ok_or_else(|| self.damaged(format!("lap {name}")))?;
+        let body = self.body(id)?.ok_or_else(|| self.damaged(format!("lap {name}")))?;
+        let form: Option<String> =
+            self.one("SELECT form FROM task WHERE id = ?1", &[&head.task], |row| row.get(0))?;
+        let task = self.parsed(&form.unwrap_or_default(), "the task of a lap")?;
+        Ok(Some(LapPage { head, body, task }))
+    }
+
+    fn body(&self, id: i64) -> Result<Option<LapBody>, LogbookError> {
+        let query =
+            "SELECT started, reason, command, folder, exit_code, signal, user_ns, system_ns,
+                         peak_bytes, peak_floor_bytes, conditions, produced, left_behind
+                     FROM lap_detail WHERE lap = ?1";
+        let found = self.one(query, &[&id], |row| {
+            let [user, system, peak, floor] = [6, 7, 8, 9].map(|at| row.get::<_, Option<i64>>(at));
+            let number = |value: Option<i64>| value.map_or(0, i64::cast_unsigned);
+            let user = user?;
+            let usage = Usage {
+                user: Nanos(number(user)),
+                system: Nanos(number(system?)),
+                peak_bytes: number(peak?),
+                peak_floor_bytes: number(floor?),
+            };
+            let body = LapBody {
+                started: row.get(0)?,
+                reason: row.get(1)?,
+                folder: row.get(3)?,
+                exit_code: row.get(4)?,
+                signal: row.get(5)?,
+                usage: user.map(|_| usage),
+                ..LapBody::default()
+            };
+            let texts: [String; 4] = [row.get(2)?, row.get(10)?, row.get(11)?, row.get(12)?];
+            Ok((body, texts))
+        })?;
+        let Some((mut body, [command, conditions, produced, left_behind])) = found else {
+            return Ok(None);
+        };
+        body.command = self.parsed(&command, "the command of a lap")?;
+        body.conditions = self.parsed(&conditions, "the conditions of a lap")?;
+        body.produced = self.parsed(&produced, "the products of a lap")?;
+        body.left_behind = self.parsed(&left_behind, "what a lap left behind")?;
+        body.stdout = self.output(id, "stdout")?;
+        body.stderr = self.output(id, "stderr")?;
+        Ok(Some(body))
+    }
+
+    fn output(&self, lap: i64, stream: &str) -> Result<Captured, LogbookError> {
+        let query = "SELECT head, tail, total FROM output WHERE lap = ?1 AND stream = ?2";
+        let found = self.one(query, &[&lap, &stream], |row| {
+            let total: i64 = row.get(2)?;
+            Ok(Captured { head: row.get(0)?, tail: row.get(1)?, total: total.cast_unsigned() })
+        })?;
+        Ok(found.unwrap_or_default())
+    }
+
+    /// Returns every session, in the order written.
+    pub fn sessions(&self) -> Result<Vec<SessionPage>, LogbookError> {
+        let query = "SELECT id, rig, number, started, seed, tool, found, versions
+                     FROM session ORDER BY id";
+        let raw = self.rows(query, &[], |row| {
+            let name = SessionName { rig: row.get(1)?, number: row.get(2)? };
+            let texts: [String; 4] = [row.get(3)?, row.get(5)?, row.get(6)?, row.get(7)?];
+            Ok((row.get::<_, i64>(0)?, name, row.get::<_, i64>(4)?, texts))
+        })?;
+        let mut pages: BTreeMap<i64, SessionPage> = BTreeMap::new();
+        for (id, name, seed, [started, tool, found, versions]) in raw {
+            let record = SessionRecord {
+                name,
+                started,
+                seed: seed.cast_unsigned(),
+                tool,
+                found: self.parsed(&found, "a session's machine")?,
+                versions: self.parsed(&versions, "a session's versions")?,
+            };
+            let (not_done, workloads) = Default::default();
+            pages.insert(id, SessionPage { record, counted: 0, warm_up: 0, not_done, workloads });
+        }
+        let query = "SELECT session, outcome, warm_up, task, count(*) FROM lap
+                     GROUP BY session, outcome, warm_up, task";
+        let counts = self.rows(query, &[], |row| {
+            let outcome: String = row.get(1)?;
+            let count: u32 = row.get(4)?;
+            let key: (i64, bool, u32, usize) =
+                (row.get(0)?, row.get(2)?, row.get(3)?, count as usize);
+            Ok((outcome, key))
+        })?;
+        let workloads = self.task_workloads()?;
+        for (outcome, (session, warm_up, task, count)) in counts {
+            let page = pages.get_mut(&session).ok_or_else(|| self.damaged("a lap's session"))?;
+            let outcome = Outcome::from_word(&outcome).ok_or_else(|| {
+                self.damaged(format!("an outcome in session {}", page.record.name))
+            })?;
+            match outcome {
+                Outcome::Done if warm_up => page.warm_up += count,
+                Outcome::Done => page.counted += count,
+                other => *page.not_done.entry(other).or_default() += count,
+            }
+            page.workloads.extend(workloads.get(&task).cloned());
+        }
+        let mut pages: Vec<SessionPage> = pages.into_values().collect();
+        for page in &mut pages {
+            page.workloads.sort();
+            page.workloads.dedup();
+        }
+        Ok(pages)
+    }
+
+    /// Returns every form of every workload's task, in the order first driven.
+    pub fn tasks(&self) -> Result<Vec<TaskForm>, LogbookError> {
+        let query = "SELECT t.id, t.workload, t.form,
+                         (SELECT max(s.started) FROM session s
+                          WHERE s.id IN (SELECT DISTINCT session FROM lap WHERE task = t.id))
+                     FROM task t ORDER BY t.id";
+        let raw = self.rows(query, &[], |row| {
+            let form: String = row.get(2)?;
+            Ok((row.get(0)?, row.get(1)?, form, row.get(3)?))
+        })?;
+        raw.into_iter()
+            .map(|(id, workload, form, last_driven)| {
+                let task = self.parsed(&form, "a workload's task")?;
+                Ok(TaskForm { id, workload, last_driven, task })
+            })
+            .collect()
+    }
+
+    /// Returns the number of the form `task` of `workload`, if a session has entered it.
+    pub fn task_number(&self, workload: &str, task: &Task) -> Result<Option<u32>, LogbookError> {
+        let form = json(task);
+        self.one(
+            "SELECT id FROM task WHERE workload = ?1 AND form = ?2",
+            params![workload, form],
+            |row| row.get(0),
+        )
+    }
+
+    /// Returns the fingerprint of the machine that last recorded as `rig`, if there is one.
+    pub fn machine_of(&self, rig: &str) -> Result<Option<String>, LogbookError> {
+        let query = "SELECT found ->> '$.machine' FROM session WHERE rig = ?1
+                     ORDER BY id DESC LIMIT 1";
+        Ok(self.one(query, &[&rig], |row| row.get::<_, Option<String>>(0))?.flatten())
+    }
+
+    /// Returns the rig name under which the machine `fingerprint` last recorded, if there is one.
+    pub fn rig_of(&self, fingerprint: &str) -> Result<Option<String>, LogbookError> {
+        let query = "SELECT rig FROM session WHERE found ->> '$.machine' = ?1
+                     ORDER BY id DESC LIMIT 1";
+        self.one(query, &[&fingerprint], |row| row.get(0))
+    }
+
+    fn session_names(&self) -> Result<HashMap<i64, SessionName>, LogbookError> {
+        let rows = self.rows("SELECT id, rig, number FROM session", &[], |row| {
+            Ok((row.get(0)?, SessionName { rig: row.get(1)?, number: row.get(2)? }))
+        })?;
+        match rows.iter().find(|(_, name): &&(i64, SessionName)| !is_rig_name(&name.rig)) {
+            Some(_) => Err(self.damaged("the name of a rig")),
+            None => Ok(rows.into_iter().collect()),
+        }
+    }
+
+    fn task_workloads(&self) -> Result<HashMap<u32, String>, LogbookError> {
+        let rows =
+            self.rows("SELECT id, workload FROM task", &[], |row| Ok((row.get(0)?, row.get(1)?)))?;
+        Ok(rows.into_iter().collect())
+    }
+
+    fn variants(&self) -> Result<HashMap<i64, Settings>, LogbookError> {
+        let rows = self.rows("SELECT id, settings FROM variant", &[], |row| {
+            Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?))
+        })?;
+        rows.into_iter().map(|(id, text)| Ok((id, self.parsed(&text, "a variant")?))).collect()
+    }
+
+    fn rows<T>(
+        &self,
+        query: &str,
+        values: &[&dyn rusqlite::ToSql],
+        read: impl Fn(&Row<'_>) -> Sql<T>,
+    ) -> Result<Vec<T>, LogbookError> {
+        let run = || -> Sql<Vec<T>> {
+            let mut statement = self.db.prepare_cached(query)?;
+            let rows = statement.query_map(values, |row| read(row))?;
+            rows.collect()
+        };
+        run().map_err(|source| self.failed("read", source))
+    }
+
+    fn one<T>(
+        &self,
+        query: &str,
+        values: &[&dyn rusqlite::ToSql],
+        read: impl Fn(&Row<'_>) -> Sql<T>,
+    ) -> Result<Option<T>, LogbookError> {
+        self.db
+            .prepare_cached(query)
+            .and_then(|mut statement| statement.query_row(values, |row| read(row)).optional())
+            .map_err(|source| self.failed("read", source))
+    }
+
+    fn parsed<T: DeserializeOwned>(&self, text: &str, what: &str) -> Result<T, LogbookError> {
+        serde_json::from_str(text).map_err(|_| self.damaged(what))
+    }
+}
+
+/// A lap's row, before its names are looked up.
+struct RawLap {
+    session: i64,
+    number: u32,
+    task: u32,
+    variant: i64,
+    round: u32,
+    warm_up: bool,
+    outcome: Option<Outcome>,
+    wall: Option<Nanos>,
+}
+
+fn raw_lap(row: &Row<'_>) -> Sql<RawLap> {
+    let wall: Option<i64> = row.get(7)?;
+    Ok(RawLap {
+        session: row.get(0)?,
+        number: row.get(1)?,
+        task: row.get(2)?,
+        variant: row.get(3)?,
+        round: row.get(4)?,
+        warm_up: row.get(5)?,
+        outcome: Outcome::from_word(row.get_ref(6)?.as_str()?),
+        wall: wall.map(|ns| Nanos(ns.cast_unsigned())),
+    })
+}

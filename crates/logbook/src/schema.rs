@@ -1,0 +1,94 @@
+//! The stored format and its history.
+//!
+//! | format | since | change |
+//! |---|---|---|
+//! | 1 | 0.1.0 | the first |
+
+/// The newest format, and the one that is written.
+pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
+
+/// Marks the file as ours ("LAPH"), so that no other database is taken for a logbook.
+pub(crate) const APPLICATION_ID: i32 = 0x4c41_5048;
+
+/// What turns each format into the next; the first turns an empty file into format 1.
+pub(crate) const MIGRATIONS: [&str; 1] = [FORMAT_1];
+
+const FORMAT_1: &str = "
+CREATE TABLE session (
+    id       INTEGER PRIMARY KEY,
+    rig      TEXT    NOT NULL,
+    number   INTEGER NOT NULL CHECK (number > 0),
+    mark     TEXT    NOT NULL UNIQUE,
+    started  TEXT    NOT NULL,
+    seed     INTEGER NOT NULL,
+    tool     TEXT    NOT NULL,
+    found    TEXT    NOT NULL,
+    versions TEXT    NOT NULL,
+    UNIQUE (rig, number)
+) STRICT;
+
+CREATE TABLE task (
+    id       INTEGER PRIMARY KEY,
+    workload TEXT    NOT NULL,
+    form     TEXT    NOT NULL,
+    UNIQUE (workload, form)
+) STRICT;
+
+CREATE TABLE variant (
+    id       INTEGER PRIMARY KEY,
+    settings TEXT    NOT NULL UNIQUE
+) STRICT;
+
+CREATE TABLE lap (
+    id       INTEGER PRIMARY KEY,
+    session  INTEGER NOT NULL REFERENCES session (id),
+    number   INTEGER NOT NULL CHECK (number > 0),
+    task     INTEGER NOT NULL REFERENCES task (id),
+    variant  INTEGER NOT NULL REFERENCES variant (id),
+    round    INTEGER NOT NULL,
+    warm_up  INTEGER NOT NULL CHECK (warm_up IN (0, 1)),
+    outcome  TEXT    NOT NULL,
+    wall_ns  INTEGER CHECK (wall_ns >= 0),
+    UNIQUE (session, number)
+) STRICT;
+
+-- Apart from `lap`, so that summing up reads no more than it needs.
+CREATE TABLE lap_detail (
+    lap              INTEGER PRIMARY KEY REFERENCES lap (id),
+    started          TEXT    NOT NULL,
+    reason           TEXT,
+    command          TEXT    NOT NULL,
+    folder           TEXT    NOT NULL,
+    exit_code        INTEGER,
+    signal           INTEGER,
+    user_ns          INTEGER,
+    system_ns        INTEGER,
+    peak_bytes       INTEGER,
+    peak_floor_bytes INTEGER,
+    conditions       TEXT    NOT NULL,
+    produced         TEXT    NOT NULL,
+    left_behind      TEXT    NOT NULL
+) STRICT;
+
+CREATE TABLE output (
+    lap    INTEGER NOT NULL REFERENCES lap (id),
+    stream TEXT    NOT NULL CHECK (stream IN ('stdout', 'stderr')),
+    head   BLOB    NOT NULL,
+    tail   BLOB    NOT NULL,
+    total  INTEGER NOT NULL,
+    PRIMARY KEY (lap, stream)
+) STRICT, WITHOUT ROWID;
+
+CREATE TRIGGER session_keeps    BEFORE UPDATE ON session    BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER session_stays    BEFORE DELETE ON session    BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+CREATE TRIGGER task_keeps       BEFORE UPDATE ON task       BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER task_stays       BEFORE DELETE ON task       BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+CREATE TRIGGER variant_keeps    BEFORE UPDATE ON variant    BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER variant_stays    BEFORE DELETE ON variant    BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+CREATE TRIGGER lap_keeps        BEFORE UPDATE ON lap        BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER lap_stays        BEFORE DELETE ON lap        BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+CREATE TRIGGER lap_detail_keeps BEFORE UPDATE ON lap_detail BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER lap_detail_stays BEFORE DELETE ON lap_detail BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+CREATE TRIGGER output_keeps     BEFORE UPDATE ON output     BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER output_stays     BEFORE DELETE ON output     BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+";

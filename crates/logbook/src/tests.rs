@@ -1,0 +1,211 @@
+//! A logbook written, read back, and misused.
+
+use crate::{Logbook, LogbookError, NewLap, NewSession};
+use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome, Produced, Usage};
+use honest_lap_core::rig::RigFound;
+use honest_lap_core::session::{SessionName, VersionLine};
+use honest_lap_core::template::Template;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::variant::Settings;
+use honest_lap_core::workload::{Kind, Launch, Task};
+use tempfile::TempDir;
+
+fn task(command: &str) -> Task {
+    Task {
+        kind: Kind::Task,
+        command: Launch::Shell(Template::parse(command).unwrap()),
+        before: Vec::new(),
+        after: Vec::new(),
+        folder: None,
+        environment: Vec::new(),
+        stdin: None,
+        exit_codes: vec![0],
+        produces: Vec::new(),
+        work: None,
+    }
+}
+
+fn open() -> (TempDir, Logbook) {
+    let dir = tempfile::tempdir().unwrap();
+    let logbook = Logbook::create_or_open(&dir.path().join("logbook.db")).unwrap();
+    (dir, logbook)
+}
+
+fn begin(logbook: &mut Logbook, rig: &str, mark: &str) -> SessionName {
+    let found = RigFound { machine: Some(format!("m-{rig}")), ..RigFound::default() };
+    let versions = [VersionLine {
+        workload: "still".into(),
+        label: "renderer".into(),
+        line: Some("2.1".into()),
+    }];
+    let new = NewSession {
+        rig,
+        mark,
+        started: "2026-03-01T10:00:00Z",
+        seed: u64::MAX,
+        tool: "0.1.0",
+        found: &found,
+        versions: &versions,
+    };
+    logbook.begin_session(&new).unwrap()
+}
+
+fn body() -> LapBody {
+    LapBody {
+        started: "2026-03-01T10:00:01Z".into(),
+        command: vec!["still".into(), "--out".into(), "it's \"x\"".into()],
+        folder: "/study".into(),
+        exit_code: Some(0),
+        usage: Some(Usage { user: Nanos(5), system: Nanos(6), peak_bytes: 7, peak_floor_bytes: 1 }),
+        produced: vec![Produced {
+            file: "a.png".into(),
+            bytes: Some(9),
+            sha256: Some("ff".into()),
+        }],
+        left_behind: vec!["sleep".into()],
+        stdout: Captured { head: b"\xff\0raw".to_vec(), tail: b"end".to_vec(), total: 1 << 40 },
+        ..LapBody::default()
+    }
+}
+
+fn lap<'a>(name: &'a LapName, task: u32, settings: &'a Settings, body: &'a LapBody) -> NewLap<'a> {
+    NewLap {
+        name,
+        task,
+        settings,
+        round: 1,
+        warm_up: false,
+        outcome: Outcome::Done,
+        wall: Some(Nanos(1_234_567_890)),
+        body,
+    }
+}
+
+#[test]
+fn what_is_written_comes_back_to_the_nanosecond_and_the_byte() {
+    let (dir, mut logbook) = open();
+    let session = begin(&mut logbook, "heron", "a");
+    let id = logbook.enter_task("still", &task("render {threads}")).unwrap();
+    let settings = Settings::new(vec![("threads".into(), "2".into())]);
+    let name = LapName { session: session.clone(), number: 1 };
+    let body = body();
+    logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap();
+    let failed = LapName { session: session.clone(), number: 2 };
+    let empty = LapBody { reason: Some("no program".into()), ..LapBody::default() };
+    let not_started =
+        NewLap { outcome: Outcome::NotStarted, wall: None, ..lap(&failed, id, &settings, &empty) };
+    logbook.append_lap(&not_started).unwrap();
+    drop(logbook);
+
+    let logbook = Logbook::open(&dir.path().join("logbook.db")).unwrap();
+    let page = logbook.lap(&name).unwrap().unwrap();
+    assert_eq!((page.body, page.head.wall), (body, Some(Nanos(1_234_567_890))));
+    assert_eq!(page.task, task("render {threads}"));
+    let page = logbook.lap(&failed).unwrap().unwrap();
+    assert_eq!((page.head.wall, page.body.usage), (None, None));
+    let heads = logbook.laps_of(&session).unwrap();
+    assert_eq!(heads, logbook.laps().unwrap());
+    assert_eq!(heads[1].outcome, Outcome::NotStarted);
+    let sessions = logbook.sessions().unwrap();
+    assert_eq!((sessions[0].record.seed, sessions[0].counted), (u64::MAX, 1));
+    assert_eq!(sessions[0].not_done[&Outcome::NotStarted], 1);
+    assert_eq!(sessions[0].record.versions[0].line.as_deref(), Some("2.1"));
+    assert_eq!(logbook.lap(&LapName { session, number: 9 }).unwrap(), None);
+    assert_eq!(logbook.faults().unwrap(), Vec::<String>::new());
+}
+
+#[test]
+fn sessions_count_up_by_rig_and_machines_are_remembered() {
+    let (_dir, mut logbook) = open();
+    let names = [("heron", "a"), ("wren", "b"), ("heron", "c")]
+        .map(|(rig, mark)| begin(&mut logbook, rig, mark).to_string());
+    assert_eq!(names, ["heron-1", "wren-1", "heron-2"]);
+    assert_eq!(logbook.machine_of("wren").unwrap().as_deref(), Some("m-wren"));
+    assert_eq!(logbook.rig_of("m-heron").unwrap().as_deref(), Some("heron"));
+    assert_eq!(logbook.rig_of("m-owl").unwrap(), None);
+}
+
+#[test]
+fn one_form_of_a_task_has_one_number() {
+    let (_dir, mut logbook) = open();
+    let first = logbook.enter_task("still", &task("a")).unwrap();
+    assert_eq!(logbook.enter_task("still", &task("a")).unwrap(), first);
+    assert_ne!(logbook.enter_task("still", &task("b")).unwrap(), first);
+    assert_ne!(logbook.enter_task("reel", &task("a")).unwrap(), first);
+    assert_eq!(logbook.task_number("still", &task("a")).unwrap(), Some(first));
+    assert_eq!(logbook.task_number("still", &task("c")).unwrap(), None);
+}
+
+#[test]
+fn nothing_recorded_can_be_altered_or_deleted() {
+    let (_dir, mut logbook) = open();
+    let session = begin(&mut logbook, "heron", "a");
+    let id = logbook.enter_task("still", &task("x")).unwrap();
+    let (settings, body) = (Settings::default(), body());
+    let name = LapName { session, number: 1 };
+    logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap();
+    for table in ["session", "task", "variant", "lap", "lap_detail", "output"] {
+        let key = if table == "lap_detail" || table == "output" { "lap" } else { "id" };
+        for change in [format!("DELETE FROM {table}"), format!("UPDATE {table} SET {key} = {key}")]
+        {
+            let refused = logbook.db.execute(&change, []).unwrap_err().to_string();
+            assert!(refused.contains("never"), "{change}: {refused}");
+        }
+    }
+    let twice = logbook.append_lap(&lap(&name, id, &settings, &body));
+    assert!(twice.is_err(), "a lap has one record");
+}
+
+#[test]
+fn a_newer_format_and_a_foreign_file_are_refused_untouched() {
+    let (dir, logbook) = open();
+    logbook.db.pragma_update(None, "user_version", 99).unwrap();
+    drop(logbook);
+    let path = dir.path().join("logbook.db");
+    let before = std::fs::read(&path).unwrap();
+    let refused = Logbook::create_or_open(&path).unwrap_err();
+    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 1, .. }), "{refused}");
+    assert_eq!(std::fs::read(&path).unwrap(), before);
+
+    let text = dir.path().join("notes.db");
+    std::fs::write(&text, "not a database, but long enough to look at".repeat(40)).unwrap();
+    assert!(matches!(Logbook::open(&text), Err(LogbookError::NotALogbook { .. })));
+    let other = dir.path().join("other.db");
+    rusqlite::Connection::open(&other).unwrap().execute_batch("CREATE TABLE t (x)").unwrap();
+    assert!(matches!(Logbook::create_or_open(&other), Err(LogbookError::NotALogbook { .. })));
+    let missing = dir.path().join("none.db");
+    assert!(matches!(Logbook::open(&missing), Err(LogbookError::Missing { .. })));
+    assert!(!missing.exists());
+}
+
+#[test]
+fn a_removed_file_is_noticed_before_a_lap_is_lost_in_it() {
+    let (dir, mut logbook) = open();
+    let session = begin(&mut logbook, "heron", "a");
+    let id = logbook.enter_task("still", &task("x")).unwrap();
+    std::fs::remove_file(dir.path().join("logbook.db")).unwrap();
+    let (settings, body) = (Settings::default(), body());
+    let name = LapName { session, number: 1 };
+    let refused = logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap_err();
+    assert!(matches!(refused, LogbookError::Replaced { .. }));
+    assert!(refused.help().is_some());
+}
+
+#[test]
+fn a_hostile_logbook_is_an_error_not_a_surprise() {
+    let (dir, mut logbook) = open();
+    begin(&mut logbook, "heron", "a");
+    let path = dir.path().join("logbook.db");
+    logbook
+        .db
+        .execute(
+            "INSERT INTO session (rig, number, mark, started, seed, tool, found, versions)
+             VALUES ('../evil', 1, 'z', 'now', 0, '', '{}', '[')",
+            [],
+        )
+        .unwrap();
+    drop(logbook);
+    let logbook = Logbook::open(&path).unwrap();
+    assert!(matches!(logbook.sessions(), Err(LogbookError::Damaged { .. })));
+    assert!(matches!(logbook.laps(), Err(LogbookError::Damaged { .. })));
+}

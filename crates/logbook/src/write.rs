@@ -1,0 +1,213 @@
+//! Appending sessions and laps. Every lap is its own transaction, durable when it returns.
+
+use crate::error::LogbookError;
+use crate::open::Logbook;
+use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome};
+use honest_lap_core::rig::RigFound;
+use honest_lap_core::session::{SessionName, VersionLine};
+use honest_lap_core::time::Nanos;
+use honest_lap_core::variant::Settings;
+use honest_lap_core::workload::Task;
+use rusqlite::{OptionalExtension, Transaction, params};
+use serde::Serialize;
+
+/// A session about to begin.
+#[derive(Clone, Debug)]
+pub struct NewSession<'a> {
+    /// The rig.
+    pub rig: &'a str,
+    /// What marks its processes and tells it from every other session anywhere.
+    pub mark: &'a str,
+    /// When it begins, RFC 3339.
+    pub started: &'a str,
+    /// The seed of its order.
+    pub seed: u64,
+    /// The version of the tool.
+    pub tool: &'a str,
+    /// The machine as found.
+    pub found: &'a RigFound,
+    /// What the workloads' programs say of their version.
+    pub versions: &'a [VersionLine],
+}
+
+/// A lap that has ended.
+#[derive(Clone, Copy, Debug)]
+pub struct NewLap<'a> {
+    /// Its name.
+    pub name: &'a LapName,
+    /// The form of its workload's task, from [`Logbook::enter_task`].
+    pub task: u32,
+    /// Its variant.
+    pub settings: &'a Settings,
+    /// Its round.
+    pub round: u32,
+    /// Whether it only warms up.
+    pub warm_up: bool,
+    /// What came of it.
+    pub outcome: Outcome,
+    /// Time from start to reap, if it was started.
+    pub wall: Option<Nanos>,
+    /// The rest.
+    pub body: &'a LapBody,
+}
+
+impl Logbook {
+    /// Writes down the beginning of a session and returns its name.
+    pub fn begin_session(&mut self, new: &NewSession<'_>) -> Result<SessionName, LogbookError> {
+        let found = json(new.found);
+        let versions = json(new.versions);
+        let number = self.transact("write to", |tx| {
+            let number: u32 = tx.query_row(
+                "SELECT coalesce(max(number), 0) + 1 FROM session WHERE rig = ?1",
+                [new.rig],
+                |row| row.get(0),
+            )?;
+            tx.execute(
+                "INSERT INTO session (rig, number, mark, started, seed, tool, found, versions)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+                params![
+                    new.rig,
+                    number,
+                    new.mark,
+                    new.started,
+                    new.seed.cast_signed(),
+                    new.tool,
+                    found,
+                    versions
+                ],
+            )?;
+            Ok(number)
+        })?;
+        Ok(SessionName { rig: new.rig.to_owned(), number })
+    }
+
+    /// Returns the number of the form `task` of `workload`, entering it if it is new.
+    pub fn enter_task(&mut self, workload: &str, task: &Task) -> Result<u32, LogbookError> {
+        let form = json(task);
+        self.transact("write to", |tx| {
+            tx.execute(
+                "INSERT INTO task (workload, form) VALUES (?1, ?2) ON CONFLICT DO NOTHING",
+                [workload, &form],
+            )?;
+            tx.query_row(
+                "SELECT id FROM task WHERE workload = ?1 AND form = ?2",
+                [workload, &form],
+                |row| row.get(0),
+            )
+        })
+    }
+
+    /// Appends a lap; when this returns, it is on the disk.
+    pub fn append_lap(&mut self, lap: &NewLap<'_>) -> Result<(), LogbookError> {
+        self.append_laps(std::slice::from_ref(lap))
+    }
+
+    /// Appends laps that were recorded before, all or none of them.
+    pub fn append_laps(&mut self, laps: &[NewLap<'_>]) -> Result<(), LogbookError> {
+        self.still_there()?;
+        self.transact("write to", |tx| laps.iter().try_for_each(|lap| insert(tx, lap)))
+    }
+
+    fn transact<T>(
+        &mut self,
+        action: &'static str,
+        work: impl FnOnce(&Transaction<'_>) -> rusqlite::Result<T>,
+    ) -> Result<T, LogbookError> {
+        let run = || {
+            let tx = self.db.transaction_with_behavior(rusqlite::TransactionBehavior::Immediate)?;
+            let made = work(&tx)?;
+            tx.commit()?;
+            Ok(made)
+        };
+        let result = run();
+        result.map_err(|source| self.failed(action, source))
+    }
+}
+
+fn insert(tx: &Transaction<'_>, lap: &NewLap<'_>) -> rusqlite::Result<()> {
+    let session: i64 = tx
+        .prepare_cached("SELECT id FROM session WHERE rig = ?1 AND number = ?2")?
+        .query_row(params![lap.name.session.rig, lap.name.session.number], |row| row.get(0))?;
+    let variant = variant_id(tx, lap.settings)?;
+    tx.prepare_cached(
+        "INSERT INTO lap (session, number, task, variant, round, warm_up, outcome, wall_ns)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+    )?
+    .execute(params![
+        session,
+        lap.name.number,
+        lap.task,
+        variant,
+        lap.round,
+        lap.warm_up,
+        lap.outcome.word(),
+        lap.wall.map(|wall| wall.0.cast_signed()),
+    ])?;
+    let id = tx.last_insert_rowid();
+    let body = lap.body;
+    let usage = body.usage.as_ref();
+    let used = |of: fn(&honest_lap_core::lap::Usage) -> u64| usage.map(|u| of(u).cast_signed());
+    tx.prepare_cached(
+        "INSERT INTO lap_detail (lap, started, reason, command, folder, exit_code, signal, user_ns,
+             system_ns, peak_bytes, peak_floor_bytes, conditions, produced, left_behind)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
+    )?
+    .execute(params![
+        id,
+        body.started,
+        body.reason,
+        json(&body.command),
+        body.folder,
+        body.exit_code,
+        body.signal,
+        used(|u| u.user.0),
+        used(|u| u.system.0),
+        used(|u| u.peak_bytes),
+        used(|u| u.peak_floor_bytes),
+        json(&body.conditions),
+        json(&body.produced),
+        json(&body.left_behind),
+    ])?;
+    insert_output(tx, id, "stdout", &body.stdout)?;
+    insert_output(tx, id, "stderr", &body.stderr)
+}
+
+fn insert_output(
+    tx: &Transaction<'_>,
+    lap: i64,
+    stream: &str,
+    captured: &Captured,
+) -> rusqlite::Result<()> {
+    if captured.total == 0 {
+        return Ok(());
+    }
+    tx.prepare_cached(
+        "INSERT INTO output (lap, stream, head, tail, total) VALUES (?1, ?2, ?3, ?4, ?5)",
+    )?
+    .execute(params![
+        lap,
+        stream,
+        captured.head,
+        captured.tail,
+        captured.total.cast_signed()
+    ])?;
+    Ok(())
+}
+
+fn variant_id(tx: &Transaction<'_>, settings: &Settings) -> rusqlite::Result<i64> {
+    let text = json(settings);
+    let known = tx
+        .prepare_cached("SELECT id FROM variant WHERE settings = ?1")?
+        .query_row([&text], |row| row.get(0))
+        .optional()?;
+    if let Some(id) = known {
+        return Ok(id);
+    }
+    tx.execute("INSERT INTO variant (settings) VALUES (?1)", [&text])?;
+    Ok(tx.last_insert_rowid())
+}
+
+/// Returns `value` as JSON. Our records have text keys and finite numbers, which always write.
+pub(crate) fn json<T: Serialize + ?Sized>(value: &T) -> String {
+    serde_json::to_string(value).expect("a plain record of ours is always JSON")
+}
