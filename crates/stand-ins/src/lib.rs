@@ -1,1 +1,44 @@
-//! placeholder
+//! Small real workloads, and a made-up lab, for the demo and the tests.
+//!
+//! Users need none of it. Each workload does honest work that takes longer with more of it:
+//! a path tracer, a catalogue index, raw video frames. They travel inside `lap` behind a hidden
+//! command, so that the demo runs wherever the tool does.
+
+mod catalogue_build;
+mod dome_still;
+mod hold_memory;
+pub mod pale_harbour;
+mod random;
+mod reel_frames;
+mod star_catalogue;
+
+use clap::Subcommand;
+use std::io;
+
+/// A stand-in and its settings.
+#[derive(Subcommand, Debug)]
+pub enum StandIn {
+    /// Render one fisheye still of the winter sky as a PNG
+    #[command(version = "1.4.2")]
+    DomeStill(dome_still::DomeStillArgs),
+    /// Write a made-up star catalogue as text
+    StarCatalogue(star_catalogue::StarCatalogueArgs),
+    /// Parse a star catalogue, sort it and index it into one file
+    #[command(version = "3.0.1")]
+    CatalogueBuild(catalogue_build::CatalogueBuildArgs),
+    /// Write raw video frames (Y4M) of the show reel
+    ReelFrames(reel_frames::ReelFramesArgs),
+    /// Touch an amount of memory and end
+    HoldMemory(hold_memory::HoldMemoryArgs),
+}
+
+/// Does the work of `stand_in`.
+pub fn run(stand_in: &StandIn) -> io::Result<()> {
+    match stand_in {
+        StandIn::DomeStill(args) => dome_still::run(args),
+        StandIn::StarCatalogue(args) => star_catalogue::run(args),
+        StandIn::CatalogueBuild(args) => catalogue_build::run(args),
+        StandIn::ReelFrames(args) => reel_frames::run(args),
+        StandIn::HoldMemory(args) => hold_memory::run(args),
+    }
+}

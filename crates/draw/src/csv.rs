@@ -1,0 +1,38 @@
+//! CSV: one table for spreadsheets, every group's rows one after another.
+
+use crate::sheet::{Sheet, Value};
+use std::io;
+
+pub(crate) fn write(sheet: &Sheet, out: &mut dyn io::Write) -> io::Result<()> {
+    let mut writer = csv::Writer::from_writer(out);
+    if let Some(first) = sheet.groups.first() {
+        writer.write_record(first.for_machines().map(|(_, column)| column.key))?;
+    }
+    for group in &sheet.groups {
+        for row in &group.rows {
+            writer.write_record(group.for_machines().map(|(at, _)| field(&row[at].value)))?;
+        }
+    }
+    writer.flush()
+}
+
+fn field(value: &Value) -> String {
+    match value {
+        Value::Missing => String::new(),
+        Value::Text(text) => inert(text),
+        Value::Whole(number) => number.to_string(),
+        Value::Number(number) if number.is_finite() => number.to_string(),
+        Value::Number(_) => String::new(),
+        Value::Flag(flag) => flag.to_string(),
+        Value::List(items) => inert(&items.join("; ")),
+    }
+}
+
+/// Returns `text` such that no spreadsheet takes it for a formula: with an apostrophe in front.
+fn inert(text: &str) -> String {
+    if text.starts_with(['=', '+', '-', '@', '\t', '\r', '\n', '|', '%']) {
+        format!("'{text}")
+    } else {
+        text.to_owned()
+    }
+}

@@ -1,0 +1,135 @@
+//! Text for a terminal: aligned columns, units once in the heading, fitted to the width.
+//!
+//! Where a table does not fit, each row becomes a short record: nothing is cut and nothing is
+//! squeezed into columns of three letters.
+
+use crate::sheet::{Align, Cell, Group, Layout, Role, Sheet};
+use crate::theme::style;
+use comfy_table::{CellAlignment, ColumnConstraint, Table, presets};
+use honest_lap_core::plain::plain_line;
+use std::io::{self, Write};
+use textwrap::Options;
+use textwrap::core::display_width;
+
+/// Blanks between two columns.
+const GAP: u16 = 2;
+/// Text is not set wider than this, however wide the terminal: long lines are hard to read.
+const MOST_PROSE: usize = 100;
+
+pub(crate) fn write(sheet: &Sheet, width: Option<usize>, out: &mut dyn Write) -> io::Result<()> {
+    let mut first = true;
+    let mut blank = |out: &mut dyn Write| {
+        if std::mem::take(&mut first) { Ok(()) } else { writeln!(out) }
+    };
+    if sheet.title.is_some() || !sheet.lead.is_empty() {
+        blank(out)?;
+        prose(sheet.title.as_slice(), Role::Heading, "", width, out)?;
+        prose(&sheet.lead, Role::Plain, "", width, out)?;
+    }
+    for group in &sheet.groups {
+        blank(out)?;
+        prose(group.heading.as_slice(), Role::Heading, "", width, out)?;
+        prose(&group.lead, Role::Plain, "", width, out)?;
+        rows(group, width, out)?;
+        prose(&group.notes, Role::Quiet, "· ", width, out)?;
+    }
+    if !sheet.notes.is_empty() {
+        blank(out)?;
+        prose(&sheet.notes, Role::Quiet, "", width, out)?;
+    }
+    Ok(())
+}
+
+fn rows(group: &Group, width: Option<usize>, out: &mut dyn Write) -> io::Result<()> {
+    if group.rows.is_empty() {
+        return Ok(());
+    }
+    let lines = match group.layout {
+        Layout::Table => Some(table(group)),
+        Layout::Record => None,
+    };
+    let fits = |lines: &Vec<String>| {
+        width.is_none_or(|width| lines.iter().all(|line| plain_width(line) <= width))
+    };
+    match lines.filter(fits) {
+        Some(lines) => lines.iter().try_for_each(|line| writeln!(out, "{line}")),
+        None => records(group, width, out),
+    }
+}
+
+fn table(group: &Group) -> Vec<String> {
+    let mut table = Table::new();
+    table.load_style(presets::NOTHING);
+    let quiet = |title: String| styled(&title, Role::Quiet);
+    table.set_header(group.for_people().map(|(_, column)| quiet(column.heading())));
+    for row in &group.rows {
+        table.add_row(group.for_people().map(|(at, _)| shown(&row[at])));
+    }
+    for ((_, column), place) in group.for_people().zip(0..) {
+        if let Some(set) = table.column_mut(place) {
+            set.set_padding((0, GAP));
+            set.set_constraint(ColumnConstraint::ContentWidth);
+            set.set_cell_alignment(match column.align {
+                Align::Left => CellAlignment::Left,
+                Align::Right => CellAlignment::Right,
+            });
+        }
+    }
+    table.lines().map(|line| line.trim_end().to_owned()).collect()
+}
+
+fn records(group: &Group, width: Option<usize>, out: &mut dyn Write) -> io::Result<()> {
+    let titles: Vec<String> = group.for_people().map(|(_, column)| column.heading()).collect();
+    let widest = titles.iter().map(|title| display_width(title)).max().unwrap_or(0);
+    for (place, row) in group.rows.iter().enumerate() {
+        if place > 0 {
+            writeln!(out)?;
+        }
+        for ((at, _), title) in group.for_people().zip(&titles) {
+            let pad = " ".repeat(widest - display_width(title) + usize::from(GAP));
+            let indent = " ".repeat(widest + usize::from(GAP));
+            let text = plain_line(&row[at].read());
+            let room = width.map_or(usize::MAX, |width| width.saturating_sub(indent.len()).max(12));
+            let lines = textwrap::wrap(&text, Options::new(room));
+            for (n, line) in lines.iter().enumerate() {
+                let lead = if n == 0 { styled(title, Role::Quiet) + &pad } else { indent.clone() };
+                writeln!(out, "{}", format!("{lead}{}", styled(line, row[at].role)).trim_end())?;
+            }
+        }
+    }
+    Ok(())
+}
+
+fn prose(
+    lines: &[String],
+    role: Role,
+    bullet: &str,
+    width: Option<usize>,
+    out: &mut dyn Write,
+) -> io::Result<()> {
+    let width = width.unwrap_or(MOST_PROSE).min(MOST_PROSE);
+    let indent = " ".repeat(display_width(bullet));
+    for line in lines {
+        let text = plain_line(line);
+        let options = Options::new(width).initial_indent(bullet).subsequent_indent(&indent);
+        for line in textwrap::wrap(&text, options) {
+            writeln!(out, "{}", styled(&line, role))?;
+        }
+    }
+    Ok(())
+}
+
+fn shown(cell: &Cell) -> String {
+    styled(&plain_line(&cell.read()), cell.role)
+}
+
+/// Returns safe `text` in the look of `role`; the stream drops the look where it is not wanted.
+fn styled(text: &str, role: Role) -> String {
+    let style = style(role);
+    format!("{style}{text}{style:#}")
+}
+
+/// Returns the columns that `line` takes, its styles aside.
+fn plain_width(line: &str) -> usize {
+    display_width(line)
+}

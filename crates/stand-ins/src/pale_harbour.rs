@@ -1,0 +1,198 @@
+//! The made-up lab: what four rigs of Pale Harbour are said to have recorded.
+//!
+//! Nothing here was measured. It is drawn from stated distributions by a fixed seed, with honest
+//! trouble in it: two rigs that tie, a noisy laptop with a single session, and laps that failed.
+
+use crate::random::Noise;
+use honest_lap_core::lap::Outcome;
+use honest_lap_core::rig::RigFound;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::variant::Settings;
+
+/// One made-up session.
+#[derive(Clone, Debug)]
+pub struct RecordedSession {
+    /// The rig.
+    pub rig: &'static str,
+    /// When it is said to have begun, RFC 3339.
+    pub started: String,
+    /// The machine.
+    pub found: RigFound,
+    /// Its laps, in the order driven.
+    pub laps: Vec<RecordedLap>,
+}
+
+/// One made-up lap.
+#[derive(Clone, Debug)]
+pub struct RecordedLap {
+    /// The workload.
+    pub workload: &'static str,
+    /// The variant.
+    pub settings: Settings,
+    /// Its round.
+    pub round: u32,
+    /// Whether it only warms up.
+    pub warm_up: bool,
+    /// What came of it.
+    pub outcome: Outcome,
+    /// Why, if it was not done.
+    pub reason: Option<String>,
+    /// Its time.
+    pub wall: Nanos,
+    /// Threads that worked.
+    pub threads: u32,
+}
+
+/// The rigs' versions of the two programs: what `--version` prints.
+pub const VERSIONS: [(&str, &str, &str); 2] = [
+    ("dome-still", "renderer", "dome-still 1.4.2"),
+    ("catalogue-build", "builder", "catalogue-build 3.0.1"),
+];
+
+/// A made-up rig.
+struct Rig {
+    name: &'static str,
+    processor: &'static str,
+    cores: u32,
+    memory_gib: u64,
+    sessions: u32,
+    /// Spread of laps within a session, as a standard deviation of logs.
+    noise: f64,
+    /// Seconds of dome-still with one thread and two, and of catalogue-build.
+    typical: [f64; 3],
+}
+
+const RIGS: [Rig; 4] = [
+    Rig {
+        name: "heron",
+        processor: "Harbour H12 desktop",
+        cores: 12,
+        memory_gib: 32,
+        sessions: 3,
+        noise: 0.006,
+        typical: [1.240, 0.652, 0.520],
+    },
+    Rig {
+        name: "kestrel",
+        processor: "Harbour H16 desktop",
+        cores: 16,
+        memory_gib: 64,
+        sessions: 3,
+        noise: 0.005,
+        typical: [0.985, 0.511, 0.431],
+    },
+    Rig {
+        name: "plover",
+        processor: "Harbour H12 mini",
+        cores: 12,
+        memory_gib: 32,
+        sessions: 3,
+        noise: 0.007,
+        typical: [1.243, 0.655, 0.561],
+    },
+    Rig {
+        name: "wren",
+        processor: "Saltmarsh L8 laptop",
+        cores: 8,
+        memory_gib: 16,
+        sessions: 1,
+        noise: 0.050,
+        typical: [1.870, 1.120, 0.548],
+    },
+];
+
+/// Spread between sessions, as a standard deviation of logs.
+const SESSION_NOISE: f64 = 0.006;
+const COUNTED: u32 = 6;
+
+/// Returns what the lab is said to have recorded, the same every time.
+pub fn sessions() -> Vec<RecordedSession> {
+    let mut noise = Noise::new(0x0050_616c_6548_6172);
+    let mut all = Vec::new();
+    for (index, rig) in RIGS.iter().enumerate() {
+        for number in 1..=rig.sessions {
+            all.push(session(rig, index as u32, number, &mut noise));
+        }
+    }
+    all
+}
+
+fn session(rig: &Rig, index: u32, number: u32, noise: &mut Noise) -> RecordedSession {
+    let threads = |n: u32| Settings::new(vec![("threads".into(), n.to_string())]);
+    let mut laps = Vec::new();
+    for (workload, variants) in [
+        ("dome-still", vec![(threads(1), 1, rig.typical[0]), (threads(2), 2, rig.typical[1])]),
+        ("catalogue-build", vec![(Settings::default(), 1, rig.typical[2])]),
+    ] {
+        let luck = (noise.normal() * SESSION_NOISE).exp();
+        for round in 0..=COUNTED {
+            let mut order = variants.clone();
+            if round > 0 && round % 2 == 0 {
+                order.reverse();
+            }
+            for (settings, threads, typical) in order {
+                // The first lap of a sitting finds nothing in the caches.
+                let cold = if round == 0 { 1.06 } else { 1.0 };
+                let seconds = typical * luck * cold * (noise.normal() * rig.noise).exp();
+                laps.push(RecordedLap {
+                    workload,
+                    settings,
+                    round: round.max(1),
+                    warm_up: round == 0,
+                    outcome: Outcome::Done,
+                    reason: None,
+                    wall: Nanos((seconds * 1e9) as u64),
+                    threads,
+                });
+            }
+        }
+    }
+    trouble(rig.name, number, &mut laps);
+    RecordedSession {
+        rig: rig.name,
+        started: format!("2026-03-{:02}T{:02}:10:00Z", 2 + number * 3 + index, 8 + index),
+        found: RigFound {
+            machine: Some(format!("made-up-{}", rig.name)),
+            processor: Some(rig.processor.to_owned()),
+            cores: Some(rig.cores),
+            threads: Some(rig.cores * 2),
+            memory_bytes: Some(rig.memory_gib << 30),
+            system: Some("Harbour OS 3 (made up)".to_owned()),
+            kernel: Some("Linux 6.0-harbour".to_owned()),
+            governor: Some("performance".to_owned()),
+        },
+        laps,
+    }
+}
+
+/// Makes the laps fail that failed.
+fn trouble(rig: &str, session: u32, laps: &mut [RecordedLap]) {
+    let (at, outcome, reason) = match (rig, session) {
+        ("kestrel", 2) => (5, Outcome::ExitCode, "exit code 1, and 0 is wanted"),
+        ("wren", 1) => (11, Outcome::Signal, "ended by signal KILL"),
+        _ => return,
+    };
+    let lap = &mut laps[at];
+    lap.outcome = outcome;
+    lap.reason = Some(reason.to_owned());
+    lap.wall = Nanos(lap.wall.0 / 3);
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_lab_is_the_same_every_time_and_has_its_trouble() {
+        let all = sessions();
+        assert_eq!(all.len(), 10);
+        assert_eq!(format!("{all:?}"), format!("{:?}", sessions()));
+        let failed = all.iter().flat_map(|s| &s.laps).filter(|l| l.outcome != Outcome::Done);
+        assert_eq!(failed.count(), 2);
+        let session = &all[0];
+        assert_eq!(session.laps.len(), 21);
+        let order: Vec<Option<&str>> =
+            session.laps[..8].iter().map(|lap| lap.settings.get("threads")).collect();
+        assert_eq!(order, ["1", "2", "1", "2", "2", "1", "1", "2"].map(Some));
+    }
+}
