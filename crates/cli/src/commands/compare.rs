@@ -1,0 +1,159 @@
+//! `lap compare`: who is ahead, by how much, how surely.
+
+use crate::args::{Cli, OutputArgs};
+use crate::ctx::Ctx;
+use crate::error::{CmdError, Exit};
+use crate::sheets;
+use crate::study_file::{OpenStudy, read_study};
+use clap::ValueEnum;
+use honest_lap_core::judge::{Ask, Direction, compare};
+use honest_lap_core::lap::LapHead;
+use honest_lap_core::study::Study;
+use honest_lap_core::unit::parse_share;
+use honest_lap_logbook::{Logbook, TaskForm};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Show who is ahead, by how much, how surely
+#[derive(clap::Args, Debug)]
+#[command(
+    after_help = "Examples:\n  lap compare                        every workload\n  lap compare dome-still             one of them\n  \
+                        lap compare --baseline wren        everything held against wren\n  lap compare --across variants      settings against each other, rig by rig\n  \
+                        lap compare --format markdown      for a forum or a pull request"
+)]
+pub struct CompareArgs {
+    /// Workloads to compare; all of them if left out
+    #[arg(value_name = "WORKLOAD")]
+    workloads: Vec<String>,
+    /// Hold rigs against each other, or the variants on each rig [default: both]
+    #[arg(long, value_enum, value_name = "WHAT")]
+    across: Option<Across>,
+    /// The rig that the others are held against [default: the study's]
+    #[arg(long, value_name = "RIG")]
+    baseline: Option<String>,
+    /// How close counts as the same, such as 1% [default: the study's]
+    #[arg(long, value_name = "SHARE", value_parser = margin)]
+    margin: Option<f64>,
+    #[command(flatten)]
+    output: OutputArgs,
+}
+
+/// What is held against each other.
+#[derive(ValueEnum, Clone, Copy, Debug)]
+enum Across {
+    /// Rigs, variant by variant
+    Rigs,
+    /// Variants, rig by rig
+    Variants,
+}
+
+fn margin(text: &str) -> Result<f64, String> {
+    match parse_share(text) {
+        Ok(share) if share > 0.0 && share < 1.0 => Ok(share),
+        Ok(_) => Err("a margin lies above 0 % and below 100 %".to_owned()),
+        Err(err) => Err(format!("{err}; {}", err.remedy)),
+    }
+}
+
+pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let open = read_study(cli, ctx)?;
+    let sheet = comparison(args, &open)?;
+    ctx.ui.print(&sheet, args.output.format)?;
+    Ok(Exit::Done)
+}
+
+impl CompareArgs {
+    /// Returns the arguments of a bare `lap compare`.
+    pub fn plain() -> Self {
+        let format = crate::args::FormatArg::Text;
+        let (workloads, output) = (Vec::new(), OutputArgs { format });
+        Self { workloads, across: None, baseline: None, margin: None, output }
+    }
+}
+
+/// Returns the sheet of what `args` ask of the study's logbook.
+pub fn comparison(
+    args: &CompareArgs,
+    open: &OpenStudy,
+) -> Result<honest_lap_draw::Sheet, CmdError> {
+    let logbook = Logbook::open(&open.logbook())?;
+    let tasks = logbook.tasks()?;
+    let mut laps = logbook.laps()?;
+    check_names(args, &laps)?;
+    if !args.workloads.is_empty() {
+        laps.retain(|lap| args.workloads.contains(&lap.workload));
+    }
+    let ask = ask(args, &open.study, &tasks, &logbook)?;
+    let (views, spread) = compare(&laps, &ask);
+    let works = works(&ask, &tasks);
+    Ok(sheets::compare(&open.study, &views, &works, spread, ask.margin))
+}
+
+fn check_names(args: &CompareArgs, laps: &[LapHead]) -> Result<(), CmdError> {
+    let known = |of: fn(&LapHead) -> &str| laps.iter().map(of).collect::<BTreeSet<&str>>();
+    let list = |names: BTreeSet<&str>| names.into_iter().collect::<Vec<_>>().join(", ");
+    let workloads = known(|lap| &lap.workload);
+    if let Some(unknown) = args.workloads.iter().find(|w| !workloads.contains(w.as_str())) {
+        return Err(CmdError::request(
+            format!("no laps of a workload `{unknown}` are in the logbook"),
+            format!("it has laps of: {}", list(workloads)),
+        ));
+    }
+    let rigs = known(|lap| &lap.name.session.rig);
+    match &args.baseline {
+        Some(rig) if !rigs.contains(rig.as_str()) => Err(CmdError::request(
+            format!("no laps of a rig `{rig}` are in the logbook"),
+            format!("it has laps of: {}", list(rigs)),
+        )),
+        _ => Ok(()),
+    }
+}
+
+fn ask(
+    args: &CompareArgs,
+    study: &Study,
+    tasks: &[TaskForm],
+    logbook: &Logbook,
+) -> Result<Ask, CmdError> {
+    let baseline = args.baseline.iter().chain(&study.baseline).cloned();
+    let rigs = study.rigs.iter().map(|rig| rig.name.clone());
+    let variants = study.workloads.iter().map(|w| (w.name.clone(), w.variants()));
+    let directions = args.across.map(|across| match across {
+        Across::Rigs => Direction::Rigs,
+        Across::Variants => Direction::Variants,
+    });
+    let mut forms = last_driven(tasks);
+    for workload in &study.workloads {
+        // The study's present form, where it has been driven; its last one otherwise.
+        if let Some(id) = logbook.task_number(&workload.name, &workload.task)?
+            && tasks.iter().any(|form| form.id == id && form.last_driven.is_some())
+        {
+            forms.insert(workload.name.clone(), id);
+        }
+    }
+    Ok(Ask {
+        rig_order: baseline.chain(rigs).collect(),
+        variant_order: variants.collect(),
+        tasks: forms,
+        directions: directions.into_iter().collect(),
+        margin: args.margin.unwrap_or(study.margin),
+    })
+}
+
+fn last_driven(tasks: &[TaskForm]) -> BTreeMap<String, u32> {
+    let mut last: BTreeMap<String, (&Option<String>, u32)> = BTreeMap::new();
+    for form in tasks.iter().filter(|form| form.last_driven.is_some()) {
+        let this = (&form.last_driven, form.id);
+        let known = last.entry(form.workload.clone()).or_insert(this);
+        *known = this.max(*known);
+    }
+    last.into_iter().map(|(workload, (_, id))| (workload, id)).collect()
+}
+
+/// Returns how much work a lap of each compared workload does, where that is known.
+fn works(ask: &Ask, tasks: &[TaskForm]) -> sheets::Works {
+    let of = |(workload, id): (&String, &u32)| {
+        let form = tasks.iter().find(|form| form.id == *id)?;
+        Some((workload.clone(), form.task.work.clone()?))
+    };
+    ask.tasks.iter().filter_map(of).collect()
+}

@@ -1,0 +1,139 @@
+//! `lap demo`: the planetarium's study, a recorded lab, and real laps on this machine.
+
+use crate::ctx::Ctx;
+use crate::error::{CmdError, Exit};
+use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE};
+use honest_lap_core::lap::{LapBody, LapName, Outcome, Usage};
+use honest_lap_core::session::VersionLine;
+use honest_lap_core::time::Nanos;
+use honest_lap_draw::Role;
+use honest_lap_logbook::{Logbook, NewLap, NewSession};
+use honest_lap_stand_ins::pale_harbour::{self, RecordedLap, RecordedSession, VERSIONS};
+use std::path::PathBuf;
+
+/// Make a whole example and drive it: from laps to a comparison, in under a minute
+#[derive(clap::Args, Debug)]
+#[command(
+    after_help = "Examples:\n  lap demo                     in the folder pale-harbour\n  lap demo /tmp/dome           in another\n  \
+                        lap demo --recorded-only     without driving laps on this machine"
+)]
+pub struct DemoArgs {
+    /// The folder to make
+    #[arg(default_value = "pale-harbour", value_name = "DIR")]
+    dir: PathBuf,
+    /// Only write the study and its recorded laps; drive nothing
+    #[arg(long)]
+    recorded_only: bool,
+}
+
+const STUDY: &str = include_str!("../../templates/pale-harbour.toml");
+/// Counted laps on this machine: enough for a verdict, few enough for half a minute.
+const LAPS_HERE: u32 = 4;
+
+pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let folder = std::path::absolute(ctx.folder.join(&args.dir))
+        .map_err(|err| CmdError::io("find", &args.dir, &err))?;
+    let taken = folder.read_dir().is_ok_and(|mut entries| entries.next().is_some());
+    if taken || folder.is_file() {
+        return Err(CmdError::request(
+            format!("{} is there already, and stays as it is", args.dir.display()),
+            "name another folder: lap demo DIR",
+        ));
+    }
+    std::fs::create_dir_all(&folder).map_err(|err| CmdError::io("create", &folder, &err))?;
+    let path = folder.join(STUDY_FILE);
+    std::fs::write(&path, STUDY).map_err(|err| CmdError::io("write", &path, &err))?;
+    let study =
+        honest_lap_study::read(STUDY).expect("the demo's own study is sound; a test reads it");
+    let open = OpenStudy { folder, study };
+    let mut logbook = Logbook::create_or_open(&open.folder.join(LOGBOOK_FILE))?;
+    for session in pale_harbour::sessions() {
+        record(&open, &mut logbook, &session)?;
+    }
+    drop(logbook);
+    let dir = args.dir.display();
+    ctx.ui.say(
+        Role::Heading,
+        &format!("{dir}: the laps of four made-up rigs are in the logbook, marked as such"),
+    );
+    if !args.recorded_only {
+        ctx.ui.say(Role::Plain, "now this machine drives the same workloads, as rig `here`:");
+        let drive = super::run::RunArgs::as_rig("here", LAPS_HERE);
+        super::run::run_in(&drive, &open, false, ctx)?;
+    }
+    let sheet = super::compare::comparison(&super::compare::CompareArgs::plain(), &open)?;
+    ctx.ui.print(&sheet, crate::args::FormatArg::Text)?;
+    ctx.ui.say(Role::Quiet, "");
+    ctx.ui.say(
+        Role::Plain,
+        &format!("look around: cd {dir}; lap show; lap show wren-1; lap compare"),
+    );
+    Ok(Exit::Done)
+}
+
+fn record(
+    open: &OpenStudy,
+    logbook: &mut Logbook,
+    session: &RecordedSession,
+) -> Result<(), CmdError> {
+    let versions = VERSIONS.map(|(workload, label, line)| VersionLine {
+        workload: workload.to_owned(),
+        label: label.to_owned(),
+        line: Some(line.to_owned()),
+    });
+    let name = logbook.begin_session(&NewSession {
+        rig: session.rig,
+        mark: &format!("made-up-{}-{}", session.rig, session.started),
+        started: &session.started,
+        seed: 0,
+        tool: env!("CARGO_PKG_VERSION"),
+        found: &session.found,
+        versions: &versions,
+    })?;
+    let names: Vec<LapName> = (1..)
+        .zip(&session.laps)
+        .map(|(number, _)| LapName { session: name.clone(), number })
+        .collect();
+    let bodies: Vec<LapBody> = session.laps.iter().map(|lap| body(session, lap)).collect();
+    let mut laps = Vec::new();
+    for ((name, body), lap) in names.iter().zip(&bodies).zip(&session.laps) {
+        let workload =
+            open.study.workload(lap.workload).expect("the lab drives the demo's workloads");
+        let task = logbook.enter_task(lap.workload, &workload.task)?;
+        laps.push(NewLap {
+            name,
+            task,
+            settings: &lap.settings,
+            round: lap.round,
+            warm_up: lap.warm_up,
+            outcome: lap.outcome,
+            wall: Some(lap.wall),
+            body,
+        });
+    }
+    logbook.append_laps(&laps)?;
+    Ok(())
+}
+
+fn body(session: &RecordedSession, lap: &RecordedLap) -> LapBody {
+    let exit_code = match lap.outcome {
+        Outcome::Done => Some(0),
+        Outcome::ExitCode => Some(1),
+        _ => None,
+    };
+    LapBody {
+        started: session.started.clone(),
+        reason: lap.reason.clone(),
+        command: vec![lap.workload.to_owned(), "(made up)".to_owned()],
+        folder: "(made up)".to_owned(),
+        exit_code,
+        signal: (lap.outcome == Outcome::Signal).then_some(9),
+        usage: Some(Usage {
+            user: Nanos(lap.wall.0 / 100 * 98 * u64::from(lap.threads)),
+            system: Nanos(lap.wall.0 / 100),
+            peak_bytes: 9_500_000,
+            peak_floor_bytes: 0,
+        }),
+        ..LapBody::default()
+    }
+}

@@ -1,0 +1,61 @@
+//! `lap show`: sessions, the laps of one, or one lap in full.
+
+use crate::args::{Cli, OutputArgs};
+use crate::ctx::Ctx;
+use crate::error::{CmdError, Exit};
+use crate::sheets;
+use crate::study_file::read_study;
+use honest_lap_core::lap::LapName;
+use honest_lap_core::session::SessionName;
+use honest_lap_draw::Sheet;
+use honest_lap_logbook::Logbook;
+
+/// Show sessions, the laps of one, or one lap in full
+#[derive(clap::Args, Debug)]
+#[command(
+    after_help = "Examples:\n  lap show               every session\n  lap show heron         the sessions of one rig\n  \
+                        lap show heron-3       one session, lap by lap\n  lap show heron-3.7     one lap in full"
+)]
+pub struct ShowArgs {
+    /// A rig (heron), a session (heron-3) or a lap (heron-3.7); every session if left out
+    name: Option<String>,
+    #[command(flatten)]
+    output: OutputArgs,
+}
+
+pub fn run(args: &ShowArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let open = read_study(cli, ctx)?;
+    let logbook = Logbook::open(&open.logbook())?;
+    let title = open.study.title.as_deref();
+    let sheet = match args.name.as_deref() {
+        None => sheets::sessions(title, &logbook.sessions()?, None),
+        Some(name) => named(&logbook, title, name)?,
+    };
+    ctx.ui.print(&sheet, args.output.format)?;
+    Ok(Exit::Done)
+}
+
+/// Returns the sheet of what `name` names: a lap, a session, or a rig.
+fn named(logbook: &Logbook, title: Option<&str>, name: &str) -> Result<Sheet, CmdError> {
+    if let Some(lap) = LapName::parse(name) {
+        let page = logbook.lap(&lap)?;
+        return page.map(|page| sheets::lap(&page)).ok_or_else(|| unknown("lap", name));
+    }
+    let sessions = logbook.sessions()?;
+    if let Some(session) = SessionName::parse(name)
+        && let Some(page) = sessions.iter().find(|page| page.record.name == session)
+    {
+        return Ok(sheets::session(page, &logbook.laps_of(&session)?));
+    }
+    if sessions.iter().any(|page| page.record.name.rig == name) {
+        return Ok(sheets::sessions(title, &sessions, Some(name)));
+    }
+    Err(unknown("rig, session or lap", name))
+}
+
+fn unknown(what: &str, name: &str) -> CmdError {
+    CmdError::request(
+        format!("there is no {what} called `{name}`"),
+        "`lap show` lists every session; its laps are named heron-3.1, heron-3.2, …",
+    )
+}

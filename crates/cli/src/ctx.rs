@@ -1,0 +1,50 @@
+//! What a command takes from its process: clock, folder, terminal. Nothing else reads them.
+
+use crate::error::CmdError;
+use crate::ui::Ui;
+use std::io::IsTerminal;
+use std::path::PathBuf;
+
+/// The process around a command.
+pub struct Ctx {
+    /// Where results and messages go.
+    pub ui: Ui,
+    /// The folder it was called in.
+    pub folder: PathBuf,
+}
+
+impl Ctx {
+    /// Returns the present process as a context.
+    pub fn from_process() -> Self {
+        let width = terminal_size::terminal_size().map(|(width, _)| usize::from(width.0));
+        let width = std::io::stdout().is_terminal().then_some(width).flatten();
+        Self { ui: Ui::new(width), folder: std::env::current_dir().unwrap_or_default() }
+    }
+
+    /// Returns the wall clock's time, RFC 3339 in whole seconds: a label, never a measurement.
+    pub fn now(&self) -> String {
+        let now = jiff::Timestamp::now();
+        jiff::Timestamp::from_second(now.as_second()).unwrap_or(now).to_string()
+    }
+
+    /// Returns the path of this program.
+    pub fn tool(&self) -> Result<PathBuf, CmdError> {
+        std::env::current_exe().map_err(|err| CmdError::io("find", "this program".as_ref(), &err))
+    }
+
+    /// Returns 128 bits that no other session has.
+    pub fn mark(&self) -> Result<String, CmdError> {
+        let (high, low) = (self.random()?, self.random()?);
+        Ok(format!("{high:016x}{low:016x}"))
+    }
+
+    /// Returns a seed.
+    pub fn random(&self) -> Result<u64, CmdError> {
+        getrandom::u64().map_err(|err| {
+            CmdError::request(
+                format!("no random numbers can be had: {err}"),
+                "is /dev/urandom there?",
+            )
+        })
+    }
+}

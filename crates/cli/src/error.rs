@@ -1,0 +1,94 @@
+//! What a command may fail with, and the exit status that says so.
+
+use honest_lap_logbook::LogbookError;
+use honest_lap_measure::MeasureError;
+use std::error::Error;
+use std::process::ExitCode;
+
+/// Exit statuses, as `lap --help` lists them.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Exit {
+    /// Done.
+    Done,
+    /// The request or the study is wrong.
+    Request,
+    /// The measurement failed.
+    Measurement,
+}
+
+impl From<Exit> for ExitCode {
+    fn from(exit: Exit) -> Self {
+        match exit {
+            Exit::Done => Self::SUCCESS,
+            Exit::Request => Self::from(2),
+            Exit::Measurement => Self::from(3),
+        }
+    }
+}
+
+/// Why a command failed.
+#[derive(Debug)]
+pub enum CmdError {
+    /// The command line itself; also `--help` and `--version`, which are no failures.
+    Usage(clap::Error),
+    /// Mistakes in a file, already framed with their lines.
+    Framed(String),
+    /// Anything else.
+    Failed(Box<Failure>),
+}
+
+/// A failure in words.
+#[derive(Debug)]
+pub struct Failure {
+    pub exit: Exit,
+    pub problem: String,
+    pub causes: Vec<String>,
+    pub help: Option<String>,
+}
+
+impl CmdError {
+    /// Returns the error of a request that cannot be met.
+    pub fn request(problem: impl Into<String>, help: impl Into<String>) -> Self {
+        Self::failed(Exit::Request, problem, Some(help.into()))
+    }
+
+    fn failed(exit: Exit, problem: impl Into<String>, help: Option<String>) -> Self {
+        Self::Failed(Box::new(Failure { exit, problem: problem.into(), causes: Vec::new(), help }))
+    }
+
+    /// Returns the error of a file or folder that could not be used.
+    pub fn io(action: &str, path: &std::path::Path, source: &std::io::Error) -> Self {
+        Self::failed(Exit::Request, format!("cannot {action} {}: {source}", path.display()), None)
+    }
+
+    /// Returns the error of results that could not be printed.
+    pub fn output(source: &std::io::Error) -> Self {
+        Self::failed(Exit::Request, format!("cannot print the result: {source}"), None)
+    }
+
+    fn caused(exit: Exit, error: &dyn Error, help: Option<&str>) -> Self {
+        let mut causes = Vec::new();
+        let mut next = error.source();
+        while let Some(cause) = next {
+            causes.push(cause.to_string());
+            next = cause.source();
+        }
+        let help = help.map(str::to_owned);
+        Self::Failed(Box::new(Failure { exit, problem: error.to_string(), causes, help }))
+    }
+}
+
+impl From<LogbookError> for CmdError {
+    fn from(error: LogbookError) -> Self {
+        Self::caused(Exit::Request, &error, error.help())
+    }
+}
+
+impl From<MeasureError> for CmdError {
+    fn from(error: MeasureError) -> Self {
+        // A logbook that failed under the drive knows best what to do about it.
+        let logbook = error.source().and_then(|source| source.downcast_ref::<LogbookError>());
+        let help = logbook.map_or_else(|| error.help(), LogbookError::help);
+        Self::caused(Exit::Measurement, &error, help)
+    }
+}

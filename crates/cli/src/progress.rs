@@ -1,0 +1,111 @@
+//! What is seen while laps are driven: a line a lap, and at a terminal a live line below.
+
+use crate::ctx::Ctx;
+use crate::sheets::words::{lap_of, lap_time};
+use honest_lap_core::forecast::Expected;
+use honest_lap_core::lap::{LapBody, Outcome};
+use honest_lap_core::plain::plain_lines;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::display_span;
+use honest_lap_draw::Role;
+use honest_lap_measure::{LapResult, LapStart};
+use indicatif::{ProgressBar, ProgressStyle};
+use std::time::Duration;
+
+/// The live line looks again this often: a clock that ticks, at no cost to the lap.
+const TICK: Duration = Duration::from_secs(1);
+/// Lines of a failed lap's output that are shown at once.
+const LAST_LINES: usize = 5;
+
+/// Shows a run under way.
+pub struct Progress<'a> {
+    ctx: &'a Ctx,
+    bar: ProgressBar,
+}
+
+impl<'a> Progress<'a> {
+    pub fn new(ctx: &'a Ctx, total: usize) -> Self {
+        let bar = ProgressBar::new(total as u64);
+        let look =
+            ProgressStyle::with_template("lap {human_pos} of {human_len} · {msg} · {elapsed}");
+        bar.set_style(look.expect("the template above is well formed"));
+        Self { ctx, bar }
+    }
+
+    pub fn lap_starting(&self, start: &LapStart<'_>, left: Expected) {
+        self.bar.set_position(start.place as u64);
+        let what = lap_of(&start.workload.name, start.settings);
+        let kind = if start.planned.warm_up { ", warm-up" } else { "" };
+        self.bar.set_message(format!("{what}{kind} · {} left", left_words(left)));
+        self.bar.enable_steady_tick(TICK);
+    }
+
+    pub fn resting(&self, span: Nanos) {
+        self.bar.set_message(format!("resting for {}", display_span(span)));
+    }
+
+    pub fn lap_ended(&self, start: &LapStart<'_>, result: &LapResult) {
+        let what = lap_of(&start.workload.name, start.settings);
+        let kind = if start.planned.warm_up { "  warm-up" } else { "" };
+        let (came_to, role) = match result.outcome {
+            Outcome::Done => (result.wall.map(lap_time).unwrap_or_default(), Role::Plain),
+            Outcome::Interrupted => (result.outcome.phrase().to_owned(), Role::Open),
+            failed => (format!("failed: {}", failed.phrase()), Role::Failed),
+        };
+        self.bar.suspend(|| {
+            self.ctx.ui.say(role, &format!("{}  {what}  {came_to}{kind}", start.name));
+            if let Some(reason) = &result.body.reason {
+                self.ctx.ui.say(Role::Quiet, &format!("  {reason}"));
+            }
+            if !result.body.left_behind.is_empty() {
+                let names = result.body.left_behind.join(", ");
+                self.ctx.ui.say(Role::Open, &format!("  it left behind, and I ended: {names}"));
+            }
+            if result.outcome.is_failure() {
+                for line in last_lines(&result.body) {
+                    self.ctx.ui.say(Role::Quiet, &format!("  | {line}"));
+                }
+            }
+        });
+    }
+
+    pub fn gave_up(&self, start: &LapStart<'_>) {
+        let what = lap_of(&start.workload.name, start.settings);
+        self.bar.suspend(|| {
+            let line = format!("{what} has failed twice in a row; its other laps are passed over");
+            self.ctx.ui.say_labelled("warning", Role::Open, &line);
+        });
+    }
+}
+
+impl Drop for Progress<'_> {
+    fn drop(&mut self) {
+        self.bar.finish_and_clear();
+    }
+}
+
+/// Returns a time yet to come in words, saying so where part of it is not known.
+pub fn left_words(left: Expected) -> String {
+    let time = display_span(rounded(left.time));
+    match left.unknown {
+        0 => format!("about {time}"),
+        unknown if left.time.0 == 0 => format!("{unknown} laps of unknown length"),
+        unknown => format!("about {time} and {unknown} laps of unknown length"),
+    }
+}
+
+/// An estimate says no tenths of seconds.
+fn rounded(span: Nanos) -> Nanos {
+    if span.0 < 10 * Nanos::PER_SECOND {
+        return span;
+    }
+    Nanos((span.0 + Nanos::PER_SECOND / 2) / Nanos::PER_SECOND * Nanos::PER_SECOND)
+}
+
+fn last_lines(body: &LapBody) -> Vec<String> {
+    let stream = if body.stderr.total > 0 { &body.stderr } else { &body.stdout };
+    let bytes = if stream.tail.is_empty() { &stream.head } else { &stream.tail };
+    let lines = plain_lines(bytes);
+    let from = lines.len().saturating_sub(LAST_LINES);
+    lines[from..].iter().map(|line| line.chars().take(200).collect()).collect()
+}

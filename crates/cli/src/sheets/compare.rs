@@ -1,0 +1,358 @@
+//! `lap compare`: each workload best first, the answer ahead of its table and the method behind.
+
+use super::words::{
+    count, ground, ground_name, lap_of, listed, settle, speed, speed_interval, time_saved,
+};
+use super::{nanos, time_cell};
+use honest_lap_core::judge::{
+    Against, Difference, Ground, Group, Held, Row, SessionSpread, Verdict, WorkloadView,
+};
+use honest_lap_core::study::Study;
+use honest_lap_core::unit::Amount;
+use honest_lap_draw::{
+    Align, Cell, Column, Group as Table, Layout, Role, Sheet, TimeUnit, decimals, fixed, percent,
+    significant,
+};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// How much work one lap of a workload does.
+pub type Works = BTreeMap<String, Amount>;
+
+/// Returns the comparison's sheet.
+pub fn compare(
+    study: &Study,
+    views: &[WorkloadView],
+    works: &Works,
+    spread: SessionSpread,
+    margin: f64,
+) -> Sheet {
+    let mut groups = Vec::new();
+    for view in views {
+        for group in &view.groups {
+            groups.push(table(study, view, group, works.get(&view.workload)));
+        }
+    }
+    let mut lead: Vec<String> = study.question.iter().cloned().collect();
+    if groups.is_empty() {
+        lead.push("No laps have been driven yet: lap run".to_owned());
+    }
+    Sheet {
+        schema: "honest-lap/compare",
+        version: 1,
+        title: study.title.clone(),
+        lead,
+        notes: method(views, spread, margin),
+        groups,
+    }
+}
+
+fn table(study: &Study, view: &WorkloadView, group: &Group, work: Option<&Amount>) -> Table {
+    let across_rigs = matches!(group.held, Held::Variant(_));
+    let heading = match &group.held {
+        Held::Variant(settings) => lap_of(&view.workload, settings),
+        Held::Rigs => format!("{}: the variants on each rig", view.workload),
+    };
+    let about = study.workload(&view.workload).and_then(|workload| workload.about.clone());
+    let mut lead: Vec<String> = about.into_iter().collect();
+    lead.extend(answer(group));
+    let scale = Scale::of(&group.rows);
+    Table {
+        heading: Some(heading),
+        lead,
+        columns: columns(across_rigs, scale.unit, work),
+        rows: group.rows.iter().map(|row| cells(view, row, scale, work)).collect(),
+        layout: Layout::Table,
+        notes: notes(group),
+    }
+}
+
+/// The unit of a table.
+#[derive(Clone, Copy)]
+struct Scale {
+    unit: TimeUnit,
+}
+
+impl Scale {
+    fn of(rows: &[Row]) -> Self {
+        let typical = rows.iter().filter_map(|row| row.cell.as_ref()).map(|cell| cell.typical());
+        let least = typical.fold(f64::INFINITY, f64::min);
+        Self { unit: TimeUnit::of(if least.is_finite() { least } else { 1.0 }) }
+    }
+
+    fn show(self, seconds: f64, spread: Option<f64>) -> String {
+        let value = self.unit.value(seconds);
+        match spread.and_then(|spread| decimals(self.unit.value(spread))) {
+            Some(digits) => fixed(value, digits),
+            None => significant(value, 3),
+        }
+    }
+}
+
+fn columns(across_rigs: bool, unit: TimeUnit, work: Option<&Amount>) -> Vec<Column> {
+    let time = |key, title: &str| Column::figure(key, title).unit(unit.symbol);
+    let rate_unit = work.map_or_else(String::new, |work| format!("{}/s", work.unit));
+    let mut variant = Column::text("variant", "variant");
+    let mut rate = Column::figure("rate_per_s", "rate").unit(rate_unit);
+    if across_rigs {
+        variant = Column::machine("variant");
+    }
+    if work.is_none() {
+        rate = Column::machine("rate_per_s");
+    }
+    vec![
+        Column::machine("workload"),
+        Column::text("rig", "rig"),
+        variant,
+        time("typical_ns", "typical lap"),
+        time("interval", "95 % interval").people(),
+        Column::machine("typical_low_ns"),
+        Column::machine("typical_high_ns"),
+        rate,
+        Column::machine("work_unit"),
+        Column::figure("cv", "spread"),
+        Column::figure("laps", "laps").people(),
+        Column::machine("laps_counted"),
+        Column::machine("laps_not_counted"),
+        Column::machine("not_counted_because"),
+        Column::machine("sessions"),
+        Column::machine("mean_ns"),
+        Column::machine("median_ns"),
+        Column::machine("median_low_ns"),
+        Column::machine("median_high_ns"),
+        Column::machine("min_ns"),
+        Column::machine("max_ns"),
+        Column::machine("is_baseline"),
+        Column { align: Align::Right, ..Column::figure("speed_ratio", "speed") },
+        Column::text("speed_interval", "95 % interval").people(),
+        Column::machine("speed_low"),
+        Column::machine("speed_high"),
+        Column::figure("time_saved", "time"),
+        Column::text("verdict", "verdict"),
+        Column::machine("ground"),
+        Column::machine("would_settle"),
+    ]
+}
+
+fn cells(view: &WorkloadView, row: &Row, scale: Scale, work: Option<&Amount>) -> Vec<Cell> {
+    let cell = row.cell.as_ref();
+    let interval = cell.and_then(|cell| cell.interval().ok());
+    let spread = interval.map(|interval| (interval.high - interval.low) / 2.0);
+    let summary = cell.and_then(|cell| cell.summary().ok());
+    let median = cell.and_then(honest_lap_core::judge::Cell::median_interval);
+    let shown = |seconds: f64| scale.show(seconds, spread);
+    let time = |seconds: Option<f64>| Cell::or_missing(seconds, |s| time_cell(nanos(s), shown(s)));
+    let difference = match &row.against {
+        Against::Other(difference) => Some(difference),
+        Against::Baseline | Against::Alone => None,
+    };
+    let rate = |typical: f64, work: &Amount| {
+        let (rate, relative) = (work.value / typical, spread.map(|s| s / typical));
+        let digits = relative.and_then(|relative| decimals(rate * relative));
+        Cell::number(rate, digits.map_or_else(|| significant(rate, 3), |d| fixed(rate, d)))
+    };
+    let number = |value: f64, text: String| Cell::number(value, text);
+    let speed_end = |end: fn(&honest_lap_core::stat::Interval) -> f64| {
+        let ends = difference.and_then(|d| d.interval).map(|interval| end(&interval));
+        Cell::or_missing(ends, |value| number(value, significant(value, 4)))
+    };
+    vec![
+        Cell::text(&view.workload),
+        Cell::text(&row.rig),
+        Cell::text(row.settings.to_string()),
+        time(cell.map(honest_lap_core::judge::Cell::typical)),
+        Cell::or_missing(interval, |i| Cell::text(format!("{} – {}", shown(i.low), shown(i.high)))),
+        time(interval.map(|i| i.low)),
+        time(interval.map(|i| i.high)),
+        Cell::or_missing(cell.zip(work), |(cell, work)| rate(cell.typical(), work)),
+        Cell::or_missing(work, |work| Cell::text(&work.unit)),
+        Cell::or_missing(summary.and_then(|s| s.cv), |cv| number(cv, percent(cv))),
+        Cell::text(laps(row)),
+        Cell::whole(row.counts.counted as u64),
+        Cell::whole(row.counts.not_counted() as u64),
+        Cell::list(row.counts.why_not()),
+        Cell::whole(row.counts.sessions as u64),
+        time(summary.map(|s| s.mean)),
+        time(summary.map(|s| s.median)),
+        time(median.map(|m| m.interval.low)),
+        time(median.map(|m| m.interval.high)),
+        time(summary.map(|s| s.min)),
+        time(summary.map(|s| s.max)),
+        Cell::flag(row.against == Against::Baseline),
+        Cell::or_missing(difference.and_then(|d| d.speed.zip(speed(d))), |(v, text)| {
+            number(v, text)
+        }),
+        Cell::or_missing(difference.and_then(speed_interval), Cell::text),
+        speed_end(|interval| interval.low),
+        speed_end(|interval| interval.high),
+        Cell::or_missing(
+            difference.and_then(|d| d.time_saved().zip(time_saved(d))),
+            |(v, text)| number(v, text),
+        ),
+        verdict(&row.against),
+        Cell::or_missing(difference, |d| Cell::text(ground_name(d))),
+        Cell::or_missing(difference.and_then(|d| d.settle), |s| Cell::text(settle(s))),
+    ]
+}
+
+/// Returns counted laps, of how many where some do not count though they should, and sessions.
+fn laps(row: &Row) -> String {
+    let counts = &row.counts;
+    let missed: usize = counts.not_done.values().sum();
+    let of = if missed > 0 {
+        format!("{} of {}", counts.counted, counts.counted + missed)
+    } else {
+        counts.counted.to_string()
+    };
+    match counts.sessions {
+        0 | 1 => of,
+        sessions => format!("{of} in {sessions}"),
+    }
+}
+
+fn verdict(against: &Against) -> Cell {
+    let difference = match against {
+        Against::Baseline => return Cell::text("baseline").role(Role::Quiet),
+        Against::Alone => return Cell::text("nothing beside it").role(Role::Quiet),
+        Against::Other(difference) => difference,
+    };
+    let role = match difference.verdict {
+        Verdict::Faster | Verdict::FasterWithin(_) => Role::Better,
+        Verdict::Slower | Verdict::SlowerWithin(_) => Role::Worse,
+        Verdict::SameWithin(_) => Role::Plain,
+        Verdict::TooClose | Verdict::Refused(_) => Role::Open,
+    };
+    let words = difference.verdict.to_string();
+    let judged = !matches!(difference.verdict, Verdict::Refused(_));
+    let shown = match ground(difference) {
+        "" => words.clone(),
+        on if judged => format!("{words}, {on}"),
+        _ => words.clone(),
+    };
+    Cell::text(words).shown(shown).role(role)
+}
+
+/// Returns what the group's verdicts say, in a sentence for each baseline.
+fn answer(group: &Group) -> Vec<String> {
+    let rigs: BTreeSet<&str> = group.rows.iter().map(|row| row.rig.as_str()).collect();
+    match &group.held {
+        Held::Variant(_) => sentence(group.rows.iter(), "", |row| row.rig.clone()),
+        Held::Rigs => rigs
+            .into_iter()
+            .flat_map(|rig| {
+                let rows = group.rows.iter().filter(move |row| row.rig == rig);
+                sentence(rows, &format!("On {rig}, "), |row| row.settings.to_string())
+            })
+            .collect(),
+    }
+}
+
+fn sentence<'a>(
+    rows: impl Iterator<Item = &'a Row> + Clone,
+    opening: &str,
+    name: impl Fn(&Row) -> String,
+) -> Vec<String> {
+    let Some(base) = rows.clone().find(|row| row.against == Against::Baseline) else {
+        return Vec::new();
+    };
+    let mut said: Vec<(String, Vec<String>)> = Vec::new();
+    for row in rows {
+        let Against::Other(difference) = &row.against else { continue };
+        let verdict = match difference.verdict {
+            Verdict::Refused(_) => "cannot be judged".to_owned(),
+            verdict => verdict.to_string(),
+        };
+        match said.iter_mut().find(|(known, _)| *known == verdict) {
+            Some((_, names)) => names.push(name(row)),
+            None => said.push((verdict, vec![name(row)])),
+        }
+    }
+    let parts: Vec<String> = said
+        .into_iter()
+        .map(|(verdict, names)| {
+            let verb = match verdict.as_str() {
+                "cannot be judged" => "",
+                _ if names.len() > 1 => "are ",
+                _ => "is ",
+            };
+            let within = verdict.replace("same within", "the same within");
+            format!("{} {verb}{within}", listed(&names))
+        })
+        .collect();
+    if parts.is_empty() {
+        return Vec::new();
+    }
+    let against = format!("{opening}against {}: {}.", name(base), parts.join("; "));
+    let mut chars = against.chars();
+    let first = chars.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
+    vec![first + chars.as_str()]
+}
+
+/// Returns what a reader must know of single rows: laps left out, and what would settle it.
+fn notes(group: &Group) -> Vec<String> {
+    let name = |row: &Row| match &group.held {
+        Held::Variant(_) => row.rig.clone(),
+        Held::Rigs => format!("{} {}", row.rig, row.settings),
+    };
+    let mut notes = Vec::new();
+    for row in &group.rows {
+        let why = row.counts.why_not();
+        if !why.is_empty() {
+            let laps = count(row.counts.not_counted() - row.counts.warm_up, "lap");
+            notes.push(format!("{}: {laps} not counted ({})", name(row), why.join(", ")));
+        }
+        if let Against::Other(Difference { settle: Some(open), .. }) = &row.against {
+            notes.push(format!("{}: {}", name(row), settle(*open)));
+        }
+    }
+    notes
+}
+
+/// Returns how the figures were made, and what was assumed.
+fn method(views: &[WorkloadView], spread: SessionSpread, margin: f64) -> Vec<String> {
+    let grounds: Vec<Ground> = views
+        .iter()
+        .flat_map(|view| &view.groups)
+        .flat_map(|group| &group.rows)
+        .filter_map(|row| match &row.against {
+            Against::Other(difference) if difference.speed.is_some() => Some(difference.ground),
+            _ => None,
+        })
+        .collect();
+    if views.is_empty() {
+        return Vec::new();
+    }
+    let mut notes = vec![
+        "Shorter is better. A typical lap is exp(mean ln time), with its 95 % t interval; spread is \
+         the standard deviation over the mean; warm-ups are not counted."
+            .to_owned(),
+    ];
+    if !grounds.is_empty() {
+        notes.push(format!(
+            "Speed is the baseline's time over the row's. Faster or slower: the 95 % interval leaves \
+             out 1. Same: the 90 % interval lies within ±{}.",
+            percent(margin)
+        ));
+    }
+    if grounds.iter().any(|ground| matches!(ground, Ground::Sessions(_))) {
+        notes.push(
+            "With two or more sessions on both sides each session is one value; two are provisional."
+                .to_owned(),
+        );
+    }
+    if grounds.contains(&Ground::ThisSessionOnly) {
+        let (tau, from) = match spread {
+            SessionSpread::Assumed(tau) => (tau, "assumed, until a rig has three sessions"),
+            SessionSpread::Measured(tau) => (tau, "measured on this study's own sessions"),
+        };
+        notes.push(format!(
+            "This session only: the interval is widened by a day-to-day spread of {} ({from}).",
+            percent(tau)
+        ));
+    }
+    if grounds.iter().any(|ground| matches!(ground, Ground::Pairs(_))) {
+        notes.push(
+            "Variants that took turns in the same rounds are judged by their pairs.".to_owned(),
+        );
+    }
+    notes
+}

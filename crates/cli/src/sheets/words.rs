@@ -1,0 +1,133 @@
+//! Words and figures that several sheets share.
+
+use honest_lap_core::judge::{Difference, Ground, Settle};
+use honest_lap_core::stat::LapsNeeded;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::variant::Settings;
+use honest_lap_draw::{TimeUnit, decimals, fixed, percent, significant};
+
+/// Returns workload and variant in one: `dome-still threads=2`.
+pub fn lap_of(workload: &str, settings: &Settings) -> String {
+    if settings.is_empty() { workload.to_owned() } else { format!("{workload} {settings}") }
+}
+
+/// Returns one lap's time to four figures, with its unit.
+pub fn lap_time(wall: Nanos) -> String {
+    let unit = TimeUnit::of(wall.seconds());
+    format!("{} {}", significant(unit.value(wall.seconds()), 4), unit.symbol)
+}
+
+/// Returns a ratio of speed to the digits its interval supports: `1.67×`.
+pub fn speed(difference: &Difference) -> Option<String> {
+    let speed = difference.speed?;
+    Some(format!("{}×", fixed(speed, speed_decimals(difference))))
+}
+
+/// Returns the interval of a ratio of speed: `1.62 – 1.72`.
+pub fn speed_interval(difference: &Difference) -> Option<String> {
+    let interval = difference.interval?;
+    let digits = speed_decimals(difference);
+    Some(format!("{} – {}", fixed(interval.low, digits), fixed(interval.high, digits)))
+}
+
+fn speed_decimals(difference: &Difference) -> usize {
+    let spread = difference.interval.map(|interval| (interval.high - interval.low) / 2.0);
+    spread.and_then(decimals).unwrap_or(2).clamp(1, 4)
+}
+
+/// Returns the time saved: `40 % less`, `25 % more`.
+pub fn time_saved(difference: &Difference) -> Option<String> {
+    let saved = difference.time_saved()?;
+    let way = if saved >= 0.0 { "less" } else { "more" };
+    Some(format!("{} {way}", percent(saved.abs())))
+}
+
+/// Returns what a verdict stands on, in a word or two; empty where nothing need be said.
+pub fn ground(difference: &Difference) -> &'static str {
+    match difference.ground {
+        Ground::ThisSessionOnly => "this session only",
+        Ground::Sessions(2) => "provisional",
+        Ground::Sessions(_) | Ground::Pairs(_) => "",
+    }
+}
+
+/// Returns the ground's name for programs.
+pub fn ground_name(difference: &Difference) -> &'static str {
+    match difference.ground {
+        Ground::Pairs(_) => "pairs",
+        Ground::Sessions(_) => "sessions",
+        Ground::ThisSessionOnly => "this-session-only",
+    }
+}
+
+/// Returns what would make a comparison say more.
+pub fn settle(settle: Settle) -> String {
+    match settle {
+        Settle::LapsUpTo(n) => format!("{n} laps on each side would allow a verdict"),
+        Settle::Laps(need) => {
+            format!("about {} laps each in one session would settle it", range(need))
+        }
+        Settle::SessionsUpTo(n) => format!("{n} sessions on each rig would say more"),
+        Settle::Sessions(need) => format!("about {} sessions each would settle it", range(need)),
+    }
+}
+
+fn range(need: LapsNeeded) -> String {
+    if need.plain == need.assured {
+        need.plain.to_string()
+    } else {
+        format!("{}–{}", need.plain, need.assured)
+    }
+}
+
+/// Returns `items` as a sentence has them: `a, b and c`.
+pub fn listed(items: &[String]) -> String {
+    match items {
+        [] => String::new(),
+        [one] => one.clone(),
+        [some @ .., last] => format!("{} and {last}", some.join(", ")),
+    }
+}
+
+/// Returns `n` of `thing`, which is not alone unless there is one.
+pub fn count(n: usize, thing: &str) -> String {
+    if n == 1 { format!("1 {thing}") } else { format!("{n} {thing}s") }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use honest_lap_core::judge::Verdict;
+    use honest_lap_core::stat::Interval;
+
+    fn difference(speed: f64, half: f64) -> Difference {
+        Difference {
+            speed: Some(speed),
+            interval: Some(Interval { low: speed - half, high: speed + half }),
+            verdict: Verdict::Faster,
+            ground: Ground::Pairs(6),
+            settle: None,
+        }
+    }
+
+    #[test]
+    fn a_ratio_shows_what_its_interval_supports() {
+        let said = |d: &Difference| (speed(d).unwrap(), speed_interval(d).unwrap());
+        assert_eq!(said(&difference(5.0 / 3.0, 0.05)), ("1.667×".into(), "1.617 – 1.717".into()));
+        assert_eq!(said(&difference(5.0 / 3.0, 0.5)), ("1.67×".into(), "1.17 – 2.17".into()));
+        assert_eq!(time_saved(&difference(5.0 / 3.0, 0.5)).unwrap(), "40 % less");
+        assert_eq!(time_saved(&difference(0.8, 0.1)).unwrap(), "25 % more");
+    }
+
+    #[test]
+    fn lists_read_as_sentences() {
+        let items = ["a", "b", "c"].map(str::to_owned);
+        assert_eq!(listed(&items), "a, b and c");
+        assert_eq!(listed(&items[..1]), "a");
+        assert_eq!([count(1, "lap"), count(0, "lap")], ["1 lap", "0 laps"]);
+        assert_eq!(
+            settle(Settle::Laps(LapsNeeded { plain: 9, assured: 14 })),
+            "about 9–14 laps each in one session would settle it"
+        );
+    }
+}

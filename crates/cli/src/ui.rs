@@ -1,0 +1,89 @@
+//! The two streams: results on standard output, everything else on standard error.
+
+use crate::args::FormatArg;
+use crate::error::{CmdError, Exit};
+use honest_lap_core::plain::plain_line;
+use honest_lap_draw::{Format, Role, Sheet, style, write};
+use std::io::{self, Write};
+use std::process::ExitCode;
+
+/// Where a command's words go.
+pub struct Ui {
+    /// Columns of the terminal that standard output is, if it is one.
+    width: Option<usize>,
+}
+
+impl Ui {
+    pub fn new(width: Option<usize>) -> Self {
+        Self { width }
+    }
+
+    /// Prints a result.
+    pub fn print(&self, sheet: &Sheet, format: FormatArg) -> Result<(), CmdError> {
+        let format = match format {
+            FormatArg::Text => Format::Text { width: self.width },
+            FormatArg::Json => Format::Json,
+            FormatArg::Csv => Format::Csv,
+            FormatArg::Markdown => Format::Markdown,
+        };
+        let mut out = anstream::AutoStream::auto(io::stdout()).lock();
+        ended_quietly(write(sheet, format, &mut out).and_then(|()| out.flush()))
+    }
+
+    /// Prints raw text that a program asked for: completions, a man page, a file.
+    pub fn print_raw(&self, bytes: &[u8]) -> Result<(), CmdError> {
+        let mut out = io::stdout().lock();
+        ended_quietly(out.write_all(bytes).and_then(|()| out.flush()))
+    }
+
+    /// Says something on standard error, each line made safe.
+    pub fn say(&self, role: Role, line: &str) {
+        let style = style(role);
+        let mut err = anstream::AutoStream::auto(io::stderr()).lock();
+        // There is nowhere left to say that standard error is gone.
+        let _ = writeln!(err, "{style}{}{style:#}", plain_line(line));
+    }
+
+    /// Says `error:`, `warning:`, `caused by:` or `help:` with what follows.
+    pub fn say_labelled(&self, label: &str, role: Role, text: &str) {
+        let style = style(role);
+        let mut err = anstream::AutoStream::auto(io::stderr()).lock();
+        let _ = writeln!(err, "{style}{label}:{style:#} {}", plain_line(text));
+    }
+
+    /// Says what became of the command, and returns its exit status.
+    pub fn finish(&self, result: Result<Exit, CmdError>) -> ExitCode {
+        match result {
+            Ok(exit) => exit.into(),
+            Err(CmdError::Usage(error)) => {
+                let _ = error.print();
+                let status = error.exit_code();
+                ExitCode::from(u8::try_from(status).unwrap_or(2))
+            }
+            Err(CmdError::Framed(text)) => {
+                let mut err = anstream::AutoStream::auto(io::stderr()).lock();
+                let _ = writeln!(err, "{text}");
+                Exit::Request.into()
+            }
+            Err(CmdError::Failed(failure)) => {
+                self.say_labelled("error", Role::Failed, &failure.problem);
+                for cause in &failure.causes {
+                    self.say_labelled("caused by", Role::Quiet, cause);
+                }
+                if let Some(help) = &failure.help {
+                    self.say_labelled("help", Role::Heading, help);
+                }
+                failure.exit.into()
+            }
+        }
+    }
+}
+
+/// A reader that has seen enough is no failure.
+fn ended_quietly(result: io::Result<()>) -> Result<(), CmdError> {
+    match result {
+        Err(err) if err.kind() == io::ErrorKind::BrokenPipe => Ok(()),
+        Err(err) => Err(CmdError::output(&err)),
+        Ok(()) => Ok(()),
+    }
+}
