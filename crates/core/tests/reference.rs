@@ -3,6 +3,8 @@
 //! The cases come from the file that `LAP_REFERENCE` names, or from the project's own copy. An
 //! operation not built yet is listed on standard output and passed over; a wrong figure fails.
 
+#![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
+
 use honest_lap_core::judge::{Assumptions, Cell, SessionSpread, Verdict, across_rigs};
 use honest_lap_core::stat;
 use serde_json::{Map, Value, json};

@@ -57,6 +57,10 @@ pub struct Column {
     pub align: Align,
     /// Who gets to see it.
     pub show: Show,
+    /// Where its text may break: after this many characters, at a blank.
+    pub wrap: Option<u16>,
+    /// When text leaves it out for want of width: lower ranks go first, `None` never.
+    pub spare: Option<u8>,
 }
 
 /// Where cells stand in their column.
@@ -130,7 +134,8 @@ pub enum Role {
 impl Column {
     /// Returns a column of text that everyone sees.
     pub fn text(key: &'static str, title: impl Into<String>) -> Self {
-        Self { key, title: title.into(), unit: None, align: Align::Left, show: Show::All }
+        let (unit, align, show, wrap, spare) = (None, Align::Left, Show::All, None, None);
+        Self { key, title: title.into(), unit, align, show, wrap, spare }
     }
 
     /// Returns a column of figures that everyone sees.
@@ -152,6 +157,18 @@ impl Column {
     /// Returns the column for people only.
     pub fn people(mut self) -> Self {
         self.show = Show::People;
+        self
+    }
+
+    /// Returns the column as one that text may leave out for want of width, lower ranks first.
+    pub fn spare(mut self, rank: u8) -> Self {
+        self.spare = Some(rank);
+        self
+    }
+
+    /// Returns the column with its text broken after `chars` characters, at a blank.
+    pub fn wrap(mut self, chars: u16) -> Self {
+        self.wrap = Some(chars);
         self
     }
 

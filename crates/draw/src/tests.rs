@@ -67,9 +67,10 @@ fn text_aligns_and_rounds() {
     heron is faster.
 
     dome-still
-    rig    typical lap [s]  95 % interval  spread
-    heron            5.612  5.59 – 5.63    0.43 %
-    wren                 –  –                   –
+    rig    typical lap  95 % interval  spread
+                   [s]
+    heron        5.612  5.59 – 5.63    0.43 %
+    wren             –  –                   –
     · wren: 1 lap could not start
 
     95 % intervals are t intervals on logs.
@@ -99,6 +100,16 @@ fn a_narrow_terminal_gets_records_and_loses_nothing() {
     95 % intervals are t intervals
     on logs.
     ");
+}
+
+#[test]
+fn what_can_be_spared_goes_first_and_is_named() {
+    let mut spare = sheet("heron");
+    spare.groups[0].columns[4].spare = Some(1);
+    let tight = text(&spare, Some(40));
+    assert!(tight.contains("not shown at this width: spread"), "{tight}");
+    assert!(tight.contains("rig    typical lap  95 % interval"), "{tight}");
+    assert!(!text(&spare, Some(80)).contains("not shown"));
 }
 
 #[test]

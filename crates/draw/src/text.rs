@@ -3,9 +3,9 @@
 //! Where a table does not fit, each row becomes a short record: nothing is cut and nothing is
 //! squeezed into columns of three letters.
 
-use crate::sheet::{Align, Cell, Group, Layout, Role, Sheet};
+use crate::sheet::{Align, Cell, Column, Group, Layout, Role, Sheet};
 use crate::theme::style;
-use comfy_table::{CellAlignment, ColumnConstraint, Table, presets};
+use comfy_table::{CellAlignment, ColumnConstraint, ContentArrangement, Table, Width, presets};
 use honest_lap_core::plain::plain_line;
 use std::io::{self, Write};
 use textwrap::Options;
@@ -44,31 +44,49 @@ fn rows(group: &Group, width: Option<usize>, out: &mut dyn Write) -> io::Result<
     if group.rows.is_empty() {
         return Ok(());
     }
-    let lines = match group.layout {
-        Layout::Table => Some(table(group)),
-        Layout::Record => None,
-    };
-    let fits = |lines: &Vec<String>| {
-        width.is_none_or(|width| lines.iter().all(|line| plain_width(line) <= width))
-    };
-    match lines.filter(fits) {
-        Some(lines) => lines.iter().try_for_each(|line| writeln!(out, "{line}")),
-        None => records(group, width, out),
+    if group.layout == Layout::Record {
+        return records(group, width, out);
     }
+    let fits = |lines: &[String]| {
+        width.is_none_or(|width| lines.iter().all(|line| display_width(line) <= width))
+    };
+    let all: Vec<(usize, &Column)> = group.for_people().collect();
+    let mut ranks: Vec<u8> = all.iter().filter_map(|(_, column)| column.spare).collect();
+    ranks.sort_unstable();
+    ranks.dedup();
+    for dropped in std::iter::once(None).chain(ranks.into_iter().map(Some)) {
+        let spared = |column: &Column| column.spare.is_some_and(|rank| Some(rank) <= dropped);
+        let (left_out, kept): (Vec<_>, Vec<_>) =
+            all.iter().copied().partition(|(_, column)| spared(column));
+        let lines = table(group, &kept);
+        if fits(&lines) {
+            lines.iter().try_for_each(|line| writeln!(out, "{line}"))?;
+            let titles: Vec<&str> = left_out.iter().map(|(_, c)| c.title.as_str()).collect();
+            let note = format!("not shown at this width: {}", titles.join(", "));
+            let note = if titles.is_empty() { Vec::new() } else { vec![note] };
+            return prose(&note, Role::Quiet, "· ", width, out);
+        }
+    }
+    records(group, width, out)
 }
 
-fn table(group: &Group) -> Vec<String> {
+fn table(group: &Group, columns: &[(usize, &Column)]) -> Vec<String> {
     let mut table = Table::new();
     table.load_style(presets::NOTHING);
-    let quiet = |title: String| styled(&title, Role::Quiet);
-    table.set_header(group.for_people().map(|(_, column)| quiet(column.heading())));
+    table.set_content_arrangement(ContentArrangement::Dynamic);
+    // Nothing is squeezed but what may wrap; what is too wide is noticed by the caller.
+    table.set_width(u16::MAX);
+    table.set_header(columns.iter().map(|(_, column)| heading(column)));
     for row in &group.rows {
-        table.add_row(group.for_people().map(|(at, _)| shown(&row[at])));
+        table.add_row(columns.iter().map(|&(at, _)| shown(&row[at])));
     }
-    for ((_, column), place) in group.for_people().zip(0..) {
+    for (place, (_, column)) in columns.iter().enumerate() {
         if let Some(set) = table.column_mut(place) {
             set.set_padding((0, GAP));
-            set.set_constraint(ColumnConstraint::ContentWidth);
+            set.set_constraint(match column.wrap {
+                Some(chars) => ColumnConstraint::UpperBoundary(Width::Fixed(chars + GAP)),
+                None => ColumnConstraint::ContentWidth,
+            });
             set.set_cell_alignment(match column.align {
                 Align::Left => CellAlignment::Left,
                 Align::Right => CellAlignment::Right,
@@ -76,6 +94,15 @@ fn table(group: &Group) -> Vec<String> {
         }
     }
     table.lines().map(|line| line.trim_end().to_owned()).collect()
+}
+
+/// Returns the heading, its unit below it.
+fn heading(column: &Column) -> String {
+    let title = styled(&column.title, Role::Quiet);
+    match &column.unit {
+        Some(unit) => format!("{title}\n{}", styled(&format!("[{unit}]"), Role::Quiet)),
+        None => title,
+    }
 }
 
 fn records(group: &Group, width: Option<usize>, out: &mut dyn Write) -> io::Result<()> {
@@ -127,9 +154,4 @@ fn shown(cell: &Cell) -> String {
 fn styled(text: &str, role: Role) -> String {
     let style = style(role);
     format!("{style}{text}{style:#}")
-}
-
-/// Returns the columns that `line` takes, its styles aside.
-fn plain_width(line: &str) -> usize {
-    display_width(line)
 }

@@ -33,7 +33,7 @@ impl Look {
         let busy = self.busy.zip(after.busy).map(|(from, to)| to.minus(from));
         let own = lap.map(|usage| usage.user.plus(usage.system));
         Conditions {
-            others_cpu: busy.zip(own).map(|(busy, own)| busy.minus(own)),
+            others_cpu: busy.zip(own).map(|(busy, own)| whole_ticks(busy.minus(own))),
             memory_available_bytes: self.memory_available,
             swap_used_bytes: self.swap_used,
             load_1min: self.load_1min,
@@ -49,8 +49,17 @@ fn busy_time(stat: &str) -> Option<Nanos> {
         line.split_ascii_whitespace().skip(1).map(str::parse).collect::<Result<_, _>>().ok()?;
     // user nice system idle iowait irq softirq steal; guest time is inside user already.
     let worked: u64 = [0, 1, 2, 5, 6].iter().filter_map(|&at| ticks.get(at)).sum();
-    let per_second = rustix::param::clock_ticks_per_second();
-    Some(Nanos(worked * (Nanos::PER_SECOND / per_second)))
+    Some(Nanos(worked * tick().0))
+}
+
+/// Returns the step in which the kernel counts processor time here.
+fn tick() -> Nanos {
+    Nanos(Nanos::PER_SECOND / rustix::param::clock_ticks_per_second())
+}
+
+/// Returns `span` to the nearest whole tick: the difference of two counts knows no better.
+fn whole_ticks(span: Nanos) -> Nanos {
+    Nanos((span.0 + tick().0 / 2) / tick().0 * tick().0)
 }
 
 /// Returns the bytes that line `name` of `/proc/meminfo` states in kB, which are 1,024 bytes there.
@@ -68,7 +77,7 @@ mod tests {
         let memory = "MemTotal:       24566112 kB\nMemAvailable:    1024 kB\n";
         assert_eq!(meminfo_bytes(memory, "MemAvailable"), Some(1_048_576));
         assert_eq!(meminfo_bytes(memory, "SwapTotal"), None);
-        let per_tick = Nanos::PER_SECOND / rustix::param::clock_ticks_per_second();
+        let per_tick = tick().0;
         // 10 + 1 + 5 + 2 + 3 ticks worked; 100 idle and 7 waiting did not.
         let busy = busy_time("cpu  10 1 5 100 7 2 3 9 0 0\ncpu0 1 1 1 1\n");
         assert_eq!(busy, Some(Nanos(21 * per_tick)));
@@ -83,10 +92,11 @@ mod tests {
             swap_used: None,
             load_1min: None,
         };
-        let used = Usage { user: Nanos(30), ..Usage::default() };
-        let said = look(100).until(&look(150), Some(&used), Nanos(0));
-        assert_eq!(said.others_cpu, Some(Nanos(20)));
-        assert_eq!(look(100).until(&look(110), Some(&used), Nanos(0)).others_cpu, Some(Nanos(0)));
-        assert_eq!(look(100).until(&look(110), None, Nanos(0)).others_cpu, None);
+        let tick = tick().0;
+        let used = Usage { user: Nanos(3 * tick + tick / 3), ..Usage::default() };
+        let others = |to, used| look(10 * tick).until(&look(to * tick), used, Nanos(0)).others_cpu;
+        assert_eq!(others(15, Some(&used)), Some(Nanos(2 * tick)), "5 − 3⅓, to a whole tick");
+        assert_eq!(others(11, Some(&used)), Some(Nanos(0)));
+        assert_eq!(others(11, None), None);
     }
 }

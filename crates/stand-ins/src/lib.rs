@@ -19,12 +19,12 @@ use std::io;
 #[derive(Subcommand, Debug)]
 pub enum StandIn {
     /// Render one fisheye still of the winter sky as a PNG
-    #[command(version = "1.4.2")]
+    #[command(version = "1.4.2", display_name = "dome-still")]
     DomeStill(dome_still::DomeStillArgs),
     /// Write a made-up star catalogue as text
     StarCatalogue(star_catalogue::StarCatalogueArgs),
     /// Parse a star catalogue, sort it and index it into one file
-    #[command(version = "3.0.1")]
+    #[command(version = "3.0.1", display_name = "catalogue-build")]
     CatalogueBuild(catalogue_build::CatalogueBuildArgs),
     /// Write raw video frames (Y4M) of the show reel
     ReelFrames(reel_frames::ReelFramesArgs),

@@ -21,13 +21,14 @@ pub struct InitArgs {
 const TEMPLATE: &str = include_str!("../../templates/study.toml");
 
 pub fn run(args: &InitArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
-    let folder = ctx.folder.join(&args.dir);
+    let folder = std::path::absolute(ctx.folder.join(&args.dir))
+        .map_err(|err| CmdError::io("find", &args.dir, &err))?;
     std::fs::create_dir_all(&folder).map_err(|err| CmdError::io("create", &folder, &err))?;
     let path = folder.join(STUDY_FILE);
     let created = OpenOptions::new().write(true).create_new(true).open(&path);
     let mut file = created.map_err(|err| match err.kind() {
         ErrorKind::AlreadyExists => CmdError::request(
-            format!("{} is there already, and stays as it is", path.display()),
+            format!("{} is there already, and stays as it is", args.dir.join(STUDY_FILE).display()),
             "name another folder, `lap init DIR`, or move the file away first",
         ),
         _ => CmdError::io("create", &path, &err),

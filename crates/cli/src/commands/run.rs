@@ -8,12 +8,14 @@ use crate::rig_name::{Known, rig_name};
 use crate::study_file::{OpenStudy, read_study};
 use crate::{lock, sheets};
 use honest_lap_core::forecast::Forecast;
+use honest_lap_core::judge::{Ask, compare};
 use honest_lap_core::lap::{LapBody, LapHead};
 use honest_lap_core::rig::RigFound;
 use honest_lap_core::schedule::{Part, PlannedLap, laps_driven, order};
 use honest_lap_core::session::{SessionName, VersionLine};
+use honest_lap_core::study::Study;
 use honest_lap_core::workload::Workload;
-use honest_lap_draw::Role;
+use honest_lap_draw::{Role, Sheet};
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use honest_lap_measure::{
     Ending, Event, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay, drive, read_rig,
@@ -101,8 +103,15 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
     let _lock = lock::take(&place)?;
     let mut logbook = Logbook::create_or_open(&open.logbook())?;
     lock::recover(&place, &mut logbook, ctx)?;
-    let session =
-        Session { rig: &rig, seed, found: &found, mark: ctx.mark()?, place, workloads: &workloads };
+    let session = Session {
+        rig: &rig,
+        seed,
+        found: &found,
+        mark: ctx.mark()?,
+        place,
+        study: &open.study,
+        workloads: &workloads,
+    };
     let report = report.then_some(args.output.format);
     drive_session(session, order, forecast, logbook, &stop, report, ctx)
 }
@@ -224,6 +233,7 @@ struct Session<'a> {
     found: &'a RigFound,
     mark: String,
     place: Place,
+    study: &'a Study,
     workloads: &'a [Workload],
 }
 
@@ -276,21 +286,31 @@ fn drive_session(
     drop(book.progress);
     UnderWay::clear(&plan.place);
     plan.place.clear();
-    finish(ending?, &name, &book.logbook, report, ctx)
+    finish(ending?, &name, &book.logbook, session.study, report, ctx)
+}
+
+/// Returns what the laps of this session alone say.
+fn session_result(name: &SessionName, laps: &[LapHead], study: &Study) -> Sheet {
+    let variants = study.workloads.iter().map(|w| (w.name.clone(), w.variants()));
+    let ask = Ask { variant_order: variants.collect(), margin: study.margin, ..Ask::default() };
+    let (views, spread) = compare(laps, &ask);
+    let works = study.workloads.iter();
+    let works = works.filter_map(|w| Some((w.name.clone(), w.task.work.clone()?))).collect();
+    let sheet = sheets::compare(study, &views, &works, spread, ask.margin);
+    Sheet { title: Some(format!("session {name}")), lead: Vec::new(), ..sheet }
 }
 
 fn finish(
     ending: Ending,
     name: &SessionName,
     logbook: &Logbook,
+    study: &Study,
     report: Option<FormatArg>,
     ctx: &Ctx,
 ) -> Result<Exit, CmdError> {
     let laps = logbook.laps_of(name)?;
-    if let Some(format) = report
-        && let Some(page) = logbook.sessions()?.iter().find(|page| page.record.name == *name)
-    {
-        ctx.ui.print(&sheets::session(page, &laps), format)?;
+    if let Some(format) = report {
+        ctx.ui.print(&session_result(name, &laps, study), format)?;
     }
     let failed = laps.iter().filter(|lap| lap.outcome.is_failure()).count();
     match ending {

@@ -5,15 +5,16 @@ use super::words::{
 };
 use super::{nanos, time_cell};
 use honest_lap_core::judge::{
-    Against, Difference, Ground, Group, Held, Row, SessionSpread, Verdict, WorkloadView,
+    Against, Cell as Sum, Difference, Ground, Group, Held, Row, SessionSpread, Verdict,
+    WorkloadView,
 };
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::Amount;
 use honest_lap_draw::{
-    Align, Cell, Column, Group as Table, Layout, Role, Sheet, TimeUnit, decimals, fixed, percent,
+    Cell, Column, Group as Table, Layout, Role, Sheet, TimeUnit, decimals, fixed, percent,
     significant,
 };
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeMap;
 
 /// How much work one lap of a workload does.
 pub type Works = BTreeMap<String, Amount>;
@@ -27,9 +28,13 @@ pub fn compare(
     margin: f64,
 ) -> Sheet {
     let mut groups = Vec::new();
-    for view in views {
-        for group in &view.groups {
-            groups.push(table(study, view, group, works.get(&view.workload)));
+    for view in in_study_order(study, views) {
+        for (place, group) in view.groups.iter().enumerate() {
+            let mut table = table(view, group, works.get(&view.workload));
+            if let (0, Some(workload)) = (place, study.workload(&view.workload)) {
+                table.lead.splice(0..0, workload.about.clone());
+            }
+            groups.push(table);
         }
     }
     let mut lead: Vec<String> = study.question.iter().cloned().collect();
@@ -46,19 +51,26 @@ pub fn compare(
     }
 }
 
-fn table(study: &Study, view: &WorkloadView, group: &Group, work: Option<&Amount>) -> Table {
+/// Returns the workloads as the study lists them; those it no longer has come last.
+fn in_study_order<'a>(study: &Study, views: &'a [WorkloadView]) -> Vec<&'a WorkloadView> {
+    let place = |view: &&WorkloadView| {
+        study.workloads.iter().position(|workload| workload.name == view.workload)
+    };
+    let mut views: Vec<&WorkloadView> = views.iter().collect();
+    views.sort_by_key(|view| place(view).unwrap_or(usize::MAX));
+    views
+}
+
+fn table(view: &WorkloadView, group: &Group, work: Option<&Amount>) -> Table {
     let across_rigs = matches!(group.held, Held::Variant(_));
     let heading = match &group.held {
         Held::Variant(settings) => lap_of(&view.workload, settings),
         Held::Rigs => format!("{}: the variants on each rig", view.workload),
     };
-    let about = study.workload(&view.workload).and_then(|workload| workload.about.clone());
-    let mut lead: Vec<String> = about.into_iter().collect();
-    lead.extend(answer(group));
     let scale = Scale::of(&group.rows);
     Table {
         heading: Some(heading),
-        lead,
+        lead: answer(group),
         columns: columns(across_rigs, scale.unit, work),
         rows: group.rows.iter().map(|row| cells(view, row, scale, work)).collect(),
         layout: Layout::Table,
@@ -92,7 +104,7 @@ fn columns(across_rigs: bool, unit: TimeUnit, work: Option<&Amount>) -> Vec<Colu
     let time = |key, title: &str| Column::figure(key, title).unit(unit.symbol);
     let rate_unit = work.map_or_else(String::new, |work| format!("{}/s", work.unit));
     let mut variant = Column::text("variant", "variant");
-    let mut rate = Column::figure("rate_per_s", "rate").unit(rate_unit);
+    let mut rate = Column::figure("rate_per_s", "rate").unit(rate_unit).spare(1);
     if across_rigs {
         variant = Column::machine("variant");
     }
@@ -104,13 +116,13 @@ fn columns(across_rigs: bool, unit: TimeUnit, work: Option<&Amount>) -> Vec<Colu
         Column::text("rig", "rig"),
         variant,
         time("typical_ns", "typical lap"),
-        time("interval", "95 % interval").people(),
+        time("interval", "95 % interval").people().spare(2),
         Column::machine("typical_low_ns"),
         Column::machine("typical_high_ns"),
         rate,
         Column::machine("work_unit"),
-        Column::figure("cv", "spread"),
-        Column::figure("laps", "laps").people(),
+        Column::figure("cv", "spread").spare(1),
+        Column::figure("laps", "laps").people().spare(3),
         Column::machine("laps_counted"),
         Column::machine("laps_not_counted"),
         Column::machine("not_counted_because"),
@@ -122,12 +134,12 @@ fn columns(across_rigs: bool, unit: TimeUnit, work: Option<&Amount>) -> Vec<Colu
         Column::machine("min_ns"),
         Column::machine("max_ns"),
         Column::machine("is_baseline"),
-        Column { align: Align::Right, ..Column::figure("speed_ratio", "speed") },
+        Column::figure("speed_ratio", "speed"),
         Column::text("speed_interval", "95 % interval").people(),
         Column::machine("speed_low"),
         Column::machine("speed_high"),
         Column::figure("time_saved", "time"),
-        Column::text("verdict", "verdict"),
+        Column::text("verdict", "verdict").wrap(21),
         Column::machine("ground"),
         Column::machine("would_settle"),
     ]
@@ -138,7 +150,7 @@ fn cells(view: &WorkloadView, row: &Row, scale: Scale, work: Option<&Amount>) ->
     let interval = cell.and_then(|cell| cell.interval().ok());
     let spread = interval.map(|interval| (interval.high - interval.low) / 2.0);
     let summary = cell.and_then(|cell| cell.summary().ok());
-    let median = cell.and_then(honest_lap_core::judge::Cell::median_interval);
+    let median = cell.and_then(Sum::median_interval);
     let shown = |seconds: f64| scale.show(seconds, spread);
     let time = |seconds: Option<f64>| Cell::or_missing(seconds, |s| time_cell(nanos(s), shown(s)));
     let difference = match &row.against {
@@ -159,7 +171,7 @@ fn cells(view: &WorkloadView, row: &Row, scale: Scale, work: Option<&Amount>) ->
         Cell::text(&view.workload),
         Cell::text(&row.rig),
         Cell::text(row.settings.to_string()),
-        time(cell.map(honest_lap_core::judge::Cell::typical)),
+        time(cell.map(Sum::typical)),
         Cell::or_missing(interval, |i| Cell::text(format!("{} – {}", shown(i.low), shown(i.high)))),
         time(interval.map(|i| i.low)),
         time(interval.map(|i| i.high)),
@@ -225,40 +237,52 @@ fn verdict(against: &Against) -> Cell {
     let judged = !matches!(difference.verdict, Verdict::Refused(_));
     let shown = match ground(difference) {
         "" => words.clone(),
-        on if judged => format!("{words}, {on}"),
+        // Kept together where the cell wraps.
+        on if judged => format!("{words}, {}", on.replace(' ', "\u{a0}")),
         _ => words.clone(),
     };
     Cell::text(words).shown(shown).role(role)
 }
 
-/// Returns what the group's verdicts say, in a sentence for each baseline.
+/// Returns what the group's verdicts say, in a sentence; rigs of which the same is said share one.
 fn answer(group: &Group) -> Vec<String> {
-    let rigs: BTreeSet<&str> = group.rows.iter().map(|row| row.rig.as_str()).collect();
     match &group.held {
-        Held::Variant(_) => sentence(group.rows.iter(), "", |row| row.rig.clone()),
-        Held::Rigs => rigs
-            .into_iter()
-            .flat_map(|rig| {
-                let rows = group.rows.iter().filter(move |row| row.rig == rig);
-                sentence(rows, &format!("On {rig}, "), |row| row.settings.to_string())
-            })
-            .collect(),
+        Held::Variant(_) => {
+            let said = said(group.rows.iter(), |row| row.rig.clone());
+            said.map(|said| format!("Against {said}.")).into_iter().collect()
+        }
+        Held::Rigs => {
+            let mut all: Vec<(String, Vec<String>)> = Vec::new();
+            for rows in group.rows.chunk_by(|a, b| a.rig == b.rig) {
+                let rig = rows[0].rig.clone();
+                let Some(said) = said(rows.iter(), |row| row.settings.to_string()) else {
+                    continue;
+                };
+                match all.iter_mut().find(|(known, _)| *known == said) {
+                    Some((_, rigs)) => rigs.push(rig),
+                    None => all.push((said, vec![rig])),
+                }
+            }
+            let sentence = |(said, rigs): (String, Vec<String>)| {
+                format!("On {}, against {said}.", listed(&rigs))
+            };
+            all.into_iter().map(sentence).collect()
+        }
     }
 }
 
-fn sentence<'a>(
+/// Returns `heron: kestrel is faster; plover and wren are slower`.
+fn said<'a>(
     rows: impl Iterator<Item = &'a Row> + Clone,
-    opening: &str,
     name: impl Fn(&Row) -> String,
-) -> Vec<String> {
-    let Some(base) = rows.clone().find(|row| row.against == Against::Baseline) else {
-        return Vec::new();
-    };
+) -> Option<String> {
+    let base = rows.clone().find(|row| row.against == Against::Baseline)?;
     let mut said: Vec<(String, Vec<String>)> = Vec::new();
     for row in rows {
         let Against::Other(difference) = &row.against else { continue };
         let verdict = match difference.verdict {
             Verdict::Refused(_) => "cannot be judged".to_owned(),
+            Verdict::SameWithin(_) => format!("the {}", difference.verdict),
             verdict => verdict.to_string(),
         };
         match said.iter_mut().find(|(known, _)| *known == verdict) {
@@ -266,25 +290,16 @@ fn sentence<'a>(
             None => said.push((verdict, vec![name(row)])),
         }
     }
-    let parts: Vec<String> = said
-        .into_iter()
-        .map(|(verdict, names)| {
-            let verb = match verdict.as_str() {
-                "cannot be judged" => "",
-                _ if names.len() > 1 => "are ",
-                _ => "is ",
-            };
-            let within = verdict.replace("same within", "the same within");
-            format!("{} {verb}{within}", listed(&names))
-        })
-        .collect();
-    if parts.is_empty() {
-        return Vec::new();
-    }
-    let against = format!("{opening}against {}: {}.", name(base), parts.join("; "));
-    let mut chars = against.chars();
-    let first = chars.next().map(|c| c.to_uppercase().to_string()).unwrap_or_default();
-    vec![first + chars.as_str()]
+    let clause = |(verdict, names): &(String, Vec<String>)| {
+        let verb = match (verdict.as_str(), names.len()) {
+            ("cannot be judged", _) => "",
+            (_, 1) => "is ",
+            _ => "are ",
+        };
+        format!("{} {verb}{verdict}", listed(names))
+    };
+    let clauses: Vec<String> = said.iter().map(clause).collect();
+    (!clauses.is_empty()).then(|| format!("{}: {}", name(base), clauses.join("; ")))
 }
 
 /// Returns what a reader must know of single rows: laps left out, and what would settle it.

@@ -6,7 +6,7 @@ use honest_lap_core::lap::{Captured, LapBody, LapHead, Outcome, Produced};
 use honest_lap_core::plain::plain_lines;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::{display_size, display_span};
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
+use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, Show, Value};
 use honest_lap_logbook::LapPage;
 
 /// Lines of output that people see of each end of a stream.
@@ -15,7 +15,15 @@ const LINES: usize = 20;
 /// Returns the sheet of one lap.
 pub fn lap(page: &LapPage) -> Sheet {
     let (head, body) = (&page.head, &page.body);
-    let fields = [what(head, body), how(head, body), conditions(body)].concat();
+    let mut fields = [what(head, body), how(head, body), conditions(body)].concat();
+    for (column, cell) in &mut fields {
+        let nothing = cell.value == Value::Missing || cell.value == Value::List(Vec::new());
+        // A lap without a signal or a left-over needs no line that says so; an unknown
+        // condition does.
+        if nothing && QUIET_IF_NOTHING.contains(&column.key) {
+            column.show = Show::Machines;
+        }
+    }
     let (columns, cells): (Vec<Column>, Vec<Cell>) = fields.into_iter().unzip();
     let record = Group {
         heading: None,
@@ -37,6 +45,8 @@ pub fn lap(page: &LapPage) -> Sheet {
         notes: Vec::new(),
     }
 }
+
+const QUIET_IF_NOTHING: [&str; 5] = ["reason", "exit_code", "signal", "produced", "left_behind"];
 
 type Field = (Column, Cell);
 

@@ -234,7 +234,7 @@ mod tests {
         let said = within_session(&pairs, &Assumptions::default());
         assert_eq!((said.verdict, said.ground), (Verdict::Faster, Ground::Pairs(6)));
         assert!((said.speed.unwrap() - 1.0 / 0.9).abs() < 1e-9);
-        assert_eq!(within_session(&pairs[..2], &Assumptions::default()).speed.is_some(), true);
+        assert!(within_session(&pairs[..2], &Assumptions::default()).speed.is_some());
         assert_eq!(
             within_session(&[], &Assumptions::default()).verdict,
             Verdict::Refused(Refusal::NoLaps)
