@@ -11,15 +11,13 @@ mod sheets;
 mod study_file;
 mod ui;
 
+use honest_lap_measure::starter::{STARTER_ARGUMENT, serve};
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
-    // The starter must stay small: it does nothing of what follows.
-    if std::env::args_os()
-        .nth(1)
-        .is_some_and(|a| a == honest_lap_measure::starter::STARTER_ARGUMENT)
-    {
-        return honest_lap_measure::starter::serve();
+    // The starter may touch nothing of what follows: it is to stay small and quick.
+    if std::env::args_os().nth(1).is_some_and(|first| first == STARTER_ARGUMENT) {
+        return serve();
     }
     let ctx = ctx::Ctx::from_process();
     let result = args::parse().and_then(|cli| commands::dispatch(&cli, &ctx));

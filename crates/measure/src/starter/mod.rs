@@ -6,6 +6,7 @@
 //! Being small it also keeps the lap's peak memory from starting at the tool's own.
 
 mod control;
+mod memory;
 mod serve;
 mod stream;
 mod wire;

@@ -1,5 +1,6 @@
 //! The starter's own side: one order in, one report out.
 
+use super::memory;
 use super::stream::Stream;
 use super::wire::{Ended, Order, Report, read_order, write_report};
 use crate::clock::{now, now_with_sleep};
@@ -8,12 +9,14 @@ use crate::stop::timespec;
 use honest_lap_core::lap::Usage;
 use honest_lap_core::time::{Nanos, Stamp};
 use rustix::event::{PollFd, PollFlags, poll};
+use rustix::pipe::{PipeFlags, fcntl_setpipe_size, pipe_with};
 use rustix::process::{Pid, PidfdFlags, Signal, pidfd_open, set_child_subreaper};
-use std::io::{self, BufReader, Read};
+use std::fs::File;
+use std::io::{self, BufReader};
 use std::os::fd::{AsFd, OwnedFd};
 use std::os::unix::net::UnixStream;
 use std::os::unix::process::CommandExt;
-use std::process::{Child, ChildStderr, ChildStdout, Command, ExitCode, Stdio};
+use std::process::{Child, Command, ExitCode, Stdio};
 
 /// How long a tree may take to end by itself after it was asked to.
 const GRACE: Nanos = Nanos::from_seconds(2);
@@ -22,6 +25,8 @@ const LEFT_BEHIND_GRACE: Nanos = Nanos(300_000_000);
 /// How often a tree that is being killed is looked at again.
 const POLL_GRACE: Nanos = Nanos(20_000_000);
 const BUFFER_BYTES: usize = 64 << 10;
+/// Starts of nothing ahead of each lap; ten were no better than three.
+const REHEARSALS: u32 = 3;
 /// The largest pipe that an ordinary user may ask for: fewer pauses of a talkative program.
 const PIPE_BYTES: usize = 1 << 20;
 
@@ -55,8 +60,8 @@ fn follow(order: &Order, socket: &UnixStream) -> Report {
 struct Running {
     child: Child,
     pidfd: OwnedFd,
-    stdout: Stream<ChildStdout>,
-    stderr: Stream<ChildStderr>,
+    stdout: Stream<File>,
+    stderr: Stream<File>,
     started: Stamp,
     started_with_sleep: Stamp,
     floor_bytes: u64,
@@ -71,34 +76,34 @@ impl Running {
     fn start(order: &Order) -> Result<Self, String> {
         let (program, arguments) = order.command.split_first().ok_or("the command is empty")?;
         let stdin = match &order.stdin {
-            Some(path) => std::fs::File::open(path)
+            Some(path) => File::open(path)
                 .map(Stdio::from)
                 .map_err(|err| format!("standard input `{path}`: {err}"))?,
             None => Stdio::null(),
         };
+        let unconnected = |err: io::Error| format!("its output could not be connected: {err}");
+        let (stdout, child_stdout) = output_pipe().map_err(unconnected)?;
+        let (stderr, child_stderr) = output_pipe().map_err(unconnected)?;
         let mut command = Command::new(program);
         command
             .args(arguments)
             .current_dir(&order.folder)
             .envs(order.environment.iter().map(|(name, value)| (name, value)))
             .stdin(stdin)
-            .stdout(Stdio::piped())
-            .stderr(Stdio::piped())
+            .stdout(child_stdout)
+            .stderr(child_stderr)
             .process_group(0);
-        let floor_bytes = own_peak_bytes();
+        let (stdout, stderr) = (Stream::new(stdout), Stream::new(stderr));
+        memory::shrink();
+        rehearse(&order.folder);
+        memory::reset_peak();
+        let floor_bytes = memory::peak_bytes();
         let started_with_sleep = now_with_sleep();
         let started = now();
-        let mut child = command.spawn().map_err(|err| not_started(program, &order.folder, &err))?;
-        let parts = (child.stdout.take(), child.stderr.take(), pidfd(&child));
-        let (Some(stdout), Some(stderr), Ok(pidfd)) = parts else {
-            let _ = child.kill();
-            return Err("its output could not be connected".to_owned());
-        };
-        for fd in [stdout.as_fd(), stderr.as_fd()] {
-            let _ = rustix::io::ioctl_fionbio(fd, true);
-            let _ = rustix::pipe::fcntl_setpipe_size(fd, PIPE_BYTES);
-        }
-        let (stdout, stderr) = (Stream::new(stdout), Stream::new(stderr));
+        let child = command.spawn().map_err(|err| not_started(program, &order.folder, &err))?;
+        // The command holds our copies of the ends that the child writes to.
+        drop(command);
+        let pidfd = pidfd(&child).map_err(|err| format!("it cannot be watched: {err}"))?;
         Ok(Self { child, pidfd, stdout, stderr, started, started_with_sleep, floor_bytes })
     }
 
@@ -223,17 +228,34 @@ fn pidfd(child: &Child) -> io::Result<OwnedFd> {
     Ok(pidfd_open(pid, PidfdFlags::empty())?)
 }
 
-/// Returns the most memory this process ever held: a child's peak starts there, since it shares
-/// our memory until it becomes its own program. 0 where `/proc` does not say.
-fn own_peak_bytes() -> u64 {
-    let mut status = String::new();
-    let read = std::fs::File::open("/proc/self/status")
-        .and_then(|mut file| file.read_to_string(&mut status));
-    let peak = || {
-        let line = status.lines().find(|line| line.starts_with("VmHWM:"))?;
-        line.split_ascii_whitespace().nth(1)?.parse::<u64>().ok()
-    };
-    read.ok().and_then(|_| peak()).map_or(0, |kib| kib * 1024)
+/// Returns a pipe for a child's output: our end never waits, the other goes to the child.
+fn output_pipe() -> io::Result<(File, OwnedFd)> {
+    let (ours, theirs) = pipe_with(PipeFlags::CLOEXEC)?;
+    rustix::io::ioctl_fionbio(&ours, true)?;
+    // An ordinary pipe does too, with more pauses.
+    let _ = fcntl_setpipe_size(&ours, PIPE_BYTES);
+    Ok((File::from(ours), theirs))
+}
+
+/// Starts and reaps a program that does nothing, a few times, just before the lap.
+///
+/// After a pause caches are cold, cores asleep and our own code not in memory, and a short lap
+/// would be charged for that. The rehearsals walk the same way; docs/measurements.md has the effect.
+fn rehearse(folder: &str) {
+    for _ in 0..REHEARSALS {
+        let nothing = Command::new("/bin/true")
+            .current_dir(folder)
+            .stdin(Stdio::null())
+            .stdout(Stdio::null())
+            .stderr(Stdio::null())
+            .process_group(0)
+            .spawn();
+        if let Ok(child) = nothing {
+            let _ = reap(child.id());
+        }
+    }
+    let _ = poll(&mut [], Some(&timespec(0)));
+    let _ = (now(), now_with_sleep());
 }
 
 fn not_started(program: &str, folder: &str, err: &io::Error) -> String {
