@@ -1,1 +1,145 @@
-//! placeholder
+//! A sealed folder and the built `lap` to drive in it. A dev-dependency only.
+//!
+//! Every process that a test starts carries a mark of its own in its environment, so that a test
+//! can prove that nothing is left running.
+
+#![expect(clippy::unwrap_used, reason = "a failing test kit fails its test")]
+
+use std::fs;
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Output, Stdio};
+use std::time::{Duration, Instant};
+use tempfile::TempDir;
+
+/// The variable that marks a test's processes.
+const MARK: &str = "LAP_TEST_MARK";
+
+/// A folder of its own, and the tool.
+pub struct TestEnv {
+    dir: TempDir,
+    tool: PathBuf,
+    mark: String,
+}
+
+/// What a command came to.
+#[derive(Debug)]
+pub struct Came {
+    /// Standard output.
+    pub stdout: String,
+    /// Standard error.
+    pub stderr: String,
+    /// The exit status, if it ended by itself.
+    pub status: Option<i32>,
+}
+
+impl TestEnv {
+    /// Returns a fresh folder for the tool at `tool` (`env!("CARGO_BIN_EXE_lap")`).
+    pub fn new(tool: &str) -> Self {
+        let dir = tempfile::tempdir().unwrap();
+        let mark = dir.path().file_name().unwrap().to_str().unwrap().to_owned();
+        Self { dir, tool: tool.into(), mark }
+    }
+
+    /// Returns a folder that holds `study` as its `study.toml`.
+    pub fn with_study(tool: &str, study: &str) -> Self {
+        let env = Self::new(tool);
+        env.write("study.toml", study);
+        env
+    }
+
+    /// Returns a folder with one workload called `w` that has these lines.
+    pub fn with_workload(tool: &str, lines: &str) -> Self {
+        let study = format!("[study]\nwarm_up = 0\n[workload.w]\nkind = \"task\"\n{lines}\n");
+        Self::with_study(tool, &study)
+    }
+
+    /// Returns the folder.
+    pub fn path(&self) -> &Path {
+        self.dir.path()
+    }
+
+    /// Writes a file into the folder.
+    pub fn write(&self, name: &str, text: &str) {
+        fs::write(self.path().join(name), text).unwrap();
+    }
+
+    /// Returns the tool's command, sealed from the surroundings of the test.
+    pub fn command(&self, args: &[&str]) -> Command {
+        let mut command = Command::new(&self.tool);
+        command
+            .args(args)
+            .current_dir(self.path())
+            .env_clear()
+            .env("PATH", std::env::var_os("PATH").unwrap_or_default())
+            .env("HOME", self.path())
+            .env(MARK, &self.mark)
+            .stdin(Stdio::null());
+        command
+    }
+
+    /// Runs the tool to its end.
+    pub fn lap(&self, args: &[&str]) -> Came {
+        self.command(args).output().unwrap().into()
+    }
+
+    /// Runs the tool, which must come to exit status 0, and returns its standard output.
+    pub fn lap_ok(&self, args: &[&str]) -> String {
+        let came = self.lap(args);
+        assert_eq!(came.status, Some(0), "lap {args:?}: {came}");
+        came.stdout
+    }
+
+    /// Starts the tool with both streams caught.
+    pub fn start(&self, args: &[&str]) -> Child {
+        self.command(args).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap()
+    }
+
+    /// Returns the names of the processes that carry this test's mark.
+    pub fn running(&self) -> Vec<String> {
+        let wanted = format!("{MARK}={}", self.mark);
+        let marked = |entry: fs::DirEntry| {
+            let env = fs::read(entry.path().join("environ")).ok()?;
+            env.split(|&b| b == 0).find(|var| *var == wanted.as_bytes())?;
+            let command = fs::read(entry.path().join("cmdline")).ok()?;
+            Some(String::from_utf8_lossy(&command).replace('\0', " "))
+        };
+        fs::read_dir("/proc").unwrap().filter_map(|entry| marked(entry.ok()?)).collect()
+    }
+
+    /// Waits until no process of this test runs any more; fails if one still does after 10 s.
+    pub fn assert_nothing_runs(&self) {
+        let deadline = Instant::now() + Duration::from_secs(10);
+        while Instant::now() < deadline {
+            if self.running().is_empty() {
+                return;
+            }
+            std::thread::sleep(Duration::from_millis(20));
+        }
+        panic!("still running: {:?}", self.running());
+    }
+}
+
+impl From<Output> for Came {
+    fn from(output: Output) -> Self {
+        let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
+        Self {
+            stdout: text(&output.stdout),
+            stderr: text(&output.stderr),
+            status: output.status.code(),
+        }
+    }
+}
+
+/// Both streams and the exit status in one, for a snapshot.
+impl std::fmt::Display for Came {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}", self.stdout)?;
+        for line in self.stderr.lines() {
+            writeln!(f, "! {line}")?;
+        }
+        match self.status {
+            Some(status) => write!(f, "[exit status: {status}]"),
+            None => write!(f, "[ended by a signal]"),
+        }
+    }
+}

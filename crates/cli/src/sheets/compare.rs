@@ -9,7 +9,7 @@ use honest_lap_core::judge::{
     WorkloadView,
 };
 use honest_lap_core::study::Study;
-use honest_lap_core::unit::Amount;
+use honest_lap_core::unit::{Amount, display_share};
 use honest_lap_draw::{
     Cell, Column, Group as Table, Layout, Role, Sheet, TimeUnit, decimals, fixed, percent,
     significant,
@@ -345,7 +345,7 @@ fn method(views: &[WorkloadView], spread: SessionSpread, margin: f64) -> Vec<Str
         notes.push(format!(
             "Speed is the baseline's time over the row's. Faster or slower: the 95 % interval leaves \
              out 1. Same: the 90 % interval lies within ±{}.",
-            percent(margin)
+            display_share(margin)
         ));
     }
     if grounds.iter().any(|ground| matches!(ground, Ground::Sessions(_))) {

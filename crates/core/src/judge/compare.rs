@@ -85,19 +85,17 @@ impl<'a> Draft<'a> {
     fn judged(self, ask: &Ask, assume: &Assumptions) -> WorkloadView {
         let rigs = self.distinct(|row| row.rig.clone());
         let variants = self.distinct(|row| row.settings.clone());
-        let wanted = |direction, several: bool| match ask.directions.as_slice() {
-            [] => several,
-            some => some.contains(&direction),
-        };
+        let asked = |direction| ask.directions.contains(&direction);
+        let unasked = ask.directions.is_empty();
         let mut groups = Vec::new();
         // A lone cell still gets a table, which says that there is nothing beside it.
         let alone = rigs.len() < 2 && variants.len() < 2;
-        if wanted(Direction::Rigs, rigs.len() > 1 || alone) {
+        if asked(Direction::Rigs) || unasked && (rigs.len() > 1 || alone) {
             for settings in self.in_variant_order(variants.clone(), ask) {
                 groups.push(self.rigs_at(&settings, ask, assume));
             }
         }
-        if wanted(Direction::Variants, variants.len() > 1) {
+        if (asked(Direction::Variants) || unasked) && variants.len() > 1 {
             groups.push(self.variants_on_rigs(rigs, variants, ask, assume));
         }
         WorkloadView { workload: self.workload.to_owned(), task: self.task, groups }

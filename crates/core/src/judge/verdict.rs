@@ -1,6 +1,7 @@
 //! What a difference supports, in one of a handful of words.
 
 use crate::stat::{LogRatio, StatError, normal_quantile};
+use crate::unit::display_share;
 
 /// What a comparison of time supports about a cell, held against its baseline.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -89,16 +90,16 @@ pub(super) fn judge(
 
 impl std::fmt::Display for Verdict {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let percent = |margin: f64| {
-            let text = format!("{:.2}", margin * 100.0);
-            format!("{} %", text.trim_end_matches('0').trim_end_matches('.'))
-        };
         match self {
             Self::Faster => write!(f, "faster"),
             Self::Slower => write!(f, "slower"),
-            Self::FasterWithin(margin) => write!(f, "faster, but within {}", percent(*margin)),
-            Self::SlowerWithin(margin) => write!(f, "slower, but within {}", percent(*margin)),
-            Self::SameWithin(margin) => write!(f, "same within {}", percent(*margin)),
+            Self::FasterWithin(margin) => {
+                write!(f, "faster, but within {}", display_share(*margin))
+            }
+            Self::SlowerWithin(margin) => {
+                write!(f, "slower, but within {}", display_share(*margin))
+            }
+            Self::SameWithin(margin) => write!(f, "same within {}", display_share(*margin)),
             Self::TooClose => write!(f, "too close to call"),
             Self::Refused(why) => write!(f, "cannot be said: {why}"),
         }

@@ -10,7 +10,7 @@ mod size;
 mod span;
 
 pub use amount::{Amount, parse_amount};
-pub use share::parse_share;
+pub use share::{display_share, parse_share};
 pub use size::{display_size, parse_size};
 pub use span::{display_span, parse_span};
 

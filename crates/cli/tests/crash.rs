@@ -1,0 +1,115 @@
+//! The tool killed at any moment: nothing announced is lost, nothing is left running.
+
+use honest_lap_core::lap::{LapName, Outcome};
+use honest_lap_logbook::Logbook;
+use honest_lap_testkit::TestEnv;
+use std::io::Read;
+use std::time::Duration;
+
+const LAP: &str = env!("CARGO_BIN_EXE_lap");
+const KILLS: u64 = 50;
+
+/// Returns the laps that standard error announced: a line that begins with a lap's name.
+fn announced(stderr: &str) -> Vec<LapName> {
+    let lines: Vec<&str> =
+        stderr.split_inclusive('\n').filter(|line| line.ends_with('\n')).collect();
+    lines.iter().filter_map(|line| LapName::parse(line.split_whitespace().next()?)).collect()
+}
+
+#[test]
+fn killed_at_fifty_moments_it_loses_nothing_announced_and_leaves_nothing_running() {
+    // Each lap leaves a child in a session of its own, so that there is something to leave behind.
+    let lines = "command = \"setsid sleep 600 & sleep 0.03\"\nlimit = \"20s\"";
+    let env = TestEnv::with_workload(LAP, lines);
+    let mut moment = 0x9e37_79b9_u64;
+    let mut told = 0;
+    for kill in 0..KILLS {
+        moment =
+            moment.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        let mut child = env.start(&["run", "--laps", "1000"]);
+        std::thread::sleep(Duration::from_millis((moment >> 33) % 600));
+        child.kill().unwrap();
+        child.wait().unwrap();
+        let mut stderr = String::new();
+        child.stderr.take().unwrap().read_to_string(&mut stderr).unwrap();
+        env.assert_nothing_runs();
+        let laps = announced(&stderr);
+        told += laps.len();
+        let path = env.path().join("logbook.db");
+        if !path.exists() {
+            assert!(laps.is_empty(), "kill {kill}");
+            continue;
+        }
+        let logbook = Logbook::open(&path).unwrap();
+        assert_eq!(logbook.faults().unwrap(), Vec::<String>::new(), "kill {kill}");
+        for name in laps {
+            let page =
+                logbook.lap(&name).unwrap().unwrap_or_else(|| panic!("kill {kill}: lost {name}"));
+            assert_eq!(page.head.outcome, Outcome::Done, "{name}");
+        }
+    }
+    assert!(told > 20, "only {told} laps were announced: the moments were too early to mean much");
+    let after = env.lap(&["run", "--laps", "1"]);
+    assert_eq!(after.status, Some(0), "{after}");
+    let logbook = Logbook::open(&env.path().join("logbook.db")).unwrap();
+    let lost = logbook.laps().unwrap().iter().filter(|lap| lap.outcome == Outcome::Lost).count();
+    assert!((1..=50).contains(&lost), "{lost} laps under way were recorded as lost");
+}
+
+#[test]
+fn the_next_run_ends_and_reports_what_a_killed_tool_and_starter_left() {
+    let env = TestEnv::with_workload(LAP, "command = [\"sleep\", \"600\"]");
+    let mut child = env.start(&["run", "--laps", "1"]);
+    let starter = loop {
+        std::thread::sleep(Duration::from_millis(20));
+        let running = std::fs::read_dir("/proc").unwrap().filter_map(|entry| {
+            let pid = entry.ok()?.file_name().into_string().ok()?;
+            let command = std::fs::read_to_string(format!("/proc/{pid}/cmdline")).ok()?;
+            let stat = std::fs::read_to_string(format!("/proc/{pid}/stat")).ok()?;
+            let parent: u32 = stat.rsplit_once(')')?.1.split_whitespace().nth(1)?.parse().ok()?;
+            (command.starts_with("lap-starter") && parent == child.id()).then_some(pid)
+        });
+        let running: Vec<String> = running.collect();
+        if let [starter] = &running[..]
+            && env.running().iter().any(|command| command.starts_with("sleep"))
+        {
+            break starter.clone();
+        }
+    };
+    // The starter cannot clean up if it is killed too, and first.
+    std::process::Command::new("kill").args(["-STOP", &starter]).status().unwrap();
+    child.kill().unwrap();
+    child.wait().unwrap();
+    std::process::Command::new("kill").args(["-KILL", &starter]).status().unwrap();
+    assert!(
+        env.running().iter().any(|command| command.starts_with("sleep")),
+        "{:?}",
+        env.running()
+    );
+    env.write(
+        "study.toml",
+        "[study]\nwarm_up = 0\n[workload.w]\nkind = \"task\"\ncommand = [\"true\"]\n",
+    );
+    let after = env.lap(&["run", "--laps", "1"]);
+    assert!(after.stderr.contains("lap here-1.1 (w) is recorded as lost"), "{after}");
+    assert!(after.stderr.contains("ended what it had left running: sleep"), "{after}");
+    env.assert_nothing_runs();
+    let shown = env.lap_ok(&["show", "here-1.1"]);
+    assert!(shown.contains("the tool was ended while this lap was under way"), "{shown}");
+}
+
+#[test]
+fn a_second_session_in_one_study_is_refused_and_says_who_runs() {
+    let env = TestEnv::with_workload(LAP, "command = [\"sleep\", \"600\"]");
+    let mut child = env.start(&["run", "--laps", "1"]);
+    while !env.running().iter().any(|command| command.starts_with("sleep")) {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let second = env.lap(&["run", "--laps", "1"]);
+    assert_eq!(second.status, Some(2));
+    let who = format!("another session is running in this study (process {})", child.id());
+    assert!(second.stderr.contains(&who), "{second}");
+    child.kill().unwrap();
+    child.wait().unwrap();
+    env.assert_nothing_runs();
+}

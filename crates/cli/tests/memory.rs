@@ -1,0 +1,29 @@
+//! Peak memory: the lap's own, and not ours.
+
+#![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
+
+use honest_lap_testkit::TestEnv;
+
+const LAP: &str = env!("CARGO_BIN_EXE_lap");
+
+fn peak(env: &TestEnv, lap: &str) -> (f64, f64) {
+    let json = env.lap_ok(&["show", lap, "--format", "json"]);
+    let json: serde_json::Value = serde_json::from_str(&json).unwrap();
+    let row = &json["groups"][0]["rows"][0];
+    (row["peak_bytes"].as_f64().unwrap(), row["peak_floor_bytes"].as_f64().unwrap())
+}
+
+#[test]
+fn a_large_program_reads_what_it_holds_and_a_small_one_no_more_than_the_starter() {
+    let study = "[study]\nwarm_up = 0\nlaps = 1\n\
+                 [workload.large]\nkind = \"task\"\ncommand = [\"{lap}\", \"stand-in\", \"hold-memory\", \"--mib\", \"768\"]\n\
+                 [workload.small]\nkind = \"task\"\ncommand = [\"true\"]\n";
+    let env = TestEnv::with_study(LAP, study);
+    env.lap_ok(&["run"]);
+    let wanted = f64::from(768 << 20);
+    let (large, _) = peak(&env, "here-1.1");
+    // The program itself, unoptimised in a test, takes a few MB on top.
+    assert!((large / wanted - 1.0).abs() < 0.02, "{large} is not {wanted}");
+    let (small, floor) = peak(&env, "here-1.2");
+    assert!(small < 5e6 && floor < 5e6, "{small} with a floor of {floor}");
+}

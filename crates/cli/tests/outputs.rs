@@ -1,0 +1,182 @@
+//! What people and programs read, on the demo's recorded lab.
+
+use honest_lap_testkit::TestEnv;
+use serde_json::Value;
+
+const LAP: &str = env!("CARGO_BIN_EXE_lap");
+
+/// The demo's study with its made-up laps, in the test's folder.
+fn harbour() -> TestEnv {
+    let env = TestEnv::new(LAP);
+    let made = env.lap(&["demo", "lab", "--recorded-only"]);
+    assert_eq!(made.status, Some(0), "{made}");
+    env
+}
+
+fn lab(env: &TestEnv, args: &[&str]) -> String {
+    env.lap_ok(&[&["--study", "lab"], args].concat())
+}
+
+#[test]
+fn compare_reads_answer_first_and_method_last() {
+    insta::assert_snapshot!(lab(&harbour(), &["compare"]));
+}
+
+#[test]
+fn compare_can_look_one_way_only_and_hold_against_another_rig() {
+    let env = harbour();
+    let rigs = lab(&env, &["compare", "dome-still", "--across", "rigs", "--baseline", "wren"]);
+    assert!(rigs.contains("Against wren: kestrel, heron and plover are faster."), "{rigs}");
+    assert!(!rigs.contains("the variants on each rig"), "{rigs}");
+    let wide = lab(&env, &["compare", "dome-still", "--across", "rigs", "--margin", "5%"]);
+    assert!(wide.contains("plover is the same within 5 %"), "{wide}");
+    let variants = lab(&env, &["compare", "--across", "variants"]);
+    assert!(!variants.contains("catalogue-build"), "it has one variant only: {variants}");
+}
+
+#[test]
+fn compare_refuses_names_it_does_not_know() {
+    let env = harbour();
+    let came = env.lap(&["--study", "lab", "compare", "dome-stil"]);
+    insta::assert_snapshot!(came, @"
+    ! error: no laps of a workload `dome-stil` are in the logbook
+    ! help: it has laps of: catalogue-build, dome-still
+    [exit status: 2]
+    ");
+    let came = env.lap(&["--study", "lab", "compare", "--baseline", "owl"]);
+    insta::assert_snapshot!(came, @"
+    ! error: no laps of a rig `owl` are in the logbook
+    ! help: it has laps of: heron, kestrel, plover, wren
+    [exit status: 2]
+    ");
+    assert_eq!(env.lap(&["--study", "lab", "compare", "--margin", "2"]).status, Some(2));
+}
+
+#[test]
+fn sessions_laps_and_one_lap_are_shown() {
+    let env = harbour();
+    insta::assert_snapshot!(lab(&env, &["show"]));
+    insta::assert_snapshot!(lab(&env, &["show", "wren-1"]));
+    insta::assert_snapshot!(lab(&env, &["show", "wren-1.12"]));
+    assert_eq!(lab(&env, &["show", "kestrel"]).matches("kestrel-").count(), 3);
+    let came = env.lap(&["--study", "lab", "show", "heron-9"]);
+    insta::assert_snapshot!(came, @"
+    ! error: there is no rig, session or lap called `heron-9`
+    ! help: `lap show` lists every session; its laps are named heron-3.1, heron-3.2, …
+    [exit status: 2]
+    ");
+}
+
+#[test]
+fn machine_formats_keep_every_digit_and_one_shape() {
+    let env = harbour();
+    let json: Value = serde_json::from_str(&lab(&env, &["compare", "--format", "json"])).unwrap();
+    assert_eq!((&json["schema"], &json["version"]), (&"honest-lap/compare".into(), &1.into()));
+    let groups = json["groups"].as_array().unwrap();
+    let keys = |row: &Value| row.as_object().unwrap().keys().cloned().collect::<Vec<String>>();
+    let shape = keys(&groups[0]["rows"][0]);
+    insta::assert_snapshot!(shape.join(" "), @"cv ground is_baseline laps_counted laps_not_counted max_ns mean_ns median_high_ns median_low_ns median_ns min_ns not_counted_because rate_per_s rig sessions speed_high speed_low speed_ratio time_saved typical_high_ns typical_low_ns typical_ns variant verdict work_unit workload would_settle");
+    let mut rows = 0;
+    for row in groups.iter().flat_map(|group| group["rows"].as_array().unwrap()) {
+        assert_eq!(keys(row), shape);
+        let (speed, saved) = (row["speed_ratio"].as_f64(), row["time_saved"].as_f64());
+        if let (Some(speed), Some(saved)) = (speed, saved) {
+            assert!((saved - (1.0 - 1.0 / speed)).abs() < 1e-12);
+            assert!(row["speed_low"].as_f64().unwrap() < speed);
+        }
+        rows += 1;
+    }
+    let csv = lab(&env, &["compare", "--format", "csv"]);
+    assert_eq!(csv.lines().count(), rows + 1);
+    let markdown = lab(&env, &["compare", "catalogue-build", "--format", "markdown"]);
+    insta::assert_snapshot!(markdown);
+}
+
+#[test]
+fn colour_is_for_terminals_and_never_for_pipes() {
+    let env = harbour();
+    assert!(!lab(&env, &["compare"]).contains('\x1b'));
+    let forced =
+        env.command(&["--study", "lab", "compare"]).env("CLICOLOR_FORCE", "1").output().unwrap();
+    assert!(String::from_utf8_lossy(&forced.stdout).contains('\x1b'));
+    let wished = env.command(&["--study", "lab", "compare"]).env("NO_COLOR", "1").output().unwrap();
+    assert!(!String::from_utf8_lossy(&wished.stdout).contains('\x1b'));
+}
+
+#[test]
+fn a_reader_that_has_seen_enough_is_no_failure() {
+    let env = harbour();
+    let script = format!("'{LAP}' --study lab compare | head -n 1; exit ${{PIPESTATUS[0]}}");
+    let out = std::process::Command::new("bash")
+        .args(["-c", &script])
+        .current_dir(env.path())
+        .output()
+        .unwrap();
+    assert_eq!((out.status.code(), out.stderr.as_slice()), (Some(0), &b""[..]));
+}
+
+#[test]
+fn the_demo_refuses_a_folder_that_is_taken() {
+    let env = TestEnv::new(LAP);
+    std::fs::create_dir(env.path().join("mine")).unwrap();
+    env.write("mine/thesis.txt", "x");
+    let came = env.lap(&["demo", "mine"]);
+    insta::assert_snapshot!(came, @"
+    ! error: mine is there already, and stays as it is
+    ! help: name another folder: lap demo DIR
+    [exit status: 2]
+    ");
+    assert_eq!(std::fs::read_dir(env.path().join("mine")).unwrap().count(), 1);
+}
+
+#[test]
+fn the_demo_really_drives_this_machine() {
+    let env = TestEnv::new(LAP);
+    let came = env.lap(&["demo"]);
+    assert_eq!(came.status, Some(0), "{came}");
+    assert!(came.stderr.contains("here-1.15  catalogue-build"), "{came}");
+    let json = env.lap_ok(&["--study", "pale-harbour", "compare", "--format", "json"]);
+    let json: Value = serde_json::from_str(&json).unwrap();
+    let ours: Vec<&Value> = json["groups"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .flat_map(|group| group["rows"].as_array().unwrap())
+        .filter(|row| row["rig"] == "here")
+        .collect();
+    assert_eq!(ours.len(), 5);
+    assert!(
+        ours.iter().all(|row| row["laps_counted"] == 4 && row["typical_ns"].as_u64() > Some(0))
+    );
+    env.assert_nothing_runs();
+}
+
+#[test]
+fn completions_and_the_manual_come_from_the_same_definitions() {
+    let env = TestEnv::new(LAP);
+    for shell in ["bash", "zsh", "fish"] {
+        let script = env.lap_ok(&["completions", shell]);
+        for word in ["compare", "--preview", "--baseline"] {
+            assert!(script.contains(word.trim_start_matches('-')), "{shell}: {word}");
+        }
+    }
+    let page = env.lap_ok(&["man"]);
+    assert!(
+        page.contains(".TH") && page.contains("honest") | page.contains("laps support"),
+        "{page}"
+    );
+    assert!(env.lap_ok(&["man", "run"]).contains("preview"));
+    assert_eq!(env.lap(&["man", "fly"]).status, Some(2));
+}
+
+#[test]
+fn every_command_has_help_with_an_example() {
+    let env = TestEnv::new(LAP);
+    for command in ["demo", "init", "run", "show", "compare", "completions", "man"] {
+        let help = env.lap_ok(&[command, "--help"]);
+        assert!(help.contains("Example"), "{command}: {help}");
+        assert!(help.contains(&format!("lap {command}")), "{command}: {help}");
+    }
+    insta::assert_snapshot!(env.lap(&["--help"]));
+    assert_eq!(env.lap(&["fly"]).status, Some(2));
+}
