@@ -9,8 +9,10 @@ import sys
 import tempfile
 
 LAP = os.path.abspath(sys.argv[1])
-ROUNDS, LAPS = 12, 60
+ROUNDS = 16
 HERE = os.path.dirname(os.path.abspath(__file__))
+# What one lap of an empty program takes in all; the paused yardstick keeps the same rhythm.
+PAUSE_US = 9000
 
 
 def study(folder, **workloads):
@@ -22,74 +24,99 @@ def study(folder, **workloads):
         file.write(text)
 
 
-def lap(folder, *args):
-    """Runs the tool in the folder and returns its standard output."""
-    done = subprocess.run([LAP, *args], cwd=folder, capture_output=True, text=True)
+def rows(folder, *args):
+    """Runs the tool for JSON and returns its rows."""
+    done = subprocess.run([LAP, *args, "--format", "json"], cwd=folder, capture_output=True)
     if done.returncode:
-        sys.exit(f"lap {' '.join(args)}: {done.stderr}")
-    return done.stdout
+        sys.exit(f"lap {' '.join(args)}: {done.stderr.decode()}")
+    return json.loads(done.stdout)["groups"][0]["rows"]
 
 
-def times(folder, name):
-    """Returns the recorded nanoseconds of the folder's last session of one workload."""
-    lap(folder, "run", name, "--laps", str(LAPS))
-    sessions = json.loads(lap(folder, "show", "--format", "json"))["groups"][0]["rows"]
-    page = json.loads(lap(folder, "show", sessions[-1]["session"], "--format", "json"))
-    return [row["wall_ns"] for row in page["groups"][0]["rows"]]
+def session(folder, name, laps):
+    """Drives laps of one workload and returns the session's name."""
+    rows(folder, "run", name, "--laps", str(laps))
+    return rows(folder, "show")[-1]["session"]
+
+
+def times(folder, name, laps):
+    """Drives laps of one workload and returns their recorded nanoseconds."""
+    return [row["wall_ns"] for row in rows(folder, "show", session(folder, name, laps))]
+
+
+def bare_times(bare, laps, pause_us, *program):
+    """Returns the nanoseconds of bare spawns of the program."""
+    out = subprocess.run([bare, str(laps), str(pause_us), *program], capture_output=True, text=True)
+    return [int(line) for line in out.stdout.split()]
+
+
+def child_cost(*command, **options):
+    """Returns (seconds, peak bytes) of a command, by the system's own accounting."""
+    code = ("import resource, subprocess, sys, time; t = time.monotonic();"
+            "subprocess.run(sys.argv[1:], check=True, stdout=subprocess.DEVNULL,"
+            " stderr=subprocess.DEVNULL); print(time.monotonic() - t,"
+            " resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss * 1024)")
+    out = subprocess.run([sys.executable, "-c", code, *command], check=True, capture_output=True,
+                         text=True, **options)
+    return tuple(float(word) for word in out.stdout.split())
+
+
+def empty_program(folder, bare, empty):
+    """An empty program, in alternating rounds, so that the machine's moods are shared."""
+    against = {"at the same rhythm": [], "back to back": []}
+    added = []
+    for round_ in range(ROUNDS):
+        measures = [
+            ("lap", lambda: times(folder, "empty", 60)),
+            ("at the same rhythm", lambda: bare_times(bare, 60, PAUSE_US, empty)),
+            ("back to back", lambda: bare_times(bare, 60, 0, empty)),
+        ]
+        measures = measures if round_ % 2 else measures[::-1]
+        median = {name: statistics.median(measure()) for name, measure in measures}
+        for name, ratios in against.items():
+            ratios.append(median["lap"] / median[name])
+        added.append(median["lap"] - median["at the same rhythm"])
+    for name, ratios in against.items():
+        print(f"empty program, lap against a bare loop {name}: median ratio"
+              f" {statistics.median(ratios):.3f} (quartiles {statistics.quantiles(ratios)[0]:.3f}"
+              f" to {statistics.quantiles(ratios)[2]:.3f}, {ROUNDS} rounds of 60)")
+    print(f"  which is {statistics.median(added) / 1e3:+.0f} µs a lap at the same rhythm")
+
+
+def one_second(folder, bare):
+    """A program that sleeps for a second."""
+    ours = times(folder, "second", 10)
+    theirs = bare_times(bare, 10, PAUSE_US, "sleep", "1")
+    print(f"sleep 1: recorded {statistics.median(ours) / 1e6:.3f} ms, a bare loop"
+          f" {statistics.median(theirs) / 1e6:.3f} ms; median off by"
+          f" {(statistics.median(ours) - statistics.median(theirs)) / 1e6:+.3f} ms")
+
+
+def memory(folder):
+    """Peaks of a large and an empty program, and of the tool under a flood of output."""
+    for name, wanted in [("hold", 3072 << 20), ("empty", None)]:
+        row = rows(folder, "show", session(folder, name, 1) + ".1")[0]
+        peak, floor = row["peak_bytes"], row["peak_floor_bytes"]
+        note = f"{100 * (peak / wanted - 1):+.2f} % off" if wanted else f"floor {floor / 1e6:.2f} MB"
+        print(f"peak memory of {name}: {peak / 1e6:.2f} MB, {note}")
+    _, peak = child_cost(LAP, "run", "talk", "--laps", "1", cwd=folder)
+    print(f"peak memory of the tool while a lap prints 200 MB: {peak / 1e6:.1f} MB")
 
 
 def main():
     with tempfile.TemporaryDirectory() as folder:
-        bare = os.path.join(folder, "bare")
+        bare, empty = os.path.join(folder, "bare"), os.path.join(folder, "empty")
         subprocess.run(["cc", "-O2", "-o", bare, os.path.join(HERE, "bare_spawn.c")], check=True)
-        study(folder, empty=["/bin/true"], second=["sleep", "1"], hold=["{lap}", "stand-in",
-              "hold-memory", "--mib", "3072"], talk="head -c 200000000 /dev/zero | tr '\\0' 'x'")
-
-        # An empty program, in alternating rounds, so that the machine's moods are shared.
-        ratios, added = [], []
-        for round_ in range(ROUNDS):
-            def by_hand():
-                out = subprocess.run([bare, str(LAPS), "/bin/true"], capture_output=True, text=True)
-                return statistics.median(map(int, out.stdout.split()))
-            order = [lambda: statistics.median(times(folder, "empty")), by_hand]
-            ours, theirs = (f() for f in order) if round_ % 2 else [f() for f in order[::-1]][::-1]
-            ratios.append(ours / theirs)
-            added.append(ours - theirs)
-        print(f"empty program, lap against bare loop: median ratio {statistics.median(ratios):.3f}"
-              f" (from {min(ratios):.3f} to {max(ratios):.3f} over {ROUNDS} rounds of {LAPS}),"
-              f" {statistics.median(added) / 1e3:+.1f} µs a lap")
-
-        globals()["LAPS"] = 10
-        bare_second = subprocess.run([bare, "10", "sleep", "1"], capture_output=True, text=True)
-        theirs = statistics.median(map(int, bare_second.stdout.split()))
-        ours = times(folder, "second")
-        print(f"sleep 1: recorded {statistics.median(ours) / 1e6:.3f} ms, a bare loop"
-              f" {theirs / 1e6:.3f} ms; furthest from 1 s {max(abs(t - 10**9) for t in ours) / 1e6:.3f} ms")
-
-        globals()["LAPS"] = 3
-        for name, wanted in [("hold", 3072 << 20), ("empty", None)]:
-            times(folder, name)
-            sessions = json.loads(lap(folder, "show", "--format", "json"))["groups"][0]["rows"]
-            row = json.loads(lap(folder, "show", sessions[-1]["session"] + ".1", "--format", "json"))
-            row = row["groups"][0]["rows"][0]
-            peak, floor = row["peak_bytes"], row["peak_floor_bytes"]
-            note = f", {100 * (peak / wanted - 1):+.3f} % off" if wanted else f"; floor {floor / 1e6:.2f} MB"
-            print(f"peak memory of {name}: {peak / 1e6:.2f} MB{note}")
-
-        # The tool's own peak while a lap prints 200 MB: its rusage, and its starter's within it.
-        code = ("import resource,subprocess,sys;subprocess.run(sys.argv[1:],check=True,"
-                "stdout=subprocess.DEVNULL,stderr=subprocess.DEVNULL);"
-                "print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss)")
-        out = subprocess.run([sys.executable, "-c", code, LAP, "run", "talk", "--laps", "1"],
-                             cwd=folder, capture_output=True, text=True, check=True)
-        print(f"peak memory of the tool while a lap prints 200 MB: {int(out.stdout) * 1024 / 1e6:.1f} MB")
-
-        # What a lap costs between laps: a session of empty laps against the sum of its times.
-        globals()["LAPS"] = 100
-        code = "import subprocess,sys,time;t=time.monotonic_ns();subprocess.run(sys.argv[1:],check=True,stdout=subprocess.DEVNULL,stderr=subprocess.DEVNULL);print(time.monotonic_ns()-t)"
-        out = subprocess.run([sys.executable, "-c", code, LAP, "run", "empty", "--laps", "100"],
-                             cwd=folder, capture_output=True, text=True, check=True)
-        print(f"between laps, starter and durable commit included: {int(out.stdout) / 100 / 1e6:.1f} ms a lap")
+        subprocess.run(["cc", "-x", "c", "-O2", "-o", empty, "-"], input=b"int main(){return 0;}",
+                       check=True)
+        study(folder, empty=[empty], second=["sleep", "1"],
+              hold=["{lap}", "stand-in", "hold-memory", "--mib", "3072"],
+              talk="head -c 200000000 /dev/zero | tr '\\0' x")
+        empty_program(folder, bare, empty)
+        one_second(folder, bare)
+        memory(folder)
+        seconds, _ = child_cost(LAP, "run", "empty", "--laps", "200", cwd=folder)
+        print(f"a whole lap of an empty program, starter and durable commit included:"
+              f" {seconds / 200 * 1e3:.1f} ms")
 
 
 main()

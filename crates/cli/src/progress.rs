@@ -8,7 +8,7 @@ use honest_lap_core::plain::plain_lines;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::display_span;
 use honest_lap_draw::Role;
-use honest_lap_measure::{LapResult, LapStart};
+use honest_lap_measure::{LapResult, LapStart, Plan};
 use indicatif::{ProgressBar, ProgressStyle};
 use std::time::Duration;
 
@@ -21,15 +21,22 @@ const LAST_LINES: usize = 5;
 pub struct Progress<'a> {
     ctx: &'a Ctx,
     bar: ProgressBar,
+    /// Widths of the columns of lap names and of what they are laps of.
+    widths: (usize, usize),
 }
 
 impl<'a> Progress<'a> {
-    pub fn new(ctx: &'a Ctx, total: usize) -> Self {
-        let bar = ProgressBar::new(total as u64);
+    pub fn new(ctx: &'a Ctx, plan: &Plan<'_>) -> Self {
+        let bar = ProgressBar::new(plan.order.len() as u64);
         let look =
             ProgressStyle::with_template("lap {human_pos} of {human_len} · {msg} · {elapsed}");
         bar.set_style(look.expect("the template above is well formed"));
-        Self { ctx, bar }
+        let last = format!("{}.{}", plan.session, plan.order.len());
+        let of = plan.parts.iter().flat_map(|part| {
+            part.variants.iter().map(|settings| lap_of(&part.workload.name, settings))
+        });
+        let widest = of.map(|text| text.chars().count()).max().unwrap_or(0);
+        Self { ctx, bar, widths: (last.chars().count(), widest) }
     }
 
     pub fn lap_starting(&self, start: &LapStart<'_>, left: Expected) {
@@ -53,7 +60,8 @@ impl<'a> Progress<'a> {
             failed => (format!("failed: {}", failed.phrase()), Role::Failed),
         };
         self.bar.suspend(|| {
-            self.ctx.ui.say(role, &format!("{}  {what}  {came_to}{kind}", start.name));
+            let (name, (first, second)) = (start.name.to_string(), self.widths);
+            self.ctx.ui.say(role, &format!("{name:first$}  {what:second$}  {came_to:>8}{kind}"));
             if let Some(reason) = &result.body.reason {
                 self.ctx.ui.say(Role::Quiet, &format!("  {reason}"));
             }

@@ -60,7 +60,7 @@ fn a_failed_lap_is_told_with_its_last_lines_and_exit_status_3() {
     let compared = env.lap_ok(&["compare"]);
     assert!(
         compared.contains("w: 2 laps not counted")
-            || compared.contains("here: 2 laps not counted (2 wrong exit code)"),
+            || compared.contains("here: 2 laps not counted: wrong exit code"),
         "{compared}"
     );
 }

@@ -230,10 +230,15 @@ impl Logbook {
 
     /// Returns every form of every workload's task, in the order first driven.
     pub fn tasks(&self) -> Result<Vec<TaskForm>, LogbookError> {
-        let query = "SELECT t.id, t.workload, t.form,
-                         (SELECT max(s.started) FROM session s
-                          WHERE s.id IN (SELECT DISTINCT session FROM lap WHERE task = t.id))
-                     FROM task t ORDER BY t.id";
+        // One pass over the laps, whatever the number of tasks.
+        let query = "SELECT t.id, t.workload, t.form, d.last
+                     FROM task t LEFT JOIN (
+                         SELECT p.task, max(s.started) AS last
+                         FROM (SELECT DISTINCT task, session FROM lap) p
+                         JOIN session s ON s.id = p.session
+                         GROUP BY p.task
+                     ) d ON d.task = t.id
+                     ORDER BY t.id";
         let raw = self.rows(query, &[], |row| {
             let form: String = row.get(2)?;
             Ok((row.get(0)?, row.get(1)?, form, row.get(3)?))

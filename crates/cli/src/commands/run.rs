@@ -279,7 +279,7 @@ fn drive_session(
         tasks,
         forecast,
         started: String::new(),
-        progress: Progress::new(ctx, plan.order.len()),
+        progress: Progress::new(ctx, &plan),
         ctx,
     };
     let ending = drive(&plan, stop, &mut book);

@@ -313,7 +313,12 @@ fn notes(group: &Group) -> Vec<String> {
         let why = row.counts.why_not();
         if !why.is_empty() {
             let laps = count(row.counts.not_counted() - row.counts.warm_up, "lap");
-            notes.push(format!("{}: {laps} not counted ({})", name(row), why.join(", ")));
+            // One reason for all of them need not count them again.
+            let why = match why.as_slice() {
+                [only] => only.split_once(' ').map_or(only.as_str(), |(_, words)| words).to_owned(),
+                several => several.join(", "),
+            };
+            notes.push(format!("{}: {laps} not counted: {why}", name(row)));
         }
         if let Against::Other(Difference { settle: Some(open), .. }) = &row.against {
             notes.push(format!("{}: {}", name(row), settle(*open)));
