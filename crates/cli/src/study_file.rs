@@ -6,6 +6,7 @@ use crate::error::CmdError;
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use honest_lap_core::study::Study;
+use honest_lap_draw::{Role, style};
 use honest_lap_study::{MOST_STUDY_BYTES, Mistake};
 use std::path::{Path, PathBuf};
 
@@ -79,7 +80,10 @@ fn shown_path(path: &Path, ctx: &Ctx) -> String {
 
 /// Returns every mistake with its file, line, column, the line itself and the remedy.
 fn framed(path: &str, text: &str, mistakes: &[Mistake]) -> String {
-    let renderer = Renderer::styled().decor_style(DecorStyle::Ascii);
+    let renderer = Renderer::styled()
+        .decor_style(DecorStyle::Ascii)
+        .error(style(Role::Failed))
+        .line_num(style(Role::Quiet));
     let mut frames: Vec<String> = mistakes
         .iter()
         .map(|mistake| {

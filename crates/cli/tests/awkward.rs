@@ -91,7 +91,7 @@ fn a_hanging_lap_is_ended_at_its_limit_even_if_it_will_not_listen() {
 #[test]
 fn a_grandchild_that_holds_the_output_open_is_not_waited_for() {
     let begun = Instant::now();
-    let (head, body) = lap_of("command = \"sleep 600 & echo done\"");
+    let (head, body) = lap_of("command = \"sleep 600 & sleep 0.2; echo done\"");
     assert_eq!(head.outcome, Outcome::Done);
     assert!(begun.elapsed() < Duration::from_secs(60));
     assert_eq!(body.left_behind, ["sleep"]);

@@ -35,6 +35,15 @@ fn compare_can_look_one_way_only_and_hold_against_another_rig() {
 }
 
 #[test]
+fn a_figure_does_not_change_with_what_is_shown_beside_it() {
+    let env = harbour();
+    let whole = lab(&env, &["compare", "--format", "csv"]);
+    for line in lab(&env, &["compare", "dome-still", "--format", "csv"]).lines() {
+        assert!(whole.contains(line), "{line}");
+    }
+}
+
+#[test]
 fn compare_refuses_names_it_does_not_know() {
     let env = harbour();
     let came = env.lap(&["--study", "lab", "compare", "dome-stil"]);

@@ -113,7 +113,7 @@ fn a_preview_drives_nothing_and_the_seed_repeats_its_order() {
     let preview = |seed| env.lap_ok(&["run", "--preview", "--seed", seed]);
     insta::assert_snapshot!(preview("7"), @"
     What would be driven
-    On rig here: 12 laps (0 to warm up), 12 laps of unknown length in all.
+    On rig here: 12 laps (0 to warm up), how long they take is not known yet.
 
     lap  workload  round  kind     expected
       1  w n=2         1  counted         –

@@ -77,13 +77,15 @@ pub fn comparison(
 ) -> Result<honest_lap_draw::Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let tasks = logbook.tasks()?;
-    let mut laps = logbook.laps()?;
+    let laps = logbook.laps()?;
     check_names(args, &laps)?;
-    if !args.workloads.is_empty() {
-        laps.retain(|lap| args.workloads.contains(&lap.workload));
-    }
     let ask = ask(args, &open.study, &tasks, &logbook)?;
-    let (views, spread) = compare(&laps, &ask);
+    // Everything is compared, whatever is shown: the spread between sessions is the study's own,
+    // and a figure must not change with what is beside it on the page.
+    let (mut views, spread) = compare(&laps, &ask);
+    if !args.workloads.is_empty() {
+        views.retain(|view| args.workloads.contains(&view.workload));
+    }
     let works = works(&ask, &tasks);
     Ok(sheets::compare(&open.study, &views, &works, spread, ask.margin))
 }

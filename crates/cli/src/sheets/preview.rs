@@ -18,11 +18,13 @@ pub fn preview(
 ) -> Sheet {
     let expected = forecast.of(order, |part| workloads[part].rest);
     let warm_ups = order.iter().filter(|lap| lap.warm_up).count();
-    let lead = format!(
-        "On rig {rig}: {} ({warm_ups} to warm up), {} in all.",
-        count(order.len(), "lap"),
-        left_words(expected)
-    );
+    let time = if expected.unknown == order.len() {
+        "how long they take is not known yet".to_owned()
+    } else {
+        format!("{} in all", left_words(expected))
+    };
+    let laps = count(order.len(), "lap");
+    let lead = format!("On rig {rig}: {laps} ({warm_ups} to warm up), {time}.");
     let shells: Vec<String> = workloads
         .iter()
         .filter(|workload| matches!(workload.task.command, Launch::Shell(_)))
