@@ -14,6 +14,8 @@ pub enum Exit {
     Request,
     /// The measurement failed.
     Measurement,
+    /// The tool itself is at fault.
+    Fault,
 }
 
 impl From<Exit> for ExitCode {
@@ -22,6 +24,7 @@ impl From<Exit> for ExitCode {
             Exit::Done => Self::SUCCESS,
             Exit::Request => Self::from(2),
             Exit::Measurement => Self::from(3),
+            Exit::Fault => Self::from(70),
         }
     }
 }

@@ -20,6 +20,10 @@ fn main() -> ExitCode {
         return serve();
     }
     let ctx = ctx::Ctx::from_process();
-    let result = args::parse().and_then(|cli| commands::dispatch(&cli, &ctx));
-    ctx.ui.finish(result)
+    let work = || args::parse().and_then(|cli| commands::dispatch(&cli, &ctx));
+    match std::panic::catch_unwind(std::panic::AssertUnwindSafe(work)) {
+        Ok(result) => ctx.ui.finish(result),
+        // The panic has said what and where; this adds what it means.
+        Err(_) => ctx.ui.finish_after_fault(),
+    }
 }

@@ -51,6 +51,14 @@ impl Ui {
         let _ = writeln!(err, "{style}{label}:{style:#} {}", plain_line(text));
     }
 
+    /// Says that the tool itself is at fault, and returns the exit status for that.
+    pub fn finish_after_fault(&self) -> ExitCode {
+        self.say_labelled("error", Role::Failed, "a fault in the tool itself, told above");
+        let help = "every lap announced so far is in the logbook; please report the lines above";
+        self.say_labelled("help", Role::Heading, help);
+        Exit::Fault.into()
+    }
+
     /// Says what became of the command, and returns its exit status.
     pub fn finish(&self, result: Result<Exit, CmdError>) -> ExitCode {
         match result {

@@ -168,6 +168,7 @@ fn one_rig_alone_says_that_nothing_is_beside_it() {
     env.lap_ok(&["run", "--laps", "1"]);
     let one = env.lap_ok(&["compare"]);
     assert!(one.contains("nothing beside it"), "{one}");
+    assert!(one.contains("a single lap has no spread and no interval"), "{one}");
     let row: serde_json::Value =
         serde_json::from_str(&env.lap_ok(&["compare", "--format", "json"])).unwrap();
     let row = &row["groups"][0]["rows"][0];
@@ -190,4 +191,17 @@ fn a_changed_workload_is_not_mixed_with_what_it_was() {
     env.lap_ok(&["run", "--laps", "3"]);
     let after = env.lap_ok(&["compare"]);
     assert!(after.contains("3 laps not counted: under another definition"), "{after}");
+}
+
+#[test]
+fn laps_that_all_failed_are_a_row_that_says_so() {
+    let lines = "command = \"exit {code}\"\nvary = { code = [0, 3] }";
+    let env = TestEnv::with_workload(LAP, lines);
+    let came = env.lap(&["run", "--laps", "2"]);
+    assert_eq!(came.status, Some(3));
+    let said = env.lap_ok(&["compare"]);
+    let csv = env.lap_ok(&["compare", "--format", "csv"]);
+    assert!(csv.contains("cannot be said: no counted lap"), "{csv}");
+    assert!(said.contains("here code=3: 2 laps not counted: wrong exit code"), "{said}");
+    assert!(said.contains("here code=3: no lap counts; `lap show` has the reason"), "{said}");
 }

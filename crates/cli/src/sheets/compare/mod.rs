@@ -1,15 +1,18 @@
 //! `lap compare`: each workload best first, the answer ahead of its table and the method behind.
 
-use super::words::{
-    count, ground, ground_name, lap_of, listed, settle, speed, speed_interval, time_saved,
-};
+mod answer;
+mod notes;
+
+use answer::answer;
+use notes::{method, notes};
+
+use super::words::{ground, ground_name, lap_of, settle, speed, speed_interval, time_saved};
 use super::{nanos, time_cell};
 use honest_lap_core::judge::{
-    Against, Cell as Sum, Difference, Ground, Group, Held, Row, SessionSpread, Verdict,
-    WorkloadView,
+    Against, Cell as Sum, Group, Held, Row, SessionSpread, Verdict, WorkloadView,
 };
 use honest_lap_core::study::Study;
-use honest_lap_core::unit::{Amount, display_share};
+use honest_lap_core::unit::Amount;
 use honest_lap_draw::{
     Cell, Column, Group as Table, Layout, Role, Sheet, TimeUnit, decimals, fixed, percent,
     significant,
@@ -242,137 +245,4 @@ fn verdict(against: &Against) -> Cell {
         _ => words.clone(),
     };
     Cell::text(words).shown(shown).role(role)
-}
-
-/// Returns what the group's verdicts say, in a sentence; rigs of which the same is said share one.
-fn answer(group: &Group) -> Vec<String> {
-    match &group.held {
-        Held::Variant(_) => {
-            let said = said(group.rows.iter(), |row| row.rig.clone());
-            said.map(|said| format!("Against {said}.")).into_iter().collect()
-        }
-        Held::Rigs => {
-            let mut all: Vec<(String, Vec<String>)> = Vec::new();
-            for rows in group.rows.chunk_by(|a, b| a.rig == b.rig) {
-                let rig = rows[0].rig.clone();
-                let Some(said) = said(rows.iter(), |row| row.settings.to_string()) else {
-                    continue;
-                };
-                match all.iter_mut().find(|(known, _)| *known == said) {
-                    Some((_, rigs)) => rigs.push(rig),
-                    None => all.push((said, vec![rig])),
-                }
-            }
-            let sentence = |(said, rigs): (String, Vec<String>)| {
-                format!("On {}, against {said}.", listed(&rigs))
-            };
-            all.into_iter().map(sentence).collect()
-        }
-    }
-}
-
-/// Returns `heron: kestrel is faster; plover and wren are slower`.
-fn said<'a>(
-    rows: impl Iterator<Item = &'a Row> + Clone,
-    name: impl Fn(&Row) -> String,
-) -> Option<String> {
-    let base = rows.clone().find(|row| row.against == Against::Baseline)?;
-    let mut said: Vec<(String, Vec<String>)> = Vec::new();
-    for row in rows {
-        let Against::Other(difference) = &row.against else { continue };
-        let verdict = match difference.verdict {
-            Verdict::Refused(_) => "cannot be judged".to_owned(),
-            Verdict::SameWithin(_) => format!("the {}", difference.verdict),
-            verdict => verdict.to_string(),
-        };
-        match said.iter_mut().find(|(known, _)| *known == verdict) {
-            Some((_, names)) => names.push(name(row)),
-            None => said.push((verdict, vec![name(row)])),
-        }
-    }
-    let clause = |(verdict, names): &(String, Vec<String>)| {
-        let verb = match (verdict.as_str(), names.len()) {
-            ("cannot be judged", _) => "",
-            (_, 1) => "is ",
-            _ => "are ",
-        };
-        format!("{} {verb}{verdict}", listed(names))
-    };
-    let clauses: Vec<String> = said.iter().map(clause).collect();
-    (!clauses.is_empty()).then(|| format!("{}: {}", name(base), clauses.join("; ")))
-}
-
-/// Returns what a reader must know of single rows: laps left out, and what would settle it.
-fn notes(group: &Group) -> Vec<String> {
-    let name = |row: &Row| match &group.held {
-        Held::Variant(_) => row.rig.clone(),
-        Held::Rigs => format!("{} {}", row.rig, row.settings),
-    };
-    let mut notes = Vec::new();
-    for row in &group.rows {
-        let why = row.counts.why_not();
-        if !why.is_empty() {
-            let laps = count(row.counts.not_counted() - row.counts.warm_up, "lap");
-            // One reason for all of them need not count them again.
-            let why = match why.as_slice() {
-                [only] => only.split_once(' ').map_or(only.as_str(), |(_, words)| words).to_owned(),
-                several => several.join(", "),
-            };
-            notes.push(format!("{}: {laps} not counted: {why}", name(row)));
-        }
-        if let Against::Other(Difference { settle: Some(open), .. }) = &row.against {
-            notes.push(format!("{}: {}", name(row), settle(*open)));
-        }
-    }
-    notes
-}
-
-/// Returns how the figures were made, and what was assumed.
-fn method(views: &[WorkloadView], spread: SessionSpread, margin: f64) -> Vec<String> {
-    let grounds: Vec<Ground> = views
-        .iter()
-        .flat_map(|view| &view.groups)
-        .flat_map(|group| &group.rows)
-        .filter_map(|row| match &row.against {
-            Against::Other(difference) if difference.speed.is_some() => Some(difference.ground),
-            _ => None,
-        })
-        .collect();
-    if views.is_empty() {
-        return Vec::new();
-    }
-    let mut notes = vec![
-        "Shorter is better. A typical lap is exp(mean ln time), with its 95 % t interval; spread is \
-         the standard deviation over the mean; warm-ups are not counted."
-            .to_owned(),
-    ];
-    if !grounds.is_empty() {
-        notes.push(format!(
-            "Speed is the baseline's time over the row's. Faster or slower: the 95 % interval leaves \
-             out 1. Same: the 90 % interval lies within ±{}.",
-            display_share(margin)
-        ));
-    }
-    if grounds.iter().any(|ground| matches!(ground, Ground::Sessions(_))) {
-        notes.push(
-            "With two or more sessions on both sides each session is one value; two are provisional."
-                .to_owned(),
-        );
-    }
-    if grounds.contains(&Ground::ThisSessionOnly) {
-        let (tau, from) = match spread {
-            SessionSpread::Assumed(tau) => (tau, "assumed, until a rig has three sessions"),
-            SessionSpread::Measured(tau) => (tau, "measured on this study's own sessions"),
-        };
-        notes.push(format!(
-            "This session only: the interval is widened by a day-to-day spread of {} ({from}).",
-            percent(tau)
-        ));
-    }
-    if grounds.iter().any(|ground| matches!(ground, Ground::Pairs(_))) {
-        notes.push(
-            "Variants that took turns in the same rounds are judged by their pairs.".to_owned(),
-        );
-    }
-    notes
 }

@@ -1,26 +1,22 @@
 //! `lap run`: drives laps, writing each down before the next begins.
 
+mod session;
+
 use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::progress::Progress;
 use crate::rig_name::{Known, rig_name};
 use crate::study_file::{OpenStudy, read_study};
 use crate::{lock, sheets};
 use honest_lap_core::forecast::Forecast;
-use honest_lap_core::judge::{Ask, compare};
-use honest_lap_core::lap::{LapBody, LapHead};
+use honest_lap_core::lap::LapHead;
 use honest_lap_core::rig::RigFound;
-use honest_lap_core::schedule::{Part, PlannedLap, laps_driven, order};
-use honest_lap_core::session::{SessionName, VersionLine};
-use honest_lap_core::study::Study;
+use honest_lap_core::schedule::{Part, laps_driven, order};
 use honest_lap_core::workload::Workload;
-use honest_lap_draw::{Role, Sheet};
-use honest_lap_logbook::{Logbook, NewLap, NewSession};
-use honest_lap_measure::{
-    Ending, Event, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay, drive, read_rig,
-    read_versions,
-};
+use honest_lap_draw::Role;
+use honest_lap_logbook::Logbook;
+use honest_lap_measure::{Place, read_rig};
+use session::{Session, stop_on_signals};
 use std::path::Path;
 
 /// Drive laps: warm-ups, then rounds in which the variants take turns
@@ -111,9 +107,11 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         place,
         study: &open.study,
         workloads: &workloads,
+        order,
+        forecast,
+        logbook,
     };
-    let report = report.then_some(args.output.format);
-    drive_session(session, order, forecast, logbook, &stop, report, ctx)
+    session.drive(&stop, report.then_some(args.output.format), ctx)
 }
 
 /// Returns the workloads asked for, with what the command line says instead of the study.
@@ -210,186 +208,5 @@ fn tell_rounding(args: &RunArgs, workloads: &[Workload], ctx: &Ctx) {
             );
             ctx.ui.say_labelled("note", Role::Quiet, &line);
         }
-    }
-}
-
-/// Returns a stop that Ctrl-C, a closing terminal or a polite kill requests.
-fn stop_on_signals() -> Result<Stop, CmdError> {
-    let failed = |err: std::io::Error| CmdError::io("watch", "signals".as_ref(), &err);
-    let (read, write) = std::os::unix::net::UnixStream::pair().map_err(failed)?;
-    for signal in
-        [signal_hook::consts::SIGINT, signal_hook::consts::SIGTERM, signal_hook::consts::SIGHUP]
-    {
-        let write = write.try_clone().map_err(failed)?;
-        signal_hook::low_level::pipe::register(signal, write).map_err(failed)?;
-    }
-    Ok(Stop::new(read.into()))
-}
-
-/// What a session is made of before it has a name.
-struct Session<'a> {
-    rig: &'a str,
-    seed: u64,
-    found: &'a RigFound,
-    mark: String,
-    place: Place,
-    study: &'a Study,
-    workloads: &'a [Workload],
-}
-
-fn drive_session(
-    session: Session<'_>,
-    order: Vec<PlannedLap>,
-    forecast: Forecast,
-    mut logbook: Logbook,
-    stop: &Stop,
-    report: Option<FormatArg>,
-    ctx: &Ctx,
-) -> Result<Exit, CmdError> {
-    let mut versions: Vec<VersionLine> = Vec::new();
-    for workload in session.workloads {
-        versions.extend(read_versions(workload, &session.place, &session.mark, stop)?);
-    }
-    let name = logbook.begin_session(&NewSession {
-        rig: session.rig,
-        mark: &session.mark,
-        started: &ctx.now(),
-        seed: session.seed,
-        tool: env!("CARGO_PKG_VERSION"),
-        found: session.found,
-        versions: &versions,
-    })?;
-    let mut tasks = Vec::new();
-    for workload in session.workloads {
-        tasks.push(logbook.enter_task(&workload.name, &workload.task)?);
-    }
-    let parts = session.workloads.iter();
-    let parts = parts.map(|workload| PlannedPart { workload, variants: workload.variants() });
-    let plan = Plan {
-        session: name.clone(),
-        parts: parts.collect(),
-        order,
-        place: session.place,
-        mark: session.mark,
-    };
-    ctx.ui.say(Role::Heading, &format!("session {name}: {} laps", plan.order.len()));
-    let mut book = Bookkeeper {
-        logbook,
-        plan: &plan,
-        tasks,
-        forecast,
-        started: String::new(),
-        progress: Progress::new(ctx, &plan),
-        ctx,
-    };
-    let ending = drive(&plan, stop, &mut book);
-    drop(book.progress);
-    UnderWay::clear(&plan.place);
-    plan.place.clear();
-    finish(ending?, &name, &book.logbook, session.study, report, ctx)
-}
-
-/// Returns what the laps of this session alone say.
-fn session_result(name: &SessionName, laps: &[LapHead], study: &Study) -> Sheet {
-    let variants = study.workloads.iter().map(|w| (w.name.clone(), w.variants()));
-    let ask = Ask { variant_order: variants.collect(), margin: study.margin, ..Ask::default() };
-    let (views, spread) = compare(laps, &ask);
-    let works = study.workloads.iter();
-    let works = works.filter_map(|w| Some((w.name.clone(), w.task.work.clone()?))).collect();
-    let sheet = sheets::compare(study, &views, &works, spread, ask.margin);
-    Sheet { title: Some(format!("session {name}")), lead: Vec::new(), ..sheet }
-}
-
-fn finish(
-    ending: Ending,
-    name: &SessionName,
-    logbook: &Logbook,
-    study: &Study,
-    report: Option<FormatArg>,
-    ctx: &Ctx,
-) -> Result<Exit, CmdError> {
-    let laps = logbook.laps_of(name)?;
-    if let Some(format) = report {
-        ctx.ui.print(&session_result(name, &laps, study), format)?;
-    }
-    let failed = laps.iter().filter(|lap| lap.outcome.is_failure()).count();
-    match ending {
-        Ending::Stopped => {
-            let line = format!("stopped; the {} laps driven so far are kept", laps.len());
-            ctx.ui.say_labelled("note", Role::Open, &line);
-            Ok(Exit::Measurement)
-        }
-        Ending::Complete if failed > 0 => {
-            let line =
-                format!("{failed} of {} laps failed; `lap show LAP` shows one in full", laps.len());
-            ctx.ui.say_labelled("warning", Role::Failed, &line);
-            Ok(Exit::Measurement)
-        }
-        Ending::Complete => {
-            if report.is_some() {
-                ctx.ui.say(Role::Quiet, "next: lap compare");
-            }
-            Ok(Exit::Done)
-        }
-    }
-}
-
-/// Writes laps down as they end, and shows how far things are.
-struct Bookkeeper<'a> {
-    logbook: Logbook,
-    plan: &'a Plan<'a>,
-    /// The number of each part's task.
-    tasks: Vec<u32>,
-    forecast: Forecast,
-    /// When the lap under way began.
-    started: String,
-    progress: Progress<'a>,
-    ctx: &'a Ctx,
-}
-
-impl Sink for Bookkeeper<'_> {
-    fn event(&mut self, event: &Event<'_>) -> Result<(), SinkError> {
-        match event {
-            Event::LapStarting(start) => {
-                self.started = self.ctx.now();
-                UnderWay {
-                    mark: self.plan.mark.clone(),
-                    lap: start.name.to_string(),
-                    workload: start.workload.name.clone(),
-                    settings: start.settings.clone(),
-                    task: self.tasks[start.planned.part],
-                    round: start.planned.round,
-                    warm_up: start.planned.warm_up,
-                    started: self.started.clone(),
-                }
-                .write(&self.plan.place)?;
-                let parts = &self.plan.parts;
-                let left = &self.plan.order[start.place - 1..];
-                let left = self.forecast.of(left, |part| parts[part].workload.rest);
-                self.progress.lap_starting(start, left);
-            }
-            Event::LapEnded(start, result) => {
-                let body =
-                    LapBody { started: std::mem::take(&mut self.started), ..result.body.clone() };
-                self.logbook.append_lap(&NewLap {
-                    name: start.name,
-                    task: self.tasks[start.planned.part],
-                    settings: start.settings,
-                    round: start.planned.round,
-                    warm_up: start.planned.warm_up,
-                    outcome: result.outcome,
-                    wall: result.wall,
-                    body: &body,
-                })?;
-                if let (false, Some(wall)) = (result.outcome.is_failure(), result.wall) {
-                    self.forecast.add(start.planned.part, start.planned.variant, wall);
-                }
-                // Only what is on the disk is announced.
-                self.progress.lap_ended(start, result);
-            }
-            Event::Resting(span) => self.progress.resting(*span),
-            Event::GaveUp(start) => self.progress.gave_up(start),
-        }
-        Ok(())
     }
 }

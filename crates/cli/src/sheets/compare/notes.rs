@@ -1,0 +1,103 @@
+//! What stands below a comparison: laps left out, what would settle it, how it was made.
+
+use crate::sheets::words::{count, settle};
+use honest_lap_core::judge::{
+    Against, Ground, Group, Held, Refusal, Row, SessionSpread, Verdict, WorkloadView,
+};
+use honest_lap_core::unit::display_share;
+use honest_lap_draw::percent;
+
+/// Returns what a reader must know of single rows: laps left out, and what would settle it.
+pub(super) fn notes(group: &Group) -> Vec<String> {
+    let name = |row: &Row| match &group.held {
+        Held::Variant(_) => row.rig.clone(),
+        Held::Rigs => format!("{} {}", row.rig, row.settings),
+    };
+    let mut notes = Vec::new();
+    for row in &group.rows {
+        let why = row.counts.why_not();
+        if !why.is_empty() {
+            let laps = count(row.counts.not_counted() - row.counts.warm_up, "lap");
+            // One reason for all of them need not count them again.
+            let why = match why.as_slice() {
+                [only] => only.split_once(' ').map_or(only.as_str(), |(_, words)| words).to_owned(),
+                several => several.join(", "),
+            };
+            notes.push(format!("{}: {laps} not counted: {why}", name(row)));
+        }
+        if let Some(open) = what_would_help(row) {
+            notes.push(format!("{}: {open}", name(row)));
+        }
+    }
+    notes
+}
+
+/// Returns what would make a row say more, where it says too little.
+fn what_would_help(row: &Row) -> Option<String> {
+    match (&row.cell, &row.against) {
+        (None, _) => Some("no lap counts; `lap show` has the reason of each".to_owned()),
+        (Some(_), Against::Other(difference)) => match difference.verdict {
+            Verdict::Refused(Refusal::NoBaseline) => {
+                Some("drive laps of the baseline, or name another".to_owned())
+            }
+            _ => difference.settle.map(settle),
+        },
+        (Some(cell), Against::Alone) if cell.laps() < 2 => {
+            Some("a single lap has no spread and no interval; drive three or more".to_owned())
+        }
+        (Some(_), Against::Alone) => {
+            Some("laps on another rig, or a varied setting, would give a comparison".to_owned())
+        }
+        (Some(_), Against::Baseline) => None,
+    }
+}
+
+/// Returns how the figures were made, and what was assumed.
+pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, margin: f64) -> Vec<String> {
+    let grounds: Vec<Ground> = views
+        .iter()
+        .flat_map(|view| &view.groups)
+        .flat_map(|group| &group.rows)
+        .filter_map(|row| match &row.against {
+            Against::Other(difference) if difference.speed.is_some() => Some(difference.ground),
+            _ => None,
+        })
+        .collect();
+    if views.is_empty() {
+        return Vec::new();
+    }
+    let mut notes = vec![
+        "Shorter is better. A typical lap is exp(mean ln time), with its 95 % t interval; spread is \
+         the standard deviation over the mean; warm-ups are not counted."
+            .to_owned(),
+    ];
+    if !grounds.is_empty() {
+        notes.push(format!(
+            "Speed is the baseline's time over the row's. Faster or slower: the 95 % interval leaves \
+             out 1. Same: the 90 % interval lies within ±{}.",
+            display_share(margin)
+        ));
+    }
+    if grounds.iter().any(|ground| matches!(ground, Ground::Sessions(_))) {
+        notes.push(
+            "With two or more sessions on both sides each session is one value; two are provisional."
+                .to_owned(),
+        );
+    }
+    if grounds.contains(&Ground::ThisSessionOnly) {
+        let (tau, from) = match spread {
+            SessionSpread::Assumed(tau) => (tau, "assumed, until a rig has three sessions"),
+            SessionSpread::Measured(tau) => (tau, "measured on this study's own sessions"),
+        };
+        notes.push(format!(
+            "This session only: the interval is widened by a day-to-day spread of {} ({from}).",
+            percent(tau)
+        ));
+    }
+    if grounds.iter().any(|ground| matches!(ground, Ground::Pairs(_))) {
+        notes.push(
+            "Variants that took turns in the same rounds are judged by their pairs.".to_owned(),
+        );
+    }
+    notes
+}
