@@ -1,6 +1,7 @@
 //! The tool killed at any moment: nothing announced is lost, nothing is left running.
 
 use honest_lap_core::lap::{LapName, Outcome};
+use honest_lap_core::random::SplitMix;
 use honest_lap_logbook::Logbook;
 use honest_lap_testkit::TestEnv;
 use std::io::Read;
@@ -21,13 +22,11 @@ fn killed_at_fifty_moments_it_loses_nothing_announced_and_leaves_nothing_running
     // Each lap leaves a child in a session of its own, so that there is something to leave behind.
     let lines = "command = \"setsid sleep 600 & sleep 0.03\"\nlimit = \"20s\"";
     let env = TestEnv::with_workload(LAP, lines);
-    let mut moment = 0x9e37_79b9_u64;
+    let mut moments = SplitMix::new(7);
     let mut told = 0;
     for kill in 0..KILLS {
-        moment =
-            moment.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
         let mut child = env.start(&["run", "--laps", "1000"]);
-        std::thread::sleep(Duration::from_millis((moment >> 33) % 600));
+        std::thread::sleep(Duration::from_millis(moments.below(600)));
         child.kill().unwrap();
         child.wait().unwrap();
         let mut stderr = String::new();

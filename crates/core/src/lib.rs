@@ -20,6 +20,7 @@ pub mod forecast;
 pub mod judge;
 pub mod lap;
 pub mod plain;
+pub mod random;
 pub mod rig;
 pub mod schedule;
 pub mod session;

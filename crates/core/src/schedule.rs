@@ -1,5 +1,7 @@
 //! The order in which laps are driven, and what comes next. Pure: seeds and outcomes come in.
 
+use crate::random::SplitMix;
+
 /// What is to be driven of one workload.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Part {
@@ -57,9 +59,9 @@ pub fn laps_driven(variants: usize, laps: u32) -> u32 {
 ///
 /// * One variant: lap after lap. Two: A B, B A, A B, …, so that a steady drift favours neither.
 ///   More: every round holds each variant once, shuffled by `seed`.
-/// * Source: Fisher and Yates's shuffle; randomised complete blocks, Fisher (1935).
+/// * Source: randomised complete blocks, Fisher (1935), *The Design of Experiments*.
 pub fn order(parts: &[Part], seed: u64) -> Vec<PlannedLap> {
-    let mut random = SplitMix(seed);
+    let mut random = SplitMix::new(seed);
     let mut order = Vec::new();
     for (part, plan) in parts.iter().enumerate() {
         let laps = laps_driven(plan.variants, plan.laps);
@@ -99,38 +101,6 @@ pub fn gave_up(order: &[PlannedLap], driven: &[Driven], lap: PlannedLap) -> bool
         order.get(d.place).is_some_and(|l| (l.part, l.variant) == (lap.part, lap.variant))
     };
     driven.iter().rev().filter(same).take_while(|d| d.failed).count() >= FAILURES_IN_A_ROW
-}
-
-/// The SplitMix64 generator: small, well mixed, and the same on every machine.
-///
-/// Source: Steele, Lea and Flood (2014), <https://doi.org/10.1145/2660193.2660195>.
-struct SplitMix(u64);
-
-impl SplitMix {
-    fn next(&mut self) -> u64 {
-        self.0 = self.0.wrapping_add(0x9e37_79b9_7f4a_7c15);
-        let mut z = self.0;
-        z = (z ^ (z >> 30)).wrapping_mul(0xbf58_476d_1ce4_e5b9);
-        z = (z ^ (z >> 27)).wrapping_mul(0x94d0_49bb_1331_11eb);
-        z ^ (z >> 31)
-    }
-
-    /// Returns a number below `bound` without favour: values of the last, short cycle are redrawn.
-    fn below(&mut self, bound: u64) -> u64 {
-        let unfair = u64::MAX - u64::MAX % bound;
-        loop {
-            let value = self.next();
-            if value < unfair {
-                return value % bound;
-            }
-        }
-    }
-
-    fn shuffle(&mut self, items: &mut [usize]) {
-        for last in (1..items.len()).rev() {
-            items.swap(last, self.below(last as u64 + 1) as usize);
-        }
-    }
 }
 
 #[cfg(test)]

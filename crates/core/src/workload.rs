@@ -72,6 +72,24 @@ pub struct Task {
     pub work: Option<Amount>,
 }
 
+impl Task {
+    /// Returns the task that only runs `command`, with nothing around it.
+    pub fn of(command: Launch) -> Self {
+        Self {
+            kind: Kind::Task,
+            command,
+            before: Vec::new(),
+            after: Vec::new(),
+            folder: None,
+            environment: Vec::new(),
+            stdin: None,
+            exit_codes: vec![0],
+            produces: Vec::new(),
+            work: None,
+        }
+    }
+}
+
 /// A workload as its study writes it.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Workload {

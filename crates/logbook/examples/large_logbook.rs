@@ -5,11 +5,12 @@
 //! ```
 
 use honest_lap_core::lap::{LapBody, LapName, Outcome, Usage};
+use honest_lap_core::random::SplitMix;
 use honest_lap_core::rig::RigFound;
 use honest_lap_core::template::Template;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::{Kind, Launch, Task};
+use honest_lap_core::workload::{Launch, Task};
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use std::error::Error;
 use std::fmt::Write;
@@ -29,7 +30,7 @@ fn main() -> Result<(), Box<dyn Error>> {
     }
     std::fs::write(folder.join("study.toml"), study)?;
     let mut logbook = Logbook::create_or_open(&folder.join("logbook.db"))?;
-    let mut noise = 1u64;
+    let mut noise = SplitMix::new(1);
     for rig in 0..RIGS {
         for session in 0..SESSIONS {
             write_session(&mut logbook, rig, session, &mut noise)?;
@@ -42,7 +43,7 @@ fn write_session(
     logbook: &mut Logbook,
     rig: u32,
     session: u32,
-    noise: &mut u64,
+    noise: &mut SplitMix,
 ) -> Result<(), Box<dyn Error>> {
     let found = RigFound { machine: Some(format!("m{rig}")), ..RigFound::default() };
     let name = logbook.begin_session(&NewSession {
@@ -69,8 +70,7 @@ fn write_session(
     for workload in 0..WORKLOADS {
         let task = logbook.enter_task(&format!("w{workload}"), &task(workload))?;
         for lap in 0..LAPS {
-            *noise = noise.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1);
-            let spread = (*noise >> 40) * 1_000_000_000 / (1 << 24) / 50;
+            let spread = noise.below(20_000_000);
             names.push(LapName { session: name.clone(), number: workload * LAPS + lap + 1 });
             walls.push(Nanos(1_000_000_000 + u64::from(rig) * 20_000_000 + spread));
             tasks.push((task, lap + 1));
@@ -96,16 +96,5 @@ fn write_session(
 
 fn task(workload: u32) -> Task {
     let program = Template::parse(&format!("w{workload}")).expect("a name without braces");
-    Task {
-        kind: Kind::Task,
-        command: Launch::Direct(vec![program]),
-        before: Vec::new(),
-        after: Vec::new(),
-        folder: None,
-        environment: Vec::new(),
-        stdin: None,
-        exit_codes: vec![0],
-        produces: Vec::new(),
-        work: None,
-    }
+    Task::of(Launch::Direct(vec![program]))
 }

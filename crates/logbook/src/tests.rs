@@ -7,22 +7,11 @@ use honest_lap_core::session::{SessionName, VersionLine};
 use honest_lap_core::template::Template;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::{Kind, Launch, Task};
+use honest_lap_core::workload::{Launch, Task};
 use tempfile::TempDir;
 
 fn task(command: &str) -> Task {
-    Task {
-        kind: Kind::Task,
-        command: Launch::Shell(Template::parse(command).unwrap()),
-        before: Vec::new(),
-        after: Vec::new(),
-        folder: None,
-        environment: Vec::new(),
-        stdin: None,
-        exit_codes: vec![0],
-        produces: Vec::new(),
-        work: None,
-    }
+    Task::of(Launch::Shell(Template::parse(command).unwrap()))
 }
 
 fn open() -> (TempDir, Logbook) {

@@ -1,6 +1,6 @@
 //! A path tracer: a planet with its moons over still water, seen through a fisheye lens.
 
-use crate::random::Noise;
+use honest_lap_core::random::SplitMix;
 use std::fs::File;
 use std::io::{self, BufWriter};
 use std::ops::{Add, Mul, Sub};
@@ -59,7 +59,7 @@ fn render_row(y: usize, size: usize, paths: u32) -> Vec<u8> {
 
 /// The light of one pixel depends on its place alone, so threads cannot change the picture.
 fn render_pixel(x: usize, y: usize, size: usize, paths: u32) -> [u8; 3] {
-    let mut noise = Noise::new((y * size + x) as u64);
+    let mut noise = SplitMix::new((y * size + x) as u64);
     let mut sum = Vec3(0.0, 0.0, 0.0);
     for _ in 0..paths {
         let u = (x as f64 + noise.unit()) / size as f64 * 2.0 - 1.0;
@@ -124,7 +124,7 @@ const SPHERES: [(Vec3, f64, Vec3, f64); 5] = [
 ];
 
 /// Follows a path of light backwards from `from` along `toward`.
-fn light(from: Vec3, toward: Vec3, noise: &mut Noise) -> Vec3 {
+fn light(from: Vec3, toward: Vec3, noise: &mut SplitMix) -> Vec3 {
     let (mut from, mut toward) = (from, toward);
     let mut carried = Vec3(1.0, 1.0, 1.0);
     for _ in 0..6 {
@@ -171,11 +171,11 @@ fn sky(toward: Vec3) -> Vec3 {
     let sun = toward.dot(Vec3(-0.75, 0.25, 0.61).unit()).max(0.0).powi(400) * 40.0;
     let cell = |v: f64| (v * 90.0).floor() as i64 as u64;
     let place = cell(toward.0) ^ cell(toward.1).rotate_left(21) ^ cell(toward.2).rotate_left(42);
-    let star = if Noise::new(place).unit() < 0.004 { 1.5 * height } else { 0.0 };
+    let star = if SplitMix::new(place).unit() < 0.004 { 1.5 * height } else { 0.0 };
     dusk + Vec3(1.0, 0.9, 0.7) * sun + Vec3(1.0, 1.0, 1.0) * star
 }
 
-fn on_sphere(noise: &mut Noise) -> Vec3 {
+fn on_sphere(noise: &mut SplitMix) -> Vec3 {
     let (z, turn) = (noise.unit() * 2.0 - 1.0, noise.unit() * std::f64::consts::TAU);
     let flat = (1.0 - z * z).sqrt();
     Vec3(flat * turn.cos(), flat * turn.sin(), z)

@@ -8,7 +8,6 @@ mod catalogue_build;
 mod dome_still;
 mod hold_memory;
 pub mod pale_harbour;
-mod random;
 mod reel_frames;
 mod star_catalogue;
 

@@ -1,6 +1,6 @@
 //! A made-up star catalogue as text: one star a line, in no order.
 
-use crate::random::Noise;
+use honest_lap_core::random::SplitMix;
 use std::fs::File;
 use std::io::{self, BufWriter, Write};
 use std::path::PathBuf;
@@ -19,9 +19,9 @@ pub struct StarCatalogueArgs {
 pub(crate) fn run(args: &StarCatalogueArgs) -> io::Result<()> {
     let mut out = BufWriter::new(File::create(&args.out)?);
     writeln!(out, "name,right_ascension_deg,declination_deg,magnitude")?;
-    let mut noise = Noise::new(2026);
+    let mut noise = SplitMix::new(2026);
     for _ in 0..args.stars {
-        let name = noise.next() % 100_000_000;
+        let name = noise.bits() % 100_000_000;
         let (ra, sine) = (noise.unit() * 360.0, noise.unit() * 2.0 - 1.0);
         // There are about three times as many stars for every magnitude fainter.
         let magnitude = 12.0 + noise.unit().log(3.0);

@@ -162,14 +162,30 @@ fn settle_across(base: &Cell, cell: &Cell, sessions: usize, margin: f64) -> Opti
     let (Ok(a), Ok(b)) = (spread(base), spread(cell)) else { return None };
     let df = (base.sessions() + cell.sessions() - 2) as f64;
     let pooled = ((base.sessions() - 1) as f64 * a * a + (cell.sessions() - 1) as f64 * b * b) / df;
-    laps_needed(pooled.sqrt(), df, margin).ok().map(Settle::Sessions)
+    let need = laps_needed(pooled.sqrt(), df, settling_half_width(margin)).ok()?;
+    Some(Settle::Sessions(more_than(sessions, need)))
 }
 
 fn settle_pairs(base: &[f64], cell: &[f64], margin: f64) -> Result<Settle, StatError> {
     let differences: Vec<f64> = logs(base)?.iter().zip(logs(cell)?).map(|(a, b)| b - a).collect();
     // A difference of two laps spreads √2 times as wide as one lap.
     let lap_sd = standard_deviation(&differences)? / std::f64::consts::SQRT_2;
-    laps_needed(lap_sd, (differences.len() - 1) as f64, margin).map(Settle::Laps)
+    let df = (differences.len() - 1) as f64;
+    let need = laps_needed(lap_sd, df, settling_half_width(margin))?;
+    Ok(Settle::Laps(more_than(base.len(), need)))
+}
+
+/// Returns the half-width, as a fraction, at which every comparison is settled: half the margin
+/// on the log scale. A ratio within it of 1 then has its interval inside the margin, and is the
+/// same; a ratio farther off has an interval that leaves out 1.
+fn settling_half_width(margin: f64) -> f64 {
+    (1.0 + margin).sqrt() - 1.0
+}
+
+/// Returns `need` as more than what was not enough.
+fn more_than(driven: usize, need: LapsNeeded) -> LapsNeeded {
+    let least = u32::try_from(driven + 1).unwrap_or(u32::MAX);
+    LapsNeeded { plain: need.plain.max(least), assured: need.assured.max(least) }
 }
 
 #[cfg(test)]
