@@ -83,12 +83,16 @@ def empty_program(folder, bare, empty):
 
 
 def one_second(folder, bare):
-    """A program that sleeps for a second."""
-    ours = times(folder, "second", 10)
-    theirs = bare_times(bare, 10, PAUSE_US, "sleep", "1")
-    print(f"sleep 1: recorded {statistics.median(ours) / 1e6:.3f} ms, a bare loop"
-          f" {statistics.median(theirs) / 1e6:.3f} ms; median off by"
-          f" {(statistics.median(ours) - statistics.median(theirs)) / 1e6:+.3f} ms")
+    """A program that sleeps for a second, lap and bare spawn in turn."""
+    ours, differences = [], []
+    for _ in range(8):
+        [lap, *_] = times(folder, "second", 1)
+        [theirs] = bare_times(bare, 1, PAUSE_US, "sleep", "1")
+        ours.append(lap)
+        differences.append((lap - theirs) / 1e6)
+    low, middle, high = statistics.quantiles(differences)
+    print(f"sleep 1: recorded {statistics.median(ours) / 1e6:.2f} ms; lap minus bare spawn: median"
+          f" {middle:+.2f} ms (quartiles {low:+.2f} to {high:+.2f}, 8 rounds)")
 
 
 def memory(folder):
