@@ -126,7 +126,6 @@ impl<'a> Draft<'a> {
         for row in &mut rows {
             row.against = match (&base, &row.cell) {
                 _ if !several => Against::Alone,
-                (None, _) => Against::Other(nothing(Refusal::NoBaseline)),
                 (Some((rig, _)), _) if *rig == row.rig => Against::Baseline,
                 (Some((_, Some(base))), Some(cell)) => {
                     Against::Other(across_rigs(base, cell, assume))
@@ -159,7 +158,7 @@ impl<'a> Draft<'a> {
             for row in &mut rows {
                 row.against = match &base {
                     _ if !several => Against::Alone,
-                    None => Against::Other(nothing(Refusal::NoBaseline)),
+                    None => Against::Other(nothing(Refusal::NoLaps)),
                     Some(base) if base.settings == row.settings => Against::Baseline,
                     Some(base) => Against::Other(self.variant_difference(base, row, assume)),
                 };

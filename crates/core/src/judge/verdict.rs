@@ -25,9 +25,7 @@ pub enum Verdict {
 /// Why nothing can be said.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Refusal {
-    /// The baseline has no counted lap.
-    NoBaseline,
-    /// No lap of this cell counts.
+    /// No lap counts, of this cell or of any it could be held against.
     NoLaps,
     /// One side has too few laps: this many.
     FewLaps(usize),
@@ -109,7 +107,6 @@ impl std::fmt::Display for Verdict {
 impl std::fmt::Display for Refusal {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
-            Self::NoBaseline => write!(f, "nothing to hold it against"),
             Self::NoLaps => write!(f, "no counted lap"),
             Self::FewLaps(1) => write!(f, "a single lap"),
             Self::FewLaps(n) => write!(f, "{n} laps, and {LEAST_LAPS} are needed"),

@@ -1,9 +1,7 @@
 //! What stands below a comparison: laps left out, what would settle it, how it was made.
 
 use crate::sheets::words::{count, settle};
-use honest_lap_core::judge::{
-    Against, Ground, Group, Held, Refusal, Row, SessionSpread, Verdict, WorkloadView,
-};
+use honest_lap_core::judge::{Against, Ground, Group, Held, Row, SessionSpread, WorkloadView};
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::percent;
 
@@ -36,12 +34,7 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
 fn what_would_help(row: &Row) -> Option<String> {
     match (&row.cell, &row.against) {
         (None, _) => Some("no lap counts; `lap show` has the reason of each".to_owned()),
-        (Some(_), Against::Other(difference)) => match difference.verdict {
-            Verdict::Refused(Refusal::NoBaseline) => {
-                Some("drive laps of the baseline, or name another".to_owned())
-            }
-            _ => difference.settle.map(settle),
-        },
+        (Some(_), Against::Other(difference)) => difference.settle.map(settle),
         (Some(cell), Against::Alone) if cell.laps() < 2 => {
             Some("a single lap has no spread and no interval; drive three or more".to_owned())
         }
