@@ -56,6 +56,9 @@ impl UnderWay {
 /// How long marked processes may take to end after they were asked to.
 const GRACE: Nanos = Nanos::from_seconds(2);
 
+/// How long they are waited for at all.
+const PATIENCE: Nanos = Nanos::from_seconds(10);
+
 /// Ends every process that carries `mark`, and returns their names.
 ///
 /// A starter that finds its tool gone ends its lap by itself; this is for when it was killed too.
@@ -65,13 +68,15 @@ pub fn end_marked(mark: &str) -> Vec<String> {
         return Vec::new();
     }
     send(&first, Signal::TERM);
-    let deadline = crate::now().0 + GRACE.0;
+    let begun = crate::now().0;
     loop {
         let rest = marked(mark);
-        if rest.is_empty() {
+        let waited = crate::now().0.saturating_sub(begun);
+        // What will not end even then (held by the kernel, say) keeps nobody waiting.
+        if rest.is_empty() || waited > PATIENCE.0 {
             return first.into_iter().map(|process| process.name).collect();
         }
-        if crate::now().0 >= deadline {
+        if waited >= GRACE.0 {
             send(&rest, Signal::KILL);
         }
         std::thread::sleep(std::time::Duration::from_millis(10));

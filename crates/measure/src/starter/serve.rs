@@ -22,6 +22,8 @@ use std::process::{Child, Command, ExitCode, Stdio};
 const GRACE: Nanos = Nanos::from_seconds(2);
 /// How long what outlived a lap may take.
 const LEFT_BEHIND_GRACE: Nanos = Nanos(300_000_000);
+/// How long it is waited for at all.
+const LEFT_BEHIND_PATIENCE: Nanos = Nanos::from_seconds(10);
 /// How often a tree that is being killed is looked at again.
 const POLL_GRACE: Nanos = Nanos(20_000_000);
 const BUFFER_BYTES: usize = 64 << 10;
@@ -103,7 +105,10 @@ impl Running {
         let child = command.spawn().map_err(|err| not_started(program, &order.folder, &err))?;
         // The command holds our copies of the ends that the child writes to.
         drop(command);
-        let pidfd = pidfd(&child).map_err(|err| format!("it cannot be watched: {err}"))?;
+        let pidfd = pidfd(&child).map_err(|err| {
+            end_tree(own_pid());
+            format!("it cannot be watched: {err}")
+        })?;
         Ok(Self { child, pidfd, stdout, stderr, started, started_with_sleep, floor_bytes })
     }
 
@@ -197,6 +202,8 @@ impl Ending {
 }
 
 /// Ends everything below `root`: asks, then insists. Returns the names of what was there.
+///
+/// What will not end even so (another user's, or held by the kernel) is named as such and left.
 fn end_tree(root: i32) -> Vec<String> {
     reap_orphans();
     let first = descendants(root);
@@ -204,14 +211,20 @@ fn end_tree(root: i32) -> Vec<String> {
         return Vec::new();
     }
     send(&first, Signal::TERM);
-    let deadline = now().0 + LEFT_BEHIND_GRACE.0;
+    let begun = now().0;
     loop {
         reap_orphans();
         let rest: Vec<Process> = descendants(root);
-        if rest.is_empty() {
-            return first.into_iter().map(|process| process.name).collect();
+        let waited = now().0.saturating_sub(begun);
+        if rest.is_empty() || waited > LEFT_BEHIND_PATIENCE.0 {
+            let stays = |process: &Process| rest.iter().any(|other| other.pid == process.pid);
+            let said = |process: &Process| match stays(process) {
+                true => format!("{} (would not end)", process.name),
+                false => process.name.clone(),
+            };
+            return first.iter().map(said).collect();
         }
-        if now().0 >= deadline {
+        if waited >= LEFT_BEHIND_GRACE.0 {
             send(&rest, Signal::KILL);
         }
         std::thread::sleep(std::time::Duration::from_millis(5));
