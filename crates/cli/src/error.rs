@@ -10,6 +10,8 @@ use std::process::ExitCode;
 pub enum Exit {
     /// Done.
     Done,
+    /// Done, and the answer is no.
+    No,
     /// The request or the study is wrong.
     Request,
     /// The measurement failed.
@@ -22,6 +24,7 @@ impl From<Exit> for ExitCode {
     fn from(exit: Exit) -> Self {
         match exit {
             Exit::Done => Self::SUCCESS,
+            Exit::No => Self::from(1),
             Exit::Request => Self::from(2),
             Exit::Measurement => Self::from(3),
             Exit::Fault => Self::from(70),

@@ -41,6 +41,8 @@ fn killed_at_fifty_moments_it_loses_nothing_announced_and_leaves_nothing_running
         }
         let logbook = Logbook::open(&path).unwrap();
         assert_eq!(logbook.faults().unwrap(), Vec::<String>::new(), "kill {kill}");
+        let broken = logbook.verify().unwrap().into_iter().find_map(|session| session.broken);
+        assert_eq!(broken, None, "kill {kill}");
         for name in laps {
             let page =
                 logbook.lap(&name).unwrap().unwrap_or_else(|| panic!("kill {kill}: lost {name}"));

@@ -102,6 +102,24 @@ fn machine_formats_keep_every_digit_and_one_shape() {
 }
 
 #[test]
+fn verify_proves_that_nothing_changed_and_names_what_did() {
+    let env = harbour();
+    insta::assert_snapshot!(lab(&env, &["verify"]));
+    let db = rusqlite::Connection::open(env.path().join("lab/logbook.db")).unwrap();
+    let change = "UPDATE lap SET wall_ns = wall_ns / 2 WHERE number = 4 AND session = 5";
+    let refused = db.execute(change, []).unwrap_err().to_string();
+    assert!(refused.contains("never altered"), "{refused}");
+    db.execute_batch(&format!("DROP TRIGGER lap_keeps; {change}")).unwrap();
+    let came = env.lap(&["--study", "lab", "verify"]);
+    assert_eq!(came.status, Some(1), "{came}");
+    assert!(
+        came.stdout.contains("The seals of 1 session of 210 laps in 10 sessions are broken."),
+        "{came}"
+    );
+    assert!(came.stdout.contains("lap kestrel-2.4 has changed"), "{came}");
+}
+
+#[test]
 fn colour_is_for_terminals_and_never_for_pipes() {
     let env = harbour();
     assert!(!lab(&env, &["compare"]).contains('\x1b'));
@@ -181,7 +199,7 @@ fn completions_and_the_manual_come_from_the_same_definitions() {
 #[test]
 fn every_command_has_help_with_an_example() {
     let env = TestEnv::new(LAP);
-    for command in ["demo", "init", "run", "show", "compare", "completions", "man"] {
+    for command in ["demo", "init", "run", "show", "compare", "verify", "completions", "man"] {
         let help = env.lap_ok(&[command, "--help"]);
         assert!(help.contains("Example"), "{command}: {help}");
         assert!(help.contains(&format!("lap {command}")), "{command}: {help}");

@@ -9,7 +9,7 @@ const REFERENCE: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/referen
 fn the_command_reference_is_current() {
     let env = TestEnv::new(LAP);
     let mut text = String::from("# Commands\n\nGenerated from `--help`; see CONTRIBUTING.md.\n");
-    for command in ["", "demo", "init", "run", "show", "compare", "completions", "man"] {
+    for command in ["", "demo", "init", "run", "show", "compare", "verify", "completions", "man"] {
         let args: Vec<&str> =
             [command, "--help"].into_iter().filter(|arg| !arg.is_empty()).collect();
         let title = format!("lap {command}");

@@ -7,11 +7,13 @@ mod error;
 mod open;
 mod read;
 mod schema;
+mod seal;
 mod write;
 
 pub use error::LogbookError;
 pub use open::Logbook;
 pub use read::{LapPage, SessionPage, TaskForm};
+pub use seal::{Broken, SealedSession};
 pub use write::{NewLap, NewSession};
 
 #[cfg(test)]

@@ -79,6 +79,14 @@ CREATE TABLE output (
     PRIMARY KEY (lap, stream)
 ) STRICT, WITHOUT ROWID;
 
+-- Number 0 is the session itself; see seal.rs.
+CREATE TABLE seal (
+    session INTEGER NOT NULL REFERENCES session (id),
+    number  INTEGER NOT NULL CHECK (number >= 0),
+    seal    TEXT    NOT NULL,
+    PRIMARY KEY (session, number)
+) STRICT, WITHOUT ROWID;
+
 CREATE TRIGGER session_keeps    BEFORE UPDATE ON session    BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
 CREATE TRIGGER session_stays    BEFORE DELETE ON session    BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
 CREATE TRIGGER task_keeps       BEFORE UPDATE ON task       BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
@@ -91,4 +99,6 @@ CREATE TRIGGER lap_detail_keeps BEFORE UPDATE ON lap_detail BEGIN SELECT RAISE(A
 CREATE TRIGGER lap_detail_stays BEFORE DELETE ON lap_detail BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
 CREATE TRIGGER output_keeps     BEFORE UPDATE ON output     BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
 CREATE TRIGGER output_stays     BEFORE DELETE ON output     BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+CREATE TRIGGER seal_keeps       BEFORE UPDATE ON seal       BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER seal_stays       BEFORE DELETE ON seal       BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
 ";

@@ -1,6 +1,6 @@
 //! A logbook written, read back, and misused.
 
-use crate::{Logbook, LogbookError, NewLap, NewSession};
+use crate::{Broken, Logbook, LogbookError, NewLap, NewSession};
 use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome, Produced, Usage};
 use honest_lap_core::rig::RigFound;
 use honest_lap_core::session::{SessionName, VersionLine};
@@ -133,8 +133,12 @@ fn nothing_recorded_can_be_altered_or_deleted() {
     let (settings, body) = (Settings::default(), body());
     let name = LapName { session, number: 1 };
     logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap();
-    for table in ["session", "task", "variant", "lap", "lap_detail", "output"] {
-        let key = if table == "lap_detail" || table == "output" { "lap" } else { "id" };
+    for table in ["session", "task", "variant", "lap", "lap_detail", "output", "seal"] {
+        let key = match table {
+            "lap_detail" | "output" => "lap",
+            "seal" => "number",
+            _ => "id",
+        };
         for change in [format!("DELETE FROM {table}"), format!("UPDATE {table} SET {key} = {key}")]
         {
             let refused = logbook.db.execute(&change, []).unwrap_err().to_string();
@@ -197,4 +201,79 @@ fn a_hostile_logbook_is_an_error_not_a_surprise() {
     let logbook = Logbook::open(&path).unwrap();
     assert!(matches!(logbook.sessions(), Err(LogbookError::Damaged { .. })));
     assert!(matches!(logbook.laps(), Err(LogbookError::Damaged { .. })));
+}
+
+/// Writes a session of three laps and returns its name.
+fn three_laps(logbook: &mut Logbook) -> SessionName {
+    let session = begin(logbook, "heron", "a");
+    let id = logbook.enter_task("still", &task("x")).unwrap();
+    let (settings, body) = (Settings::default(), body());
+    for number in 1..=3 {
+        let name = LapName { session: session.clone(), number };
+        logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap();
+    }
+    session
+}
+
+/// Does to the file what the triggers would refuse.
+fn tamper(logbook: &Logbook, change: &str) {
+    let triggers: Vec<String> = logbook
+        .db
+        .prepare("SELECT name FROM sqlite_schema WHERE type = 'trigger'")
+        .unwrap()
+        .query_map([], |row| row.get(0))
+        .unwrap()
+        .collect::<Result<_, _>>()
+        .unwrap();
+    for trigger in triggers {
+        logbook.db.execute(&format!("DROP TRIGGER {trigger}"), []).unwrap();
+    }
+    logbook.db.execute_batch(&format!("PRAGMA foreign_keys = OFF; {change}")).unwrap();
+}
+
+#[test]
+fn an_untouched_logbook_is_sealed_and_its_seal_stands_for_all_of_it() {
+    let (_dir, mut logbook) = open();
+    let empty = Logbook::seal(&logbook.verify().unwrap());
+    let session = three_laps(&mut logbook);
+    let found = logbook.verify().unwrap();
+    assert_eq!((found.len(), found[0].laps, &found[0].broken), (1, 3, &None));
+    assert_ne!(Logbook::seal(&found), empty);
+    begin(&mut logbook, "wren", "b");
+    let mut both = logbook.verify().unwrap();
+    let seal = Logbook::seal(&both);
+    assert_ne!(seal, Logbook::seal(&found));
+    both.reverse();
+    assert_eq!(Logbook::seal(&both), seal, "the order of sessions does not matter");
+    assert_eq!(found[0].name, session);
+}
+
+#[test]
+fn whatever_is_changed_the_first_record_that_was_is_named() {
+    let two = |session: &SessionName| LapName { session: session.clone(), number: 2 };
+    type Wanted = fn(LapName) -> Broken;
+    let cases: [(&str, Wanted); 9] = [
+        ("UPDATE lap SET wall_ns = wall_ns - 1 WHERE number = 2", Broken::Lap),
+        ("UPDATE lap SET outcome = 'signal' WHERE number = 2", Broken::Lap),
+        ("UPDATE lap_detail SET reason = 'x' WHERE lap = 2", Broken::Lap),
+        ("UPDATE output SET tail = x'00' WHERE lap = 2", Broken::Lap),
+        ("DELETE FROM output WHERE lap = 2", Broken::Lap),
+        ("UPDATE seal SET seal = 'f' || substr(seal, 2) WHERE number = 2", Broken::Lap),
+        ("DELETE FROM lap WHERE number = 2", Broken::Missing),
+        ("DELETE FROM seal WHERE number = 2", Broken::Unsealed),
+        ("UPDATE session SET found = '{}'", |_| Broken::Session),
+    ];
+    for (change, wanted) in cases {
+        let (_dir, mut logbook) = open();
+        let session = three_laps(&mut logbook);
+        tamper(&logbook, change);
+        let found = logbook.verify().unwrap();
+        assert_eq!(found[0].broken, Some(wanted(two(&session))), "{change}");
+    }
+    // A change of what laps refer to shows at the first lap that does.
+    let (_dir, mut logbook) = open();
+    let session = three_laps(&mut logbook);
+    tamper(&logbook, "UPDATE task SET form = '{}'");
+    let first = LapName { session, number: 1 };
+    assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
 }

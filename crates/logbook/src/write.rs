@@ -2,6 +2,7 @@
 
 use crate::error::LogbookError;
 use crate::open::Logbook;
+use crate::seal::{seal_lap, seal_session};
 use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome};
 use honest_lap_core::rig::RigFound;
 use honest_lap_core::session::{SessionName, VersionLine};
@@ -76,6 +77,7 @@ impl Logbook {
                     versions
                 ],
             )?;
+            seal_session(tx, tx.last_insert_rowid())?;
             Ok(number)
         })?;
         Ok(SessionName { rig: new.rig.to_owned(), number })
@@ -169,7 +171,8 @@ fn insert(tx: &Transaction<'_>, lap: &NewLap<'_>) -> rusqlite::Result<()> {
         json(&body.left_behind),
     ])?;
     insert_output(tx, id, "stdout", &body.stdout)?;
-    insert_output(tx, id, "stderr", &body.stderr)
+    insert_output(tx, id, "stderr", &body.stderr)?;
+    seal_lap(tx, session, lap.name.number, id)
 }
 
 fn insert_output(

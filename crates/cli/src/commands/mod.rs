@@ -8,6 +8,7 @@ mod man;
 mod run;
 mod show;
 mod stand_in;
+mod verify;
 
 use crate::args::Cli;
 use crate::ctx::Ctx;
@@ -22,6 +23,7 @@ pub enum Command {
     Run(run::RunArgs),
     Show(show::ShowArgs),
     Compare(compare::CompareArgs),
+    Verify(verify::VerifyArgs),
     Completions(completions::CompletionsArgs),
     Man(man::ManArgs),
     #[command(hide = true)]
@@ -36,6 +38,7 @@ pub fn dispatch(cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Command::Run(args) => run::run(args, cli, ctx),
         Command::Show(args) => show::run(args, cli, ctx),
         Command::Compare(args) => compare::run(args, cli, ctx),
+        Command::Verify(args) => verify::run(args, cli, ctx),
         Command::Completions(args) => completions::run(args, ctx),
         Command::Man(args) => man::run(args, ctx),
         Command::StandIn(args) => stand_in::run(args, ctx),

@@ -5,6 +5,7 @@ mod lap;
 mod preview;
 mod session;
 mod sessions;
+mod verify;
 pub mod words;
 
 pub use compare::{Works, compare};
@@ -12,6 +13,7 @@ pub use lap::lap;
 pub use preview::preview;
 pub use session::session;
 pub use sessions::sessions;
+pub use verify::verify;
 
 use honest_lap_core::time::Nanos;
 use honest_lap_draw::Cell;

@@ -1,0 +1,69 @@
+//! `lap verify`: every session's seal, and the first record that is not as it was written.
+
+use super::words::count;
+use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
+use honest_lap_logbook::{Broken, Logbook, SealedSession};
+
+/// Characters of a seal that people compare by eye.
+const SHORT: usize = 16;
+
+/// Returns the sheet of checked seals; `faults` are the file's own.
+pub fn verify(sessions: &[SealedSession], faults: &[String]) -> Sheet {
+    let laps = sessions.iter().map(|session| session.laps).sum::<usize>();
+    let broken = sessions.iter().filter(|session| session.broken.is_some()).count();
+    let what = format!("{} in {}", count(laps, "lap"), count(sessions.len(), "session"));
+    let answer = match (broken, faults.len()) {
+        (0, 0) => format!("Nothing has changed: {what} are as they were written."),
+        (0, _) => format!("The file is damaged, though the seals of {what} hold."),
+        (broken, _) => format!("The seals of {} of {what} are broken.", count(broken, "session")),
+    };
+    Sheet {
+        schema: "honest-lap/verify",
+        version: 1,
+        title: None,
+        lead: vec![answer, format!("Seal of the logbook: {}", Logbook::seal(sessions))],
+        groups: vec![Group {
+            heading: None,
+            lead: Vec::new(),
+            columns: vec![
+                Column::text("session", "session"),
+                Column::figure("laps", "laps"),
+                Column::text("seal", "seal"),
+                Column::machine("sealed"),
+                Column::text("finding", "finding"),
+            ],
+            rows: sessions.iter().map(row).collect(),
+            layout: Layout::Table,
+            notes: faults.iter().map(|fault| format!("the file: {fault}")).collect(),
+        }],
+        notes: vec![
+            "A seal chains each record of a session to the one before it. Note the logbook's seal \
+             elsewhere to prove later that nothing was taken off its end."
+                .to_owned(),
+        ],
+    }
+}
+
+fn row(session: &SealedSession) -> Vec<Cell> {
+    let finding = match &session.broken {
+        None => Cell::text("as it was written"),
+        Some(broken) => Cell::text(words(broken)).role(Role::Failed),
+    };
+    let short = session.seal.get(..SHORT).unwrap_or(&session.seal);
+    vec![
+        Cell::text(session.name.to_string()),
+        Cell::whole(session.laps as u64),
+        Cell::text(&session.seal).shown(short),
+        Cell::flag(session.broken.is_none()),
+        finding,
+    ]
+}
+
+fn words(broken: &Broken) -> String {
+    match broken {
+        Broken::Session => "the session's own record has changed".to_owned(),
+        Broken::Lap(lap) => format!("lap {lap} has changed, or one before it was taken out"),
+        Broken::Missing(lap) => format!("lap {lap} was taken out"),
+        Broken::Unsealed(lap) => format!("lap {lap} was put in by something else"),
+    }
+}
