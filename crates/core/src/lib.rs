@@ -16,6 +16,7 @@
 //! ```
 #![warn(missing_docs)]
 
+pub mod doubt;
 pub mod forecast;
 pub mod judge;
 pub mod lap;

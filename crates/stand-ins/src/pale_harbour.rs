@@ -1,7 +1,8 @@
 //! The made-up lab: what four rigs of Pale Harbour are said to have recorded.
 //!
 //! Nothing here was measured. It is drawn from stated distributions by a fixed seed, with honest
-//! trouble in it: two rigs that tie, a noisy laptop with a single session, and laps that failed.
+//! trouble in it: two rigs that tie, a noisy laptop with a single session and an older renderer,
+//! and laps that failed.
 
 use honest_lap_core::lap::Outcome;
 use honest_lap_core::random::SplitMix;
@@ -43,11 +44,12 @@ pub struct RecordedLap {
     pub threads: u32,
 }
 
-/// The rigs' versions of the two programs: what `--version` prints.
-pub const VERSIONS: [(&str, &str, &str); 2] = [
-    ("dome-still", "renderer", "dome-still 1.4.2"),
-    ("catalogue-build", "builder", "catalogue-build 3.0.1"),
-];
+/// Returns workload, program and version line of the two programs on `rig`: the laptop's renderer
+/// is older than the others'.
+pub fn versions(rig: &str) -> [(&'static str, &'static str, &'static str); 2] {
+    let renderer = if rig == "wren" { "dome-still 1.3.9" } else { "dome-still 1.4.2" };
+    [("dome-still", "renderer", renderer), ("catalogue-build", "builder", "catalogue-build 3.0.1")]
+}
 
 /// A made-up rig.
 struct Rig {

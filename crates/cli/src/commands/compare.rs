@@ -6,8 +6,10 @@ use crate::error::{CmdError, Exit};
 use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
 use clap::ValueEnum;
+use honest_lap_core::doubt::{Evidence, doubts};
 use honest_lap_core::judge::{Ask, Direction, compare};
 use honest_lap_core::lap::LapHead;
+use honest_lap_core::session::{SessionName, VersionLine};
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::parse_share;
 use honest_lap_logbook::{Logbook, TaskForm};
@@ -87,7 +89,19 @@ pub fn comparison(
         views.retain(|view| args.workloads.contains(&view.workload));
     }
     let works = works(&ask, &tasks);
-    Ok(sheets::compare(&open.study, &views, &works, spread, ask.margin))
+    let versions: Vec<(SessionName, VersionLine)> = logbook
+        .sessions()?
+        .into_iter()
+        .flat_map(|page| {
+            let name = page.record.name;
+            page.record.versions.into_iter().map(move |version| (name.clone(), version))
+        })
+        .collect();
+    // Only laps of the compared form stand beside each other.
+    let beside: Vec<LapHead> =
+        laps.into_iter().filter(|lap| ask.tasks.get(&lap.workload) == Some(&lap.task)).collect();
+    let doubts = doubts(&Evidence { laps: &beside, versions: &versions });
+    Ok(sheets::compare(&open.study, &views, &works, &doubts, spread, ask.margin))
 }
 
 fn check_names(args: &CompareArgs, laps: &[LapHead]) -> Result<(), CmdError> {

@@ -8,7 +8,7 @@ use honest_lap_core::session::VersionLine;
 use honest_lap_core::time::Nanos;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
-use honest_lap_stand_ins::pale_harbour::{self, RecordedLap, RecordedSession, VERSIONS};
+use honest_lap_stand_ins::pale_harbour::{self, RecordedLap, RecordedSession, versions};
 use std::path::PathBuf;
 
 /// Make a whole example and drive it: from laps to a comparison, in under a minute
@@ -76,7 +76,7 @@ fn record(
     logbook: &mut Logbook,
     session: &RecordedSession,
 ) -> Result<(), CmdError> {
-    let versions = VERSIONS.map(|(workload, label, line)| VersionLine {
+    let versions = versions(session.rig).map(|(workload, label, line)| VersionLine {
         workload: workload.to_owned(),
         label: label.to_owned(),
         line: Some(line.to_owned()),

@@ -105,7 +105,7 @@ fn session_result(name: &SessionName, laps: &[LapHead], study: &Study) -> Sheet 
     let (views, spread) = compare(laps, &ask);
     let works = study.workloads.iter();
     let works = works.filter_map(|w| Some((w.name.clone(), w.task.work.clone()?))).collect();
-    let sheet = sheets::compare(study, &views, &works, spread, ask.margin);
+    let sheet = sheets::compare(study, &views, &works, &[], spread, ask.margin);
     Sheet { title: Some(format!("session {name}")), lead: Vec::new(), ..sheet }
 }
 

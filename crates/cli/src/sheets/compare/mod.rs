@@ -4,10 +4,11 @@ mod answer;
 mod notes;
 
 use answer::answer;
-use notes::{method, notes};
+use notes::{doubted, method, notes};
 
 use super::words::{ground, ground_name, lap_of, settle, speed, speed_interval, time_saved};
 use super::{nanos, time_cell};
+use honest_lap_core::doubt::Doubt;
 use honest_lap_core::judge::{
     Against, Cell as Sum, Group, Held, Row, SessionSpread, Verdict, WorkloadView,
 };
@@ -27,6 +28,7 @@ pub fn compare(
     study: &Study,
     views: &[WorkloadView],
     works: &Works,
+    doubts: &[Doubt],
     spread: SessionSpread,
     margin: f64,
 ) -> Sheet {
@@ -36,6 +38,10 @@ pub fn compare(
             let mut table = table(view, group, works.get(&view.workload));
             if let (0, Some(workload)) = (place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
+            }
+            // In the size of the answer, not of a footnote. The variants on one rig were driven in one session, with one version.
+            if matches!(group.held, Held::Variant(_)) {
+                table.lead.extend(doubted(doubts, &view.workload));
             }
             groups.push(table);
         }

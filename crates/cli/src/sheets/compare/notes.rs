@@ -1,6 +1,7 @@
 //! What stands below a comparison: laps left out, what would settle it, how it was made.
 
 use crate::sheets::words::{count, settle};
+use honest_lap_core::doubt::Doubt;
 use honest_lap_core::judge::{Against, Ground, Group, Held, Row, SessionSpread, WorkloadView};
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::percent;
@@ -28,6 +29,15 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
         }
     }
     notes
+}
+
+/// Returns the doubts about a workload, each with what would settle it.
+pub(super) fn doubted(doubts: &[Doubt], workload: &str) -> Vec<String> {
+    doubts
+        .iter()
+        .filter(|doubt| doubt.workload == workload)
+        .map(|doubt| format!("Doubt, {}: {}; {}.", doubt.name, doubt.evidence, doubt.settle))
+        .collect()
 }
 
 /// Returns what would make a row say more, where it says too little.
