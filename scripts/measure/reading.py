@@ -24,7 +24,7 @@ def seconds(*command, folder="."):
 def main():
     with tempfile.TemporaryDirectory() as folder:
         subprocess.run([WRITER, folder], check=True)
-        for command in ["compare", "show"]:
+        for command in ["compare", "show", "verify"]:
             print(f"100,000 laps, lap {command}: {seconds(LAP, command, folder=folder):.2f} s")
         empty = os.path.join(folder, "empty")
         subprocess.run(["rustc", "-O", "-o", empty, "-"], input=b"fn main() {}", check=True)

@@ -4,7 +4,7 @@ use crate::error::LogbookError;
 use crate::open::Logbook;
 use crate::write::json;
 use honest_lap_core::lap::{Captured, LapBody, LapHead, LapName, Outcome, Usage};
-use honest_lap_core::session::{SessionName, SessionRecord, is_rig_name};
+use honest_lap_core::session::{SessionName, SessionRecord, VersionLine, is_rig_name};
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::Task;
@@ -226,6 +226,21 @@ impl Logbook {
             page.workloads.dedup();
         }
         Ok(pages)
+    }
+
+    /// Returns what every session's programs said of their version.
+    pub fn versions(&self) -> Result<Vec<(SessionName, VersionLine)>, LogbookError> {
+        let query = "SELECT rig, number, versions FROM session ORDER BY id";
+        let raw = self.rows(query, &[], |row| {
+            let name = SessionName { rig: row.get(0)?, number: row.get(1)? };
+            Ok((name, row.get::<_, String>(2)?))
+        })?;
+        let mut all = Vec::new();
+        for (name, text) in raw {
+            let lines: Vec<VersionLine> = self.parsed(&text, "a session's versions")?;
+            all.extend(lines.into_iter().map(|line| (name.clone(), line)));
+        }
+        Ok(all)
     }
 
     /// Returns every form of every workload's task, in the order first driven.

@@ -15,8 +15,9 @@ use crate::open::Logbook;
 use honest_lap_core::lap::LapName;
 use honest_lap_core::session::SessionName;
 use rusqlite::types::ValueRef;
-use rusqlite::{Connection, OptionalExtension, Row, params};
+use rusqlite::{Connection, Row, params};
 use sha2::{Digest, Sha256};
+use std::collections::BTreeMap;
 
 /// The seals of a session, checked.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -59,8 +60,7 @@ const LAP_FIELDS: &str = "SELECT s.mark, l.number, t.workload, t.form, v.setting
          JOIN variant v ON v.id = l.variant
          JOIN lap_detail d ON d.lap = l.id
          LEFT JOIN output o ON o.lap = l.id AND o.stream = 'stdout'
-         LEFT JOIN output e ON e.lap = l.id AND e.stream = 'stderr'
-     WHERE l.id = ?1";
+         LEFT JOIN output e ON e.lap = l.id AND e.stream = 'stderr'";
 
 /// Seals the session `id`, just written.
 pub(crate) fn seal_session(db: &Connection, id: i64) -> rusqlite::Result<()> {
@@ -81,7 +81,9 @@ pub(crate) fn seal_lap(
             "SELECT seal FROM seal WHERE session = ?1 AND number < ?2 ORDER BY number DESC LIMIT 1",
         )?
         .query_row(params![session, number], |row| row.get(0))?;
-    let seal = lap_seal(db, id, &before)?;
+    let seal = db
+        .prepare_cached(&format!("{LAP_FIELDS} WHERE l.id = ?1"))?
+        .query_row([id], |row| lap_seal(row, &before))?;
     db.prepare_cached("INSERT INTO seal (session, number, seal) VALUES (?1, ?2, ?3)")?
         .execute(params![session, number, seal])?;
     Ok(())
@@ -93,10 +95,10 @@ fn session_seal(db: &Connection, id: i64) -> rusqlite::Result<String> {
     Ok(hex(hasher))
 }
 
-fn lap_seal(db: &Connection, id: i64, before: &str) -> rusqlite::Result<String> {
+fn lap_seal(row: &Row<'_>, before: &str) -> rusqlite::Result<String> {
     let mut hasher = Sha256::new_with_prefix("honest-lap lap 1");
     hasher.update(before);
-    db.prepare_cached(LAP_FIELDS)?.query_row([id], |row| hash_fields(row, &mut hasher))?;
+    hash_fields(row, &mut hasher)?;
     Ok(hex(hasher))
 }
 
@@ -134,6 +136,8 @@ impl Logbook {
     /// own, [`Self::seal`], is printed for that.
     pub fn verify(&self) -> Result<Vec<SealedSession>, LogbookError> {
         let run = || -> rusqlite::Result<Vec<SealedSession>> {
+            // One view of the file for all of it, and no lock taken anew for every lap.
+            let _view = self.db.unchecked_transaction()?;
             let mut statement =
                 self.db.prepare("SELECT id, rig, number FROM session ORDER BY id")?;
             let sessions = statement.query_map([], |row| {
@@ -146,46 +150,39 @@ impl Logbook {
     }
 
     fn check(&self, id: i64, name: SessionName) -> rusqlite::Result<SealedSession> {
-        let mut before = session_seal(&self.db, id)?;
-        let mut broken = None;
-        if self.kept_seal(id, 0)?.as_ref() != Some(&before) {
-            broken = Some(Broken::Session);
-        }
-        // Numbers of laps and numbers of seals, side by side: each has the other, or is broken.
-        let mut statement = self.db.prepare_cached(
-            "SELECT n.number, l.id FROM (
-                 SELECT number FROM lap WHERE session = ?1
-                 UNION SELECT number FROM seal WHERE session = ?1 AND number > 0
-             ) n LEFT JOIN lap l ON l.session = ?1 AND l.number = n.number
-             ORDER BY n.number",
-        )?;
+        let mut kept = self.kept_seals(id)?;
+        let mut seal = session_seal(&self.db, id)?;
+        let mut broken = (kept.remove(&0).as_ref() != Some(&seal)).then_some(Broken::Session);
+        // One query for a session: preparing it anew for each lap would cost more than the hashes.
+        let mut statement =
+            self.db.prepare(&format!("{LAP_FIELDS} WHERE l.session = ?1 ORDER BY l.number"))?;
         let mut rows = statement.query([id])?;
         let mut laps = 0;
+        let lap = |number| LapName { session: name.clone(), number };
         while let Some(row) = rows.next()? {
-            let (number, lap): (u32, Option<i64>) = (row.get(0)?, row.get(1)?);
-            laps += usize::from(lap.is_some());
-            if broken.is_some() {
-                continue;
-            }
-            let lap_name = LapName { session: name.clone(), number };
-            let kept = self.kept_seal(id, number)?;
-            broken = match (lap, kept) {
-                (None, _) => Some(Broken::Missing(lap_name)),
-                (Some(_), None) => Some(Broken::Unsealed(lap_name)),
-                (Some(lap), Some(kept)) => {
-                    before = lap_seal(&self.db, lap, &before)?;
-                    (before != kept).then_some(Broken::Lap(lap_name))
-                }
+            laps += 1;
+            let number: u32 = row.get(1)?;
+            seal = lap_seal(row, &seal)?;
+            let after = kept.split_off(&number);
+            // A seal that is left over from below belongs to a lap that is gone.
+            let gone = std::mem::replace(&mut kept, after).into_keys().next();
+            let found = match (gone, kept.remove(&number)) {
+                (Some(gone), _) => Some(Broken::Missing(lap(gone))),
+                (None, None) => Some(Broken::Unsealed(lap(number))),
+                (None, Some(written)) => (written != seal).then(|| Broken::Lap(lap(number))),
             };
+            broken = broken.or(found);
         }
-        Ok(SealedSession { name, laps, seal: before, broken })
+        let gone = kept.into_keys().next().map(|number| Broken::Missing(lap(number)));
+        Ok(SealedSession { laps, seal, broken: broken.or(gone), name })
     }
 
-    fn kept_seal(&self, session: i64, number: u32) -> rusqlite::Result<Option<String>> {
-        self.db
-            .prepare_cached("SELECT seal FROM seal WHERE session = ?1 AND number = ?2")?
-            .query_row(params![session, number], |row| row.get(0))
-            .optional()
+    /// Returns the seals of a session as they were written, by number.
+    fn kept_seals(&self, session: i64) -> rusqlite::Result<BTreeMap<u32, String>> {
+        let mut statement =
+            self.db.prepare_cached("SELECT number, seal FROM seal WHERE session = ?1")?;
+        let rows = statement.query_map([session], |row| Ok((row.get(0)?, row.get(1)?)))?;
+        rows.collect()
     }
 
     /// Returns the logbook's own seal: it stands for everything in `sessions`, in any order.

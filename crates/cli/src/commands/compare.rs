@@ -9,7 +9,6 @@ use clap::ValueEnum;
 use honest_lap_core::doubt::{Evidence, doubts};
 use honest_lap_core::judge::{Ask, Direction, compare};
 use honest_lap_core::lap::LapHead;
-use honest_lap_core::session::{SessionName, VersionLine};
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::parse_share;
 use honest_lap_logbook::{Logbook, TaskForm};
@@ -79,7 +78,7 @@ pub fn comparison(
 ) -> Result<honest_lap_draw::Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let tasks = logbook.tasks()?;
-    let laps = logbook.laps()?;
+    let mut laps = logbook.laps()?;
     check_names(args, &laps)?;
     let ask = ask(args, &open.study, &tasks, &logbook)?;
     // Everything is compared, whatever is shown: the spread between sessions is the study's own,
@@ -89,18 +88,10 @@ pub fn comparison(
         views.retain(|view| args.workloads.contains(&view.workload));
     }
     let works = works(&ask, &tasks);
-    let versions: Vec<(SessionName, VersionLine)> = logbook
-        .sessions()?
-        .into_iter()
-        .flat_map(|page| {
-            let name = page.record.name;
-            page.record.versions.into_iter().map(move |version| (name.clone(), version))
-        })
-        .collect();
+    let versions = logbook.versions()?;
     // Only laps of the compared form stand beside each other.
-    let beside: Vec<LapHead> =
-        laps.into_iter().filter(|lap| ask.tasks.get(&lap.workload) == Some(&lap.task)).collect();
-    let doubts = doubts(&Evidence { laps: &beside, versions: &versions });
+    laps.retain(|lap| ask.tasks.get(&lap.workload) == Some(&lap.task));
+    let doubts = doubts(&Evidence { laps: &laps, versions: &versions });
     Ok(sheets::compare(&open.study, &views, &works, &doubts, spread, ask.margin))
 }
 
