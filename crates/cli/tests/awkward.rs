@@ -212,7 +212,8 @@ fn a_step_that_fails_ahead_of_a_lap_keeps_it_from_starting() {
 
 #[test]
 fn ctrl_c_ends_the_lap_keeps_the_others_and_leaves_nothing() {
-    let lines = "command = \"sleep 0.1; test -e go && {{ sleep 600 & sleep 600; }}; touch go\"";
+    let lines = "command = \"sleep 0.1; test -e go && {{ sleep 600 & sleep 600; }}; touch go\"\n\
+                 after = \"echo behind >> behind.txt\"";
     let env = TestEnv::with_workload(LAP, lines);
     let child = env.start(&["run", "--laps", "5"]);
     let deadline = Instant::now() + Duration::from_secs(30);
@@ -229,4 +230,6 @@ fn ctrl_c_ends_the_lap_keeps_the_others_and_leaves_nothing() {
     let outcomes: Vec<Outcome> = logbook.laps().unwrap().iter().map(|lap| lap.outcome).collect();
     assert_eq!(outcomes, [Outcome::Done, Outcome::Interrupted], "{came}");
     assert!(!env.path().join(".lap/laps").exists(), "the laps' folders are gone");
+    let behind = std::fs::read_to_string(env.path().join("behind.txt")).unwrap();
+    assert_eq!(behind, "behind\nbehind\n", "the step behind runs after Ctrl-C too");
 }

@@ -54,6 +54,9 @@ pub(crate) fn drive_lap(job: &Job<'_>) -> Result<LapResult, MeasureError> {
     Ok(result)
 }
 
+/// How long a step behind a lap may take once everything is to end.
+const CLEAN_UP_AFTER_STOP: Nanos = Nanos::from_seconds(30);
+
 struct Lap<'a> {
     job: &'a Job<'a>,
     values: Values<'a>,
@@ -71,7 +74,9 @@ impl Lap<'_> {
         result.body.command = order.command.clone();
         result.body.folder = order.folder.clone();
         for step in &task.before {
-            if let Some(failed) = self.step("step before it", step)? {
+            if let Some(failed) =
+                self.step("step before it", step, self.job.stop, self.job.workload.limit)?
+            {
                 result.outcome = failed.outcome.unwrap_or(Outcome::BeforeFailed);
                 result.body.reason = Some(failed.reason);
                 (result.body.stdout, result.body.stderr) = (failed.stdout, failed.stderr);
@@ -152,7 +157,8 @@ impl Lap<'_> {
             let (produced, wrong) = inspect(expected);
             let mut wrong = wrong.map(Failed::because);
             if let (None, Some(check), true) = (&wrong, check, checks) {
-                wrong = self.step(&format!("the check of `{}`", expected.named), check)?;
+                let what = format!("the check of `{}`", expected.named);
+                wrong = self.step(&what, check, self.job.stop, self.job.workload.limit)?;
             }
             all.push(produced);
             first_wrong = first_wrong.or(wrong);
@@ -160,13 +166,18 @@ impl Lap<'_> {
         Ok((all, first_wrong))
     }
 
-    /// Runs the steps behind the lap. Its time is known by then; a failing step is a remark.
+    /// Runs the steps behind the lap, whatever came of it: they put right what it or the steps
+    /// ahead of it left. Its time is known by then; a failing step is a remark.
     fn clean_up(&self, result: &mut LapResult) -> Result<(), MeasureError> {
-        if matches!(result.outcome, Outcome::BeforeFailed | Outcome::NotStarted) {
-            return Ok(());
+        let mut stop = self.job.stop;
+        let mut limit = self.job.workload.limit;
+        let never = Stop::never().map_err(|source| MeasureError::Starter { source })?;
+        if stop.requested() {
+            // Ctrl-C is no reason to leave a mess, nor to wait for long.
+            (stop, limit) = (&never, limit.min(CLEAN_UP_AFTER_STOP));
         }
         for step in &self.job.workload.task.after {
-            if let Some(failed) = self.step("step behind it", step)? {
+            if let Some(failed) = self.step("step behind it", step, stop, limit)? {
                 let earlier = result.body.reason.take();
                 let remarks: Vec<String> = earlier.into_iter().chain([failed.reason]).collect();
                 result.body.reason = Some(remarks.join("; "));
@@ -176,13 +187,19 @@ impl Lap<'_> {
     }
 
     /// Runs an untimed step; `None` if it did well.
-    fn step(&self, what: &str, launch: &Launch) -> Result<Option<Failed>, MeasureError> {
+    fn step(
+        &self,
+        what: &str,
+        launch: &Launch,
+        stop: &Stop,
+        limit: Nanos,
+    ) -> Result<Option<Failed>, MeasureError> {
         let order = match self.order(launch) {
-            Ok(order) => Order { stdin: None, ..order },
+            Ok(order) => Order { stdin: None, limit, ..order },
             Err(err) => return Ok(Some(Failed::because(err.to_string()))),
         };
         let words = plain_line(&order.command.join(" "));
-        match starter::run(&order, self.job.mark, self.job.stop)? {
+        match starter::run(&order, self.job.mark, stop)? {
             Report::NotStarted(why) => {
                 let reason = format!("{what} could not start: {}", plain_line(&why));
                 Ok(Some(Failed::because(reason)))

@@ -1,6 +1,6 @@
 //! The request to stop, from a signal handler to whatever is waiting.
 
-use rustix::event::{PollFd, PollFlags, Timespec, poll};
+use rustix::event::{EventfdFlags, PollFd, PollFlags, Timespec, eventfd, poll};
 use std::os::fd::{BorrowedFd, OwnedFd};
 
 /// A descriptor that becomes readable when everything is to end, and stays so.
@@ -8,9 +8,15 @@ use std::os::fd::{BorrowedFd, OwnedFd};
 pub struct Stop(OwnedFd);
 
 impl Stop {
-    /// Returns a stop that is requested as soon as `fd` can be read; it never is.
+    /// Returns a stop that is requested as soon as `fd` can be read; it is never read here.
     pub fn new(fd: OwnedFd) -> Self {
         Self(fd)
+    }
+
+    /// Returns a stop that is never requested, for what must still be done after a request.
+    pub(crate) fn never() -> std::io::Result<Self> {
+        // An event count of 0 cannot be read.
+        Ok(Self(eventfd(0, EventfdFlags::CLOEXEC)?))
     }
 
     /// Returns whether it has been requested.
