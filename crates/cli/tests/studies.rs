@@ -194,6 +194,22 @@ fn a_changed_workload_is_not_mixed_with_what_it_was() {
 }
 
 #[test]
+fn a_program_that_changed_between_two_sessions_is_a_doubt_on_one_rig_alone_too() {
+    let lines = "command = [\"sleep\", \"{s}\"]\nvary = { s = [0.01, 0.02] }\n\
+                 versions = { sleeper = [\"cat\", \"version.txt\"] }";
+    let env = TestEnv::with_workload(LAP, lines);
+    for version in ["1.0", "1.1"] {
+        env.write("version.txt", version);
+        env.lap_ok(&["run", "--laps", "2"]);
+    }
+    let said = env.lap_ok(&["compare"]);
+    assert!(
+        said.contains("Doubt, other version: the sleeper differs: 1.0 on here; 1.1 on here;"),
+        "{said}"
+    );
+}
+
+#[test]
 fn laps_that_all_failed_are_a_row_that_says_so() {
     let lines = "command = \"exit {code}\"\nvary = { code = [0, 3] }";
     let env = TestEnv::with_workload(LAP, lines);

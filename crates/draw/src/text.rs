@@ -8,8 +8,8 @@ use crate::theme::style;
 use comfy_table::{CellAlignment, ColumnConstraint, ContentArrangement, Table, Width, presets};
 use honest_lap_core::plain::plain_line;
 use std::io::{self, Write};
-use textwrap::Options;
 use textwrap::core::display_width;
+use textwrap::{Options, WordSplitter};
 
 /// Blanks between two columns.
 const GAP: u16 = 2;
@@ -117,7 +117,7 @@ fn records(group: &Group, width: Option<usize>, out: &mut dyn Write) -> io::Resu
             let indent = " ".repeat(widest + usize::from(GAP));
             let text = plain_line(&row[at].read());
             let room = width.map_or(usize::MAX, |width| width.saturating_sub(indent.len()).max(12));
-            let lines = textwrap::wrap(&text, Options::new(room));
+            let lines = textwrap::wrap(&text, unsplit(room));
             for (n, line) in lines.iter().enumerate() {
                 let lead = if n == 0 { styled(title, Role::Quiet) + &pad } else { indent.clone() };
                 writeln!(out, "{}", format!("{lead}{}", styled(line, row[at].role)).trim_end())?;
@@ -138,12 +138,17 @@ fn prose(
     let indent = " ".repeat(display_width(bullet));
     for line in lines {
         let text = plain_line(line);
-        let options = Options::new(width).initial_indent(bullet).subsequent_indent(&indent);
+        let options = unsplit(width).initial_indent(bullet).subsequent_indent(&indent);
         for line in textwrap::wrap(&text, options) {
             writeln!(out, "{}", styled(&line, role))?;
         }
     }
     Ok(())
+}
+
+/// Returns options that break lines at blanks only: `Linux 6.0-harbour` is one word.
+fn unsplit<'a>(width: usize) -> Options<'a> {
+    Options::new(width).word_splitter(WordSplitter::NoHyphenation)
 }
 
 fn shown(cell: &Cell) -> String {

@@ -39,8 +39,9 @@ pub fn compare(
             if let (0, Some(workload)) = (place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
-            // In the size of the answer, not of a footnote. The variants on one rig were driven in one session, with one version.
-            if matches!(group.held, Held::Variant(_)) {
+            // In the size of the answer, not of a footnote. Variants on a rig are judged in pairs
+            // of one session, so they repeat a doubt only where no table of rigs has said it.
+            if place == 0 || matches!(group.held, Held::Variant(_)) {
                 table.lead.extend(doubted(doubts, &view.workload));
             }
             groups.push(table);
