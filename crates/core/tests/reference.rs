@@ -62,6 +62,28 @@ fn found(op: &str, case: &Case) -> Option<Result<Value, StatError>> {
         "laps_needed" => laps_needed(case),
         "session_welch_log" => sessions(case),
         "single_session_floor" => Ok(floor(case)),
+        "mad_z_log" => modified_z(case),
+        "odd_lap_flags" => {
+            let (threshold, least) = (case.param("threshold"), case.param("min_deviation_percent"));
+            stat::odd_laps(&case.series("x"), threshold, least / 100.0)
+                .map(|flags| json!({ "flags": flags }))
+        }
+        "leave_one_out_t" => left_out(case),
+        "mann_kendall" => stat::drift(&case.series("x")).map(|found| {
+            let pairs = (case.series("x").len() * (case.series("x").len() - 1) / 2) as f64;
+            json!({
+                "S": found.s, "tau": found.s as f64 / pairs, "p_exact": found.p,
+                "theil_sen_log_per_lap": found.slope_log,
+                "drift_first_to_last_percent": found.first_to_last * 100.0,
+            })
+        }),
+        "mann_kendall_ties" => stat::drift(&case.series("x")).map(|found| {
+            let variance = found.variance.expect("tied values");
+            json!({
+                "S": found.s, "var": variance, "p_normal": found.p,
+                "z": stat::continuity_z(found.s, variance),
+            })
+        }),
         _ => return None,
     })
 }
@@ -72,6 +94,26 @@ fn summary(case: &Case) -> Result<Value, StatError> {
         "n": found.n, "mean": found.mean, "sd": found.sd, "cv_percent": found.cv.map(|cv| cv * 100.0),
         "median": found.median, "geomean": found.typical, "sd_log": found.sd_log,
         "min": found.min, "max": found.max,
+    }))
+}
+
+fn modified_z(case: &Case) -> Result<Value, StatError> {
+    let found = stat::modified_z(&case.series("x"))?;
+    let most = found.z.as_ref().and_then(|z| {
+        let sizes = z.iter().map(|z| z.abs()).enumerate();
+        sizes.max_by(|a, b| a.1.total_cmp(&b.1))
+    });
+    Ok(json!({
+        "median_log": found.median_log, "mad_log": found.mad_log, "z": found.z,
+        "max_abs_z": most.map(|(_, size)| size), "argmax": most.map(|(place, _)| place),
+    }))
+}
+
+fn left_out(case: &Case) -> Result<Value, StatError> {
+    let found = stat::left_out(&case.series("x"), case.param("index") as usize)?;
+    Ok(json!({
+        "t": found.t, "df": found.df, "p_one_sided": found.p_slower,
+        "critical_any_lap_5pct": found.critical_any, "excess_percent": found.excess * 100.0,
     }))
 }
 
@@ -174,10 +216,16 @@ fn laps_needed(case: &Case) -> Result<Value, StatError> {
 
 fn agrees(wanted: &Value, found: &Value) -> bool {
     match (wanted.as_f64(), found.as_f64()) {
+        (Some(0.0), Some(found)) => found == 0.0,
         (Some(wanted), Some(found)) => {
             (wanted - found).abs() <= TOLERANCE * wanted.abs().max(f64::MIN_POSITIVE)
         }
-        _ => wanted == found,
+        _ => match (wanted.as_array(), found.as_array()) {
+            (Some(wanted), Some(found)) => {
+                wanted.len() == found.len() && wanted.iter().zip(found).all(|(w, f)| agrees(w, f))
+            }
+            _ => wanted == found,
+        },
     }
 }
 

@@ -3,20 +3,28 @@
 //! Times are compared on natural logs, because their noise is a matter of ratio: a lap is some
 //! per cent off, not some milliseconds off.
 
+mod drift;
 mod error;
 mod interval;
+mod leave_out;
 mod need;
+mod odd;
 mod quantile;
 mod ratio;
 mod student;
 mod summary;
 
+pub use drift::{Drift, continuity_z, drift};
 pub use error::StatError;
 pub use interval::{Interval, MedianInterval, median_interval, typical_interval};
+pub use leave_out::{LeftOut, left_out};
 pub use need::{LapsNeeded, laps_needed};
+pub use odd::{LEAST_DEVIATION, ModifiedZ, modified_z, odd_laps, odd_threshold};
 pub use quantile::{median, quantile};
 pub use ratio::{LogRatio, SameWithin, paired, same_within, welch};
-pub use student::{chi_squared_quantile, normal_quantile, t_quantile, t_upper_tail};
+pub use student::{
+    chi_squared_quantile, normal_quantile, normal_upper_tail, t_quantile, t_upper_tail,
+};
 pub use summary::{Summary, mean, standard_deviation, summary};
 
 /// Returns the natural logs of `times`.

@@ -39,6 +39,14 @@ pub fn t_upper_tail(t: f64, df: f64) -> Result<f64, StatError> {
     Ok(if t >= 0.0 { half } else { 1.0 - half })
 }
 
+/// Returns P(Z > `z`) for the standard normal.
+///
+/// * Units: none.
+/// * Source: Abramowitz and Stegun (1964), 26.2.29: erfc(z/√2)/2.
+pub fn normal_upper_tail(z: f64) -> f64 {
+    erf::erfc(z / std::f64::consts::SQRT_2) / 2.0
+}
+
 /// Returns the `p`-quantile of Student's t with `df` degrees of freedom.
 ///
 /// * Units: none; `p` lies strictly between 0 and 1. `df` need not be whole.
