@@ -1,5 +1,7 @@
 //! A lap: one timed repetition of one variant on one rig, whatever came of it.
 
+use crate::conditions::{Conditions, Traces};
+use crate::measure::{Reading, TIME};
 use crate::session::SessionName;
 use crate::time::Nanos;
 use crate::variant::Settings;
@@ -43,6 +45,8 @@ pub enum Outcome {
     OverLimit,
     /// What it must produce is missing or wrong.
     WrongOutput,
+    /// The work was done, and a number that it should have said could not be read.
+    ReadingFailed,
     /// A step ahead of it failed, so it was not started.
     BeforeFailed,
     /// It could not be started.
@@ -55,12 +59,13 @@ pub enum Outcome {
 
 impl Outcome {
     /// Every outcome, in the order of its definition.
-    pub const ALL: [Self; 9] = [
+    pub const ALL: [Self; 10] = [
         Self::Done,
         Self::ExitCode,
         Self::Signal,
         Self::OverLimit,
         Self::WrongOutput,
+        Self::ReadingFailed,
         Self::BeforeFailed,
         Self::NotStarted,
         Self::Interrupted,
@@ -75,6 +80,7 @@ impl Outcome {
             Self::Signal => "signal",
             Self::OverLimit => "over-limit",
             Self::WrongOutput => "wrong-output",
+            Self::ReadingFailed => "reading-failed",
             Self::BeforeFailed => "before-failed",
             Self::NotStarted => "not-started",
             Self::Interrupted => "interrupted",
@@ -95,6 +101,7 @@ impl Outcome {
             Self::Signal => "ended by a signal",
             Self::OverLimit => "over its limit",
             Self::WrongOutput => "wrong output",
+            Self::ReadingFailed => "a reading failed",
             Self::BeforeFailed => "step before it failed",
             Self::NotStarted => "could not start",
             Self::Interrupted => "interrupted",
@@ -127,12 +134,71 @@ pub struct LapHead {
     pub outcome: Outcome,
     /// Time from start to reap; `None` if nothing was started. Only a done lap's counts.
     pub wall: Option<Nanos>,
+    /// The time of the parts that count, where the workload says which do.
+    pub parts: Option<Nanos>,
+    /// The step in which its time was read by hand; `None` where the clock measured it.
+    pub step: Option<Nanos>,
+    /// What else was read from it: splits, scores.
+    pub readings: Vec<Reading>,
+    /// Why a person has set it aside, if one has.
+    pub set_aside: Option<String>,
 }
 
 impl LapHead {
-    /// Returns the time that enters sums: that of a lap that was done and is no warm-up.
+    /// Returns a lap that was done in `wall`, and nothing else of note.
+    pub fn done(name: LapName, workload: &str, settings: Settings, wall: Nanos) -> Self {
+        Self {
+            name,
+            workload: workload.to_owned(),
+            settings,
+            task: 1,
+            round: 1,
+            warm_up: false,
+            outcome: Outcome::Done,
+            wall: Some(wall),
+            parts: None,
+            step: None,
+            readings: Vec::new(),
+            set_aside: None,
+        }
+    }
+
+    /// Returns the time of its work: of the parts that count, or of all of it.
+    pub fn time(&self) -> Option<Nanos> {
+        self.parts.or(self.wall)
+    }
+
+    /// Returns the time that enters sums: that of a lap that was done, is no warm-up and was not
+    /// set aside.
     pub fn counted(&self) -> Option<Nanos> {
-        self.wall.filter(|_| self.outcome == Outcome::Done && !self.warm_up)
+        self.time().filter(|_| self.outcome == Outcome::Done && self.stands())
+    }
+
+    /// Returns the value of the measure `name` that enters sums.
+    ///
+    /// A lap of which one reading failed still yields the others; its time does not count, since
+    /// less may have been done in it.
+    pub fn value(&self, name: &str) -> Option<f64> {
+        if name == TIME {
+            return self.counted().map(Nanos::seconds);
+        }
+        let yields = matches!(self.outcome, Outcome::Done | Outcome::ReadingFailed);
+        self.readings
+            .iter()
+            .find(|reading| reading.name == name && yields && self.stands())
+            .and_then(|reading| reading.value)
+    }
+
+    /// Returns the step in which the measure `name` was read, where that is known.
+    pub fn step_of(&self, name: &str) -> Option<f64> {
+        if name == TIME {
+            return self.step.map(Nanos::seconds);
+        }
+        self.readings.iter().find(|reading| reading.name == name)?.step
+    }
+
+    fn stands(&self) -> bool {
+        !self.warm_up && self.set_aside.is_none()
     }
 }
 
@@ -147,22 +213,6 @@ pub struct Usage {
     pub peak_bytes: u64,
     /// The least that `peak_bytes` can read: what the starter itself held.
     pub peak_floor_bytes: u64,
-}
-
-/// What the machine was like around a lap; `None` is 'not known', never 0.
-#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
-#[serde(default)]
-pub struct Conditions {
-    /// Processor time that everything outside the lap used meanwhile.
-    pub others_cpu: Option<Nanos>,
-    /// Memory that could still be had when the lap began, in bytes.
-    pub memory_available_bytes: Option<u64>,
-    /// Swap in use when the lap began, in bytes.
-    pub swap_used_bytes: Option<u64>,
-    /// Tasks that ran or waited to, averaged over the minute before.
-    pub load_1min: Option<f64>,
-    /// How long the machine slept during the lap.
-    pub slept: Option<Nanos>,
 }
 
 /// A file that a lap produced.
@@ -210,6 +260,10 @@ pub struct LapBody {
     pub produced: Vec<Produced>,
     /// Programs that outlived it and were ended.
     pub left_behind: Vec<String>,
+    /// What was read from it: splits, scores, its own report of its time.
+    pub readings: Vec<Reading>,
+    /// The conditions it was driven under, sample by sample.
+    pub traces: Traces,
     /// Its standard output.
     pub stdout: Captured,
     /// Its standard error.
@@ -219,6 +273,7 @@ pub struct LapBody {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::measure::Better;
 
     #[test]
     fn names_are_read_back() {
@@ -239,21 +294,38 @@ mod tests {
 
     #[test]
     fn a_failed_lap_never_counts_as_a_time() {
-        let mut head = LapHead {
-            name: LapName::parse("heron-1.1").unwrap(),
-            workload: "dome-still".into(),
-            settings: Settings::default(),
-            task: 1,
-            round: 1,
-            warm_up: false,
-            outcome: Outcome::Done,
-            wall: Some(Nanos(5)),
-        };
+        let name = LapName::parse("heron-1.1").unwrap();
+        let mut head = LapHead::done(name, "dome-still", Settings::default(), Nanos(5));
         assert_eq!(head.counted(), Some(Nanos(5)));
         head.warm_up = true;
         assert_eq!(head.counted(), None);
         head.warm_up = false;
         head.outcome = Outcome::OverLimit;
         assert_eq!(head.counted(), None);
+        head.outcome = Outcome::Done;
+        head.set_aside = Some("the window was covered".into());
+        assert_eq!(head.counted(), None);
+    }
+
+    #[test]
+    fn a_failed_reading_takes_the_time_with_it_and_leaves_the_others_standing() {
+        let name = LapName::parse("heron-1.1").unwrap();
+        let mut head = LapHead::done(name, "suite", Settings::default(), Nanos(5));
+        let reading = |name: &str, value| Reading {
+            name: name.into(),
+            unit: "points".into(),
+            better: Better::More,
+            value,
+            step: None,
+            seen: String::new(),
+            reports_time: false,
+        };
+        head.readings = vec![reading("sky", Some(812.0)), reading("sea", None)];
+        head.outcome = Outcome::ReadingFailed;
+        assert_eq!(["time", "sky", "sea"].map(|m| head.value(m)), [None, Some(812.0), None]);
+        head.outcome = Outcome::Signal;
+        assert_eq!(head.value("sky"), None);
+        (head.outcome, head.parts) = (Outcome::Done, Some(Nanos(2_000_000_000)));
+        assert_eq!(head.value("time"), Some(2.0), "the parts that count are the lap's time");
     }
 }

@@ -16,12 +16,17 @@
 //! ```
 #![warn(missing_docs)]
 
+pub mod campaign;
+pub mod conditions;
 pub mod doubt;
 pub mod forecast;
 pub mod judge;
 pub mod lap;
+pub mod measure;
 pub mod plain;
 pub mod random;
+pub mod readiness;
+pub mod remark;
 pub mod rig;
 pub mod schedule;
 pub mod session;

@@ -1,5 +1,6 @@
 //! A session: the laps driven in one sitting on one rig.
 
+use crate::campaign::{Campaign, Goal};
 use crate::rig::RigFound;
 use serde::{Deserialize, Serialize};
 
@@ -63,6 +64,54 @@ pub struct SessionRecord {
     pub found: RigFound,
     /// First output lines of the version commands: (workload, label, line or reason).
     pub versions: Vec<VersionLine>,
+    /// What else is known of it.
+    pub about: SessionAbout,
+}
+
+/// How a session's laps came about.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Origin {
+    /// The tool drove them.
+    #[default]
+    Driven,
+    /// Somebody read them off and typed them in.
+    Entered,
+    /// Somebody timed them with the tool's own stopwatch.
+    Clocked,
+}
+
+/// What is known of a session besides its rig; what is not known is left out.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
+pub struct SessionAbout {
+    /// How its laps came about.
+    pub origin: Origin,
+    /// Who read them, where a person did.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub reader: Option<String>,
+    /// What they were read from, or whose numbers they are.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub source: Option<String>,
+    /// Room temperature in °C, as a person says.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub room_c: Option<f64>,
+    /// What a person says of the sitting.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub remark: Option<String>,
+    /// What was to be driven, so that it can be gone on with.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub campaign: Option<Campaign>,
+    /// What the machine's state had against it when it began.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub against: Vec<String>,
+}
+
+impl SessionAbout {
+    /// Returns whether its laps ended when they looked precise enough.
+    pub fn looked(&self) -> bool {
+        self.campaign.as_ref().is_some_and(|campaign| matches!(campaign.goal, Goal::Until(_)))
+    }
 }
 
 /// What one version command said at the start of a session.

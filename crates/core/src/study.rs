@@ -1,7 +1,7 @@
 //! A study: the question, the workloads and the rigs that are to answer it.
 
 use crate::unit::Amount;
-use crate::workload::Workload;
+use crate::workload::{Meter, Workload};
 
 /// The margin within which two cells are the same, until the study says otherwise.
 pub const DEFAULT_MARGIN: f64 = 0.02;
@@ -21,6 +21,8 @@ pub struct Study {
     pub workloads: Vec<Workload>,
     /// The rigs, in the order written.
     pub rigs: Vec<Rig>,
+    /// Outside meters that are read while laps run, in the order written.
+    pub meters: Vec<Meter>,
 }
 
 /// A rig as a person describes it.

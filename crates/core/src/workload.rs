@@ -1,8 +1,9 @@
 //! A workload: one real task, with all the settings that define it.
 
+use crate::measure::{Better, Measure, SECONDS};
 use crate::template::Template;
 use crate::time::Nanos;
-use crate::unit::Amount;
+use crate::unit::{Amount, Decimals, seconds_in};
 use crate::variant::{Settings, variants};
 use serde::{Deserialize, Serialize};
 
@@ -12,6 +13,8 @@ use serde::{Deserialize, Serialize};
 pub enum Kind {
     /// The time to do one piece of work.
     Task,
+    /// Numbers that the program itself reports.
+    Score,
 }
 
 /// How a program is started.
@@ -47,13 +50,91 @@ pub struct Product {
     pub check: Option<Launch>,
 }
 
+/// Where a number is to be found.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Find {
+    /// The number that follows this text, in the same line.
+    After(String),
+    /// What the group of this regular expression catches in a line.
+    Pattern(String),
+    /// What this JSON pointer (RFC 6901) leads to.
+    Pointer(String),
+    /// Only eyes can read it: it is entered by hand.
+    Eyes,
+}
+
+/// What is read.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Source {
+    /// Standard output.
+    Output,
+    /// Standard error.
+    Errors,
+    /// A file, once the lap has ended.
+    File(Template),
+}
+
+/// A number to be read from every lap.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct ReadingRule {
+    /// The measure's name.
+    pub name: String,
+    /// Its unit as printed; times are turned into seconds.
+    pub unit: String,
+    /// Which way is better.
+    pub better: Better,
+    /// Where it is.
+    pub source: Source,
+    /// How it is found there.
+    pub find: Find,
+    /// How its decimals are told.
+    pub decimals: Decimals,
+    /// Whether it is the program's own report of the lap's time.
+    pub reports_time: bool,
+}
+
+impl ReadingRule {
+    /// Returns the measure that it yields.
+    pub fn measure(&self) -> Measure {
+        let time = seconds_in(&self.unit).is_some();
+        let unit = if time { SECONDS.to_owned() } else { self.unit.clone() };
+        Measure { name: self.name.clone(), unit, better: self.better }
+    }
+}
+
+/// A named part of a lap.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct SplitRule {
+    /// The part's name.
+    pub part: String,
+    /// The line at which it begins, as a regular expression; without one it begins with the lap.
+    pub from: Option<String>,
+}
+
+/// How a lap is divided into parts.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Splits {
+    /// The parts, in order: each ends where the next begins, the last with the lap.
+    pub parts: Vec<SplitRule>,
+    /// Where the lines are: the lap's output, or a file that it appends to.
+    pub source: Source,
+    /// The parts that are the lap's time; empty means all of it.
+    pub counts: Vec<String>,
+}
+
 /// What makes a lap the lap it is: two laps with equal tasks and settings did the same work.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Task {
     /// What a lap yields.
     pub kind: Kind,
-    /// The timed command.
-    pub command: Launch,
+    /// The timed command; `None` where people do the work and time it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub command: Option<Launch>,
+    /// What is to be done, where people do it.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub by_hand: Option<String>,
     /// Untimed steps ahead of every lap.
     pub before: Vec<Launch>,
     /// Untimed steps behind every lap.
@@ -70,6 +151,15 @@ pub struct Task {
     pub produces: Vec<Product>,
     /// How much work one lap does.
     pub work: Option<Amount>,
+    /// What is read from every lap.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub readings: Vec<ReadingRule>,
+    /// How it is divided into parts.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub splits: Option<Splits>,
+    /// Whether the first lap after `before` fills a cache, so that cold and warm laps differ.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub fills_cache: bool,
 }
 
 impl Task {
@@ -77,7 +167,8 @@ impl Task {
     pub fn of(command: Launch) -> Self {
         Self {
             kind: Kind::Task,
-            command,
+            command: Some(command),
+            by_hand: None,
             before: Vec::new(),
             after: Vec::new(),
             folder: None,
@@ -86,7 +177,19 @@ impl Task {
             exit_codes: vec![0],
             produces: Vec::new(),
             work: None,
+            readings: Vec::new(),
+            splits: None,
+            fills_cache: false,
         }
+    }
+
+    /// Returns the measures that a lap of it yields, its time first.
+    pub fn measures(&self) -> Vec<Measure> {
+        let part = |rule: &SplitRule| Measure { name: rule.part.clone(), ..Measure::time() };
+        let parts = self.splits.iter().flat_map(|splits| &splits.parts).map(part);
+        let read = self.readings.iter().filter(|rule| !rule.reports_time);
+        let timed = (self.kind == Kind::Task).then(Measure::time);
+        timed.into_iter().chain(parts).chain(read.map(ReadingRule::measure)).collect()
     }
 }
 
@@ -106,7 +209,7 @@ pub struct Workload {
     /// Warm-up laps of each variant in a session.
     pub warm_up: u32,
     /// Rest between laps.
-    pub rest: Nanos,
+    pub rest: Rest,
     /// A lap that takes longer is ended and recorded as over its limit.
     pub limit: Nanos,
     /// Commands whose first output line is recorded with every session.
@@ -115,9 +218,59 @@ pub struct Workload {
     pub keep: bool,
 }
 
+/// An outside meter: a command that prints a number a line.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Meter {
+    /// Its name.
+    pub name: String,
+    /// The command.
+    pub command: Launch,
+    /// The unit of its numbers.
+    pub unit: String,
+    /// How their decimals are told.
+    pub decimals: Decimals,
+}
+
+/// The setting that tells cold laps from warm ones.
+pub const CACHE: &str = "cache";
+/// A lap that finds nothing in the cache: it comes straight after the steps of `before`.
+pub const COLD: &str = "cold";
+/// A lap that finds the cache as the lap before it left it.
+pub const WARM: &str = "warm";
+
+/// The rest between two laps, in no one's time.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Rest {
+    /// How long; with a temperature, how long at least.
+    pub time: Nanos,
+    /// Until the hottest sensor shows this at most, in °C.
+    pub below_c: Option<f64>,
+    /// How long that is waited for.
+    pub at_most: Nanos,
+}
+
+impl Rest {
+    /// Returns the rest of a fixed time.
+    pub fn of(time: Nanos) -> Self {
+        Self { time, below_c: None, at_most: time }
+    }
+}
+
 impl Workload {
     /// Returns every variant, in the study's order; the first is the baseline of the others.
+    ///
+    /// Where a lap fills a cache, each variant comes cold and then warm.
     pub fn variants(&self) -> Vec<Settings> {
-        variants(&self.vary)
+        if !self.task.fills_cache {
+            return variants(&self.vary);
+        }
+        let cache = (CACHE.to_owned(), vec![COLD.to_owned(), WARM.to_owned()]);
+        variants(&[&self.vary[..], &[cache]].concat())
+    }
+
+    /// Returns how many variants follow each other in a fixed order: 2 where each comes cold and
+    /// then warm.
+    pub fn block(&self) -> usize {
+        if self.task.fills_cache { 2 } else { 1 }
     }
 }

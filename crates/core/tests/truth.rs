@@ -4,7 +4,8 @@
 //! equal machines; at most 5 % is wanted, and the slack covers the draw itself.
 
 use honest_lap_core::judge::{
-    Assumptions, Cell, Difference, SessionSpread, Settle, Verdict, across_rigs, within_session,
+    Assumptions, Care, Cell, Difference, SessionSpread, Settle, Verdict, across_rigs,
+    within_session,
 };
 use honest_lap_core::random::SplitMix;
 
@@ -83,7 +84,7 @@ fn pairs_driven_a_b_b_a_do_not_mistake_a_drift_for_a_winner() {
                 if pair % 2 == 0 { (first, second) } else { (second, first) }
             })
             .collect();
-        names_a_winner(&within_session(&pairs, &Assumptions::default()))
+        names_a_winner(&within_session(&pairs, Care::default(), &Assumptions::default()))
     });
     assert!(wrong <= 0.05 + SLACK, "{wrong}");
 }
@@ -140,11 +141,12 @@ fn the_laps_that_would_settle_it_do() {
                 .map(|_| ((random.normal() * 0.02).exp(), (random.normal() * 0.02).exp()))
                 .collect()
         };
-        let first = within_session(&pairs(4), &Assumptions::default());
+        let first = within_session(&pairs(4), Care::default(), &Assumptions::default());
         if let (Verdict::TooClose, Some(Settle::Laps(need))) = (first.verdict, first.settle) {
             open += 1;
             assert!(need.plain > 4 && need.assured >= need.plain, "{need:?}");
-            let again = within_session(&pairs(need.assured), &Assumptions::default());
+            let again =
+                within_session(&pairs(need.assured), Care::default(), &Assumptions::default());
             settled += u32::from(again.verdict != Verdict::TooClose);
         }
         false

@@ -1,12 +1,39 @@
 //! A cell: the counted values of one rig, variant and measure, by session.
 
+use crate::measure::Better;
 use crate::stat::{
-    Interval, MedianInterval, StatError, Summary, logs, mean, median_interval, summary,
-    typical_interval,
+    Interval, MedianInterval, StatError, Summary, logs, mean, median_interval, normal_quantile,
+    summary, typical_interval,
 };
 
 /// The confidence of every interval that is shown.
 pub const CONFIDENCE: f64 = 0.95;
+
+/// What each of three announced looks may spend, so that all together err in 5 % at most.
+///
+/// Source: Pocock (1977), <https://doi.org/10.1093/biomet/64.2.191>.
+pub const LOOK_ALPHA: f64 = 0.0221;
+
+/// What a cell's values are worth beside their own spread.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Care {
+    /// Standard uncertainty of reading them by hand, relative to their typical value.
+    pub reading: f64,
+    /// Whether its laps ended when they looked precise enough.
+    pub looked: bool,
+}
+
+impl Care {
+    /// Returns the care that a comparison of both needs.
+    pub fn with(self, other: Self) -> Self {
+        Self { reading: self.reading.hypot(other.reading), looked: self.looked || other.looked }
+    }
+
+    /// Returns the chance of error that a two-sided interval of 95 % may have here.
+    pub(super) fn alpha(self) -> f64 {
+        if self.looked { LOOK_ALPHA } else { 1.0 - CONFIDENCE }
+    }
+}
 
 /// What a cell's values are, when it is compared.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -21,6 +48,7 @@ pub enum Basis {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Cell {
     sessions: Vec<Vec<f64>>,
+    care: Care,
 }
 
 impl Cell {
@@ -37,7 +65,40 @@ impl Cell {
         for laps in &sessions {
             logs(laps)?;
         }
-        Ok(Self { sessions })
+        Ok(Self { sessions, care: Care::default() })
+    }
+
+    /// Returns the cell with values read by hand in steps of `step`.
+    ///
+    /// ```text
+    /// u = step / (2·√3) / typical
+    /// ```
+    /// * Units: `step` has that of the values. All laps may be off the same way, so more of them
+    ///   do not make `u` less.
+    /// * Source: JCGM 100:2008 (GUM), 4.3.7, a rectangular distribution of half-width step / 2.
+    pub fn read_in_steps(mut self, step: f64) -> Self {
+        self.care.reading = step / (2.0 * 3f64.sqrt()) / self.typical();
+        self
+    }
+
+    /// Returns the cell as one whose laps ended when they looked precise enough.
+    pub fn looked_at(mut self) -> Self {
+        self.care.looked = true;
+        self
+    }
+
+    /// Returns what its values are worth beside their own spread.
+    pub fn care(&self) -> Care {
+        self.care
+    }
+
+    /// Returns the cell with values of which less is better: where more is, their reciprocals.
+    pub(super) fn as_cost(&self, better: Better) -> Self {
+        let mut cost = self.clone();
+        if better == Better::More {
+            cost.sessions.iter_mut().flatten().for_each(|value| *value = value.recip());
+        }
+        cost
     }
 
     /// Returns how many laps the cell holds.
@@ -85,9 +146,18 @@ impl Cell {
         (logs.iter().sum::<f64>() / logs.len() as f64).exp()
     }
 
-    /// Returns the 95 % interval of the typical value, by [`typical_interval`] on [`Self::values`].
+    /// Returns the 95 % interval of the typical value, by [`typical_interval`] on [`Self::values`],
+    /// widened by what reading by hand leaves open: `h = √(h² + (z·u)²)` on logs.
     pub fn interval(&self) -> Result<Interval, StatError> {
-        typical_interval(&self.values(), CONFIDENCE)
+        let alpha = self.care.alpha();
+        let own = typical_interval(&self.values(), 1.0 - alpha)?;
+        let centre = (own.low * own.high).sqrt();
+        let half = (own.high / own.low).ln() / 2.0;
+        if self.care.reading == 0.0 {
+            return Ok(own);
+        }
+        let half = half.hypot(normal_quantile(1.0 - alpha / 2.0)? * self.care.reading).exp();
+        Ok(Interval { low: centre / half, high: centre * half })
     }
 
     /// Returns the 95 % interval of the median lap; from six laps on, and of one session only.
@@ -114,6 +184,23 @@ mod tests {
         // Session typicals √(4·1) = 2 and 8; across them √(2·8) = 4.
         assert!((cell.typical() - 4.0).abs() < 1e-12);
         assert!(cell.values().iter().zip([2.0, 8.0]).all(|(a, b)| (a - b).abs() < 1e-12));
+    }
+
+    #[test]
+    fn laps_read_to_the_second_are_known_no_better() {
+        let read = Cell::from_sessions(vec![vec![52.0; 5]]).unwrap().read_in_steps(1.0);
+        // All five read alike, so they spread by nothing: 1.96 · 1 / (2√3) = ±0.566 s remain.
+        let interval = read.interval().unwrap();
+        assert!((interval.high - 52.569).abs() < 1e-3, "{interval:?}");
+        assert!((interval.low - 51.437).abs() < 1e-3, "{interval:?}");
+    }
+
+    #[test]
+    fn laps_that_ended_by_a_look_are_given_a_wider_interval() {
+        let cell = || Cell::from_sessions(vec![vec![1.00, 1.01, 1.02]]).unwrap();
+        let width = |cell: Cell| cell.interval().map(|i| (i.high / i.low).ln()).unwrap();
+        // t(0.98895; 2) / t(0.975; 2) = 6.635 / 4.303.
+        assert!((width(cell().looked_at()) / width(cell()) - 1.542).abs() < 0.01);
     }
 
     #[test]

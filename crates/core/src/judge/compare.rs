@@ -1,15 +1,16 @@
 //! From laps to groups of judged rows.
 
-use super::cell::Cell;
+use super::cell::{Care, Cell};
 use super::count::Counts;
 use super::difference::{Difference, Ground, across_rigs, within_session};
 use super::spread::{Assumptions, SessionSpread, session_spread};
 use super::verdict::Refusal;
 use super::view::{Against, Group, Held, Row, WorkloadView};
 use crate::lap::LapHead;
+use crate::measure::{Better, Measure, TIME};
 use crate::session::SessionName;
 use crate::variant::Settings;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Which way a comparison looks.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -33,6 +34,12 @@ pub struct Ask {
     pub directions: Vec<Direction>,
     /// How close counts as the same, as a fraction.
     pub margin: f64,
+    /// Workloads that are not about their time.
+    pub untimed: BTreeSet<String>,
+    /// The measures that are compared; empty means all.
+    pub measures: Vec<String>,
+    /// Sessions that ended when their laps looked precise enough.
+    pub looked: BTreeSet<SessionName>,
 }
 
 /// The laps of one workload, by rig and variant.
@@ -44,8 +51,13 @@ pub fn compare(laps: &[LapHead], ask: &Ask) -> (Vec<WorkloadView>, SessionSpread
     for lap in laps {
         workloads.entry(&lap.workload).or_default().push(lap);
     }
-    let drafts: Vec<Draft> =
-        workloads.iter().map(|(workload, laps)| Draft::new(workload, laps, ask)).collect();
+    let mut drafts: Vec<Draft> = Vec::new();
+    for (workload, laps) in &workloads {
+        let latest = laps.iter().map(|lap| lap.task).max().unwrap_or_default();
+        let task = ask.tasks.get(*workload).copied().unwrap_or(latest);
+        let measures = measures(workload, laps, task, ask);
+        drafts.extend(measures.into_iter().map(|m| Draft::new(workload, m, task, laps, ask)));
+    }
     let cells =
         drafts.iter().flat_map(|draft| draft.rows.iter()).filter_map(|row| row.cell.as_ref());
     let spread = session_spread(cells);
@@ -53,18 +65,41 @@ pub fn compare(laps: &[LapHead], ask: &Ask) -> (Vec<WorkloadView>, SessionSpread
     (drafts.into_iter().map(|draft| draft.judged(ask, &assume)).collect(), spread)
 }
 
-/// One workload with its cells summed up and not yet judged.
+/// Returns the measures of a workload that are compared: its time first, where it is about that.
+fn measures(workload: &str, laps: &[&LapHead], task: u32, ask: &Ask) -> Vec<Measure> {
+    let read = laps.iter().filter(|lap| lap.task == task).flat_map(|lap| &lap.readings);
+    let mut all: Vec<Measure> = Vec::new();
+    for measure in read.filter(|reading| !reading.reports_time).map(|r| r.measure()) {
+        if !all.iter().any(|known| known.name == measure.name) {
+            all.push(measure);
+        }
+    }
+    let asked = |name: &str| ask.measures.iter().any(|asked| asked == name);
+    // A workload without a single score still gets a table, which says why there is none.
+    if !ask.untimed.contains(workload) || asked(TIME) || all.is_empty() {
+        all.insert(0, Measure::time());
+    }
+    all.retain(|measure| ask.measures.is_empty() || asked(&measure.name));
+    all
+}
+
+/// One measure of a workload with its cells summed up and not yet judged.
 struct Draft<'a> {
     workload: &'a str,
+    measure: Measure,
     task: u32,
     cells: Cells<'a>,
     rows: Vec<Row>,
 }
 
 impl<'a> Draft<'a> {
-    fn new(workload: &'a str, laps: &[&'a LapHead], ask: &Ask) -> Self {
-        let latest = laps.iter().map(|lap| lap.task).max().unwrap_or_default();
-        let task = ask.tasks.get(workload).copied().unwrap_or(latest);
+    fn new(
+        workload: &'a str,
+        measure: Measure,
+        task: u32,
+        laps: &[&'a LapHead],
+        ask: &Ask,
+    ) -> Self {
         let mut cells: Cells = BTreeMap::new();
         for lap in laps {
             cells.entry((&lap.name.session.rig, &lap.settings)).or_default().push(lap);
@@ -74,12 +109,12 @@ impl<'a> Draft<'a> {
             .map(|((rig, settings), laps)| Row {
                 rig: (*rig).to_owned(),
                 settings: (*settings).clone(),
-                counts: Counts::of(laps, task),
-                cell: cell_of(laps, task),
+                counts: Counts::of(laps, &measure.name, task),
+                cell: cell_of(laps, &measure.name, task, ask),
                 against: Against::Alone,
             })
             .collect();
-        Self { workload, task, cells, rows }
+        Self { workload, measure, task, cells, rows }
     }
 
     fn judged(self, ask: &Ask, assume: &Assumptions) -> WorkloadView {
@@ -98,7 +133,12 @@ impl<'a> Draft<'a> {
         if (asked(Direction::Variants) || unasked) && variants.len() > 1 {
             groups.push(self.variants_on_rigs(rigs, variants, ask, assume));
         }
-        WorkloadView { workload: self.workload.to_owned(), task: self.task, groups }
+        let (workload, task) = (self.workload.to_owned(), self.task);
+        WorkloadView { workload, measure: self.measure, task, groups }
+    }
+
+    fn better(&self) -> Better {
+        self.measure.better
     }
 
     fn distinct<T: Ord>(&self, of: impl Fn(&Row) -> T) -> Vec<T> {
@@ -128,12 +168,13 @@ impl<'a> Draft<'a> {
                 _ if !several => Against::Alone,
                 (Some((rig, _)), _) if *rig == row.rig => Against::Baseline,
                 (Some((_, Some(base))), Some(cell)) => {
-                    Against::Other(across_rigs(base, cell, assume))
+                    let (base, cell) = (base.as_cost(self.better()), cell.as_cost(self.better()));
+                    Against::Other(across_rigs(&base, &cell, assume))
                 }
-                _ => Against::Other(nothing(Refusal::NoLaps)),
+                _ => Against::Other(nothing(row.counts.refusal())),
             };
         }
-        best_first(&mut rows);
+        best_first(&mut rows, self.better());
         Group { held: Held::Variant(settings.clone()), rows }
     }
 
@@ -158,12 +199,12 @@ impl<'a> Draft<'a> {
             for row in &mut rows {
                 row.against = match &base {
                     _ if !several => Against::Alone,
-                    None => Against::Other(nothing(Refusal::NoLaps)),
+                    None => Against::Other(nothing(row.counts.refusal())),
                     Some(base) if base.settings == row.settings => Against::Baseline,
                     Some(base) => Against::Other(self.variant_difference(base, row, assume)),
                 };
             }
-            best_first(&mut rows);
+            best_first(&mut rows, self.better());
             all.append(&mut rows);
         }
         Group { held: Held::Rigs, rows: all }
@@ -173,7 +214,11 @@ impl<'a> Draft<'a> {
     /// different sittings, and are judged as different rigs would be.
     fn variant_difference(&self, base: &Row, row: &Row, assume: &Assumptions) -> Difference {
         let (Some(base_cell), Some(cell)) = (&base.cell, &row.cell) else {
-            return nothing(Refusal::NoLaps);
+            return nothing(row.counts.refusal());
+        };
+        let cost = |value: f64| match self.better() {
+            Better::Less => value,
+            Better::More => value.recip(),
         };
         let by_round = |row: &Row| -> BTreeMap<(&SessionName, u32), f64> {
             self.cells
@@ -181,7 +226,9 @@ impl<'a> Draft<'a> {
                 .into_iter()
                 .flatten()
                 .filter(|lap| lap.task == self.task)
-                .filter_map(|lap| Some(((&lap.name.session, lap.round), lap.counted()?.seconds())))
+                .filter_map(|lap| {
+                    Some(((&lap.name.session, lap.round), cost(lap.value(&self.measure.name)?)))
+                })
                 .collect()
         };
         let (theirs, ours) = (by_round(base), by_round(row));
@@ -190,21 +237,28 @@ impl<'a> Draft<'a> {
             .filter_map(|(round, &base)| ours.get(round).map(|&ours| (base, ours)))
             .collect();
         if pairs.is_empty() {
-            across_rigs(base_cell, cell, assume)
+            let better = self.better();
+            across_rigs(&base_cell.as_cost(better), &cell.as_cost(better), assume)
         } else {
-            within_session(&pairs, assume)
+            let care: Care = base_cell.care().with(cell.care());
+            within_session(&pairs, care, assume)
         }
     }
 }
 
-fn cell_of(laps: &[&LapHead], task: u32) -> Option<Cell> {
+fn cell_of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Option<Cell> {
     let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
+    let mut step = 0.0f64;
     for lap in laps.iter().filter(|lap| lap.task == task) {
-        if let Some(wall) = lap.counted() {
-            sessions.entry(&lap.name.session).or_default().push(wall.seconds());
+        if let Some(value) = lap.value(measure) {
+            sessions.entry(&lap.name.session).or_default().push(value);
+            step = step.max(lap.step_of(measure).unwrap_or(0.0));
         }
     }
-    Cell::from_sessions(sessions.into_values().collect()).ok()
+    let looked = sessions.keys().any(|&session| ask.looked.contains(session));
+    let cell = Cell::from_sessions(sessions.into_values().collect()).ok()?;
+    let cell = if looked { cell.looked_at() } else { cell };
+    Some(if step > 0.0 { cell.read_in_steps(step) } else { cell })
 }
 
 fn nothing(why: Refusal) -> Difference {
@@ -215,8 +269,12 @@ fn place<T: PartialEq>(order: &[T], item: &T) -> usize {
     order.iter().position(|known| known == item).unwrap_or(order.len())
 }
 
-fn best_first(rows: &mut [Row]) {
-    let key = |row: &Row| row.cell.as_ref().map_or(f64::INFINITY, Cell::typical);
+fn best_first(rows: &mut [Row], better: Better) {
+    let key = |row: &Row| match (&row.cell, better) {
+        (None, _) => f64::INFINITY,
+        (Some(cell), Better::Less) => cell.typical(),
+        (Some(cell), Better::More) => -cell.typical(),
+    };
     rows.sort_by(|a, b| key(a).total_cmp(&key(b)).then_with(|| a.rig.cmp(&b.rig)));
 }
 

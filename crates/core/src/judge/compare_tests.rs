@@ -13,15 +13,11 @@ fn settings(threads: &str) -> Settings {
 fn laps(session: &str, threads: &str, first: u32, ms: &[u64]) -> Vec<LapHead> {
     ms.iter()
         .zip(1..)
-        .map(|(&ms, round)| LapHead {
-            name: LapName { session: SessionName::parse(session).unwrap(), number: first + round },
-            workload: "still".into(),
-            settings: settings(threads),
-            task: 1,
-            round,
-            warm_up: false,
-            outcome: Outcome::Done,
-            wall: Some(Nanos(ms * 1_000_000)),
+        .map(|(&ms, round)| {
+            let session = SessionName::parse(session).unwrap();
+            let name = LapName { session, number: first + round };
+            let done = LapHead::done(name, "still", settings(threads), Nanos(ms * 1_000_000));
+            LapHead { round, ..done }
         })
         .collect()
 }

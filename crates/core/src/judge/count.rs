@@ -1,5 +1,6 @@
 //! Which laps of a cell count, and why the others do not.
 
+use super::verdict::Refusal;
 use crate::lap::{LapHead, Outcome};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -12,6 +13,10 @@ pub struct Counts {
     pub warm_up: usize,
     /// Laps that were not done, by what came of them.
     pub not_done: BTreeMap<Outcome, usize>,
+    /// Laps that a person has set aside.
+    pub set_aside: usize,
+    /// Laps that were done and have no value of the measure.
+    pub without: usize,
     /// Laps driven while the workload was defined otherwise.
     pub other_task: usize,
     /// Sessions with at least one counted lap.
@@ -19,21 +24,24 @@ pub struct Counts {
 }
 
 impl Counts {
-    /// Returns the laps of `laps` told apart; those not of `task` were driven under another form.
-    pub(super) fn of(laps: &[&LapHead], task: u32) -> Self {
+    /// Returns the laps of `laps` told apart by what they give to `measure`; those not of `task`
+    /// were driven under another form.
+    pub(super) fn of(laps: &[&LapHead], measure: &str, task: u32) -> Self {
         let mut counts = Self::default();
         let mut sessions = BTreeSet::new();
         for lap in laps {
             match lap {
                 lap if lap.task != task => counts.other_task += 1,
+                lap if lap.set_aside.is_some() => counts.set_aside += 1,
+                lap if lap.value(measure).is_some() => {
+                    counts.counted += 1;
+                    sessions.insert(&lap.name.session);
+                }
                 lap if lap.outcome != Outcome::Done => {
                     *counts.not_done.entry(lap.outcome).or_default() += 1;
                 }
                 lap if lap.warm_up => counts.warm_up += 1,
-                lap => {
-                    counts.counted += 1;
-                    sessions.insert(&lap.name.session);
-                }
+                _ => counts.without += 1,
             }
         }
         counts.sessions = sessions.len();
@@ -42,13 +50,25 @@ impl Counts {
 
     /// Returns how many laps do not count, warm-ups included.
     pub fn not_counted(&self) -> usize {
-        self.warm_up + self.other_task + self.not_done.values().sum::<usize>()
+        let not_done: usize = self.not_done.values().sum();
+        self.warm_up + self.set_aside + self.without + self.other_task + not_done
+    }
+
+    /// Returns why a cell of these laps has nothing that could be compared.
+    pub(super) fn refusal(&self) -> Refusal {
+        if self.counted > 0 { Refusal::NoRatio } else { Refusal::NoLaps }
     }
 
     /// Returns why laps other than warm-ups do not count, most telling first.
     pub fn why_not(&self) -> Vec<String> {
         let mut reasons: Vec<String> =
             self.not_done.iter().map(|(outcome, n)| format!("{n} {}", outcome.phrase())).collect();
+        if self.set_aside > 0 {
+            reasons.push(format!("{} set aside", self.set_aside));
+        }
+        if self.without > 0 {
+            reasons.push(format!("{} without this reading", self.without));
+        }
         if self.other_task > 0 {
             reasons.push(format!("{} under another definition", self.other_task));
         }
@@ -65,15 +85,10 @@ mod tests {
 
     #[test]
     fn every_lap_is_told_apart() {
-        let lap = |name: &str, task, warm_up, outcome| LapHead {
-            name: LapName::parse(name).unwrap(),
-            workload: "w".into(),
-            settings: Settings::default(),
-            task,
-            round: 1,
-            warm_up,
-            outcome,
-            wall: Some(Nanos(1)),
+        let lap = |name: &str, task, warm_up, outcome| {
+            let name = LapName::parse(name).unwrap();
+            let done = LapHead::done(name, "w", Settings::default(), Nanos(1));
+            LapHead { task, warm_up, outcome, ..done }
         };
         let laps = [
             lap("heron-1.1", 2, true, Outcome::Done),
@@ -83,7 +98,7 @@ mod tests {
             lap("heron-2.1", 2, false, Outcome::Done),
             lap("heron-2.2", 1, false, Outcome::Done),
         ];
-        let counts = Counts::of(&laps.iter().collect::<Vec<_>>(), 2);
+        let counts = Counts::of(&laps.iter().collect::<Vec<_>>(), "time", 2);
         assert_eq!((counts.counted, counts.sessions, counts.warm_up), (2, 2, 1));
         assert_eq!(counts.not_counted(), 4);
         assert_eq!(

@@ -1,8 +1,8 @@
 //! The difference of two cells: a ratio of speed, its interval, its verdict, what would settle it.
 
-use super::cell::{Basis, Cell};
+use super::cell::{Basis, Care, Cell};
 use super::spread::Assumptions;
-use super::verdict::{LEAST_LAPS, Refusal, Verdict, judge};
+use super::verdict::{LEAST_LAPS, Refusal, Verdict, Widened, judge};
 use crate::stat::{
     Interval, LapsNeeded, LogRatio, StatError, laps_needed, logs, paired, standard_deviation, welch,
 };
@@ -44,6 +44,8 @@ pub struct Difference {
     pub ground: Ground,
     /// What would make it say more, where it says too little.
     pub settle: Option<Settle>,
+    /// Standard uncertainty of its log that reading by hand leaves.
+    pub reading: f64,
 }
 
 impl Difference {
@@ -54,7 +56,8 @@ impl Difference {
 
     /// Returns a difference of which nothing can be said.
     pub(super) fn refused(why: Refusal, ground: Ground, settle: Option<Settle>) -> Self {
-        Self { speed: None, interval: None, verdict: Verdict::Refused(why), ground, settle }
+        let (speed, interval, reading) = (None, None, 0.0);
+        Self { speed, interval, verdict: Verdict::Refused(why), ground, settle, reading }
     }
 }
 
@@ -85,8 +88,11 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
     let Ok(ratio) = welch(&base.values(), &cell.values()) else {
         return Difference::refused(Refusal::NoRatio, ground, None);
     };
+    let care = base.care().with(cell.care());
     let tau = assume.session_spread.value();
-    let Ok(judged) = judge(&ratio, assume.margin, one_session, tau) else {
+    let (reading, alpha) = (care.reading, care.alpha());
+    let widened = Widened { sides: one_session, tau, reading, alpha };
+    let Ok(judged) = judge(&ratio, assume.margin, &widened) else {
         return Difference::refused(Refusal::NoRatio, ground, None);
     };
     let interval = speed_interval(&ratio, judged.half_95);
@@ -101,14 +107,15 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
         verdict: judged.verdict,
         ground,
         settle: settle.flatten(),
+        reading,
     }
 }
 
 /// Returns `cell` held against `base`, where both were driven in turn in the same sessions.
 ///
 /// * Shape: `pairs` holds (base, cell) of each round. O(n).
-/// * Judged by the t of the log ratios; one pair: no interval; two: no verdict.
-pub fn within_session(pairs: &[(f64, f64)], assume: &Assumptions) -> Difference {
+/// * Judged by the t of the log ratios, widened by `care`; one pair: no interval; two: no verdict.
+pub fn within_session(pairs: &[(f64, f64)], care: Care, assume: &Assumptions) -> Difference {
     let ground = Ground::Pairs(pairs.len());
     let (base, cell): (Vec<f64>, Vec<f64>) = pairs.iter().copied().unzip();
     if pairs.len() < 2 {
@@ -117,8 +124,9 @@ pub fn within_session(pairs: &[(f64, f64)], assume: &Assumptions) -> Difference 
             None => Difference::refused(Refusal::NoLaps, ground, None),
         };
     }
+    let widened = Widened { sides: 0, tau: 0.0, reading: care.reading, alpha: care.alpha() };
     let judged = paired(&base, &cell)
-        .and_then(|ratio| judge(&ratio, assume.margin, 0, 0.0).map(|judged| (ratio, judged)));
+        .and_then(|ratio| judge(&ratio, assume.margin, &widened).map(|judged| (ratio, judged)));
     let Ok((ratio, judged)) = judged else {
         return Difference::refused(Refusal::NoRatio, ground, None);
     };
@@ -136,6 +144,7 @@ pub fn within_session(pairs: &[(f64, f64)], assume: &Assumptions) -> Difference 
         verdict: judged.verdict,
         ground,
         settle,
+        reading: care.reading,
     }
 }
 
@@ -146,6 +155,7 @@ fn too_few(speed: f64, interval: Option<Interval>, laps: usize, ground: Ground) 
         verdict: Verdict::Refused(Refusal::FewLaps(laps)),
         ground,
         settle: Some(Settle::LapsUpTo(LEAST_LAPS)),
+        reading: 0.0,
     }
 }
 
@@ -247,12 +257,14 @@ mod tests {
         let pairs: Vec<(f64, f64)> = (0..6)
             .map(|i| (100.0 + f64::from(i) * 3.0, (100.0 + f64::from(i) * 3.0) * 0.9))
             .collect();
-        let said = within_session(&pairs, &Assumptions::default());
+        let said = within_session(&pairs, Care::default(), &Assumptions::default());
         assert_eq!((said.verdict, said.ground), (Verdict::Faster, Ground::Pairs(6)));
         assert!((said.speed.unwrap() - 1.0 / 0.9).abs() < 1e-9);
-        assert!(within_session(&pairs[..2], &Assumptions::default()).speed.is_some());
+        assert!(
+            within_session(&pairs[..2], Care::default(), &Assumptions::default()).speed.is_some()
+        );
         assert_eq!(
-            within_session(&[], &Assumptions::default()).verdict,
+            within_session(&[], Care::default(), &Assumptions::default()).verdict,
             Verdict::Refused(Refusal::NoLaps)
         );
     }
@@ -260,7 +272,7 @@ mod tests {
     #[test]
     fn an_open_pairing_says_how_many_laps_would_settle_it() {
         let pairs = [(100.0, 104.0), (103.0, 99.0), (98.0, 101.0), (102.0, 100.0)];
-        let said = within_session(&pairs, &Assumptions::default());
+        let said = within_session(&pairs, Care::default(), &Assumptions::default());
         assert_eq!(said.verdict, Verdict::TooClose);
         let Some(Settle::Laps(need)) = said.settle else { panic!("{said:?}") };
         assert!(4 < need.plain && need.plain < need.assured, "{need:?}");

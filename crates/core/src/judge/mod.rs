@@ -11,10 +11,10 @@ mod spread;
 mod verdict;
 mod view;
 
-pub use cell::{Basis, Cell};
+pub use cell::{Basis, Care, Cell, LOOK_ALPHA};
 pub use compare::{Ask, Direction, compare};
 pub use count::Counts;
 pub use difference::{Difference, Ground, Settle, across_rigs, within_session};
 pub use spread::{ASSUMED_SESSION_SPREAD, Assumptions, SessionSpread, session_spread};
-pub use verdict::{Refusal, Verdict};
+pub use verdict::{LEAST_LAPS, Refusal, Verdict};
 pub use view::{Against, Group, Held, Row, WorkloadView};

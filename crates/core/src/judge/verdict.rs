@@ -1,5 +1,6 @@
 //! What a difference supports, in one of a handful of words.
 
+use crate::measure::Measure;
 use crate::stat::{LogRatio, StatError, normal_quantile};
 use crate::unit::display_share;
 
@@ -36,15 +37,31 @@ pub enum Refusal {
 /// Laps on each side below which there is no verdict.
 pub const LEAST_LAPS: usize = 3;
 
-/// Half the width of an interval that also covers a known standard deviation on some sides.
-///
-/// ```text
-/// h = √( (t·se)² + sides·(z·τ)² )
-/// ```
-fn half_width(ratio: &LogRatio, conf: f64, sides: usize, tau: f64) -> Result<f64, StatError> {
-    let z = normal_quantile(0.5 + conf / 2.0)?;
-    let own = ratio.half_width(conf)?;
-    Ok((own.powi(2) + sides as f64 * (z * tau).powi(2)).sqrt())
+/// What widens a comparison beyond the spread of its laps.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Widened {
+    /// How many sides have one session only.
+    pub sides: usize,
+    /// The spread between sessions.
+    pub tau: f64,
+    /// Standard uncertainty of reading by hand, both sides together.
+    pub reading: f64,
+    /// The chance of error of the two-sided interval.
+    pub alpha: f64,
+}
+
+impl Widened {
+    /// Half the width of an interval that also covers what is known to be open.
+    ///
+    /// ```text
+    /// h = √( (t·se)² + sides·(z·τ)² + (z·u)² )
+    /// ```
+    fn half_width(&self, ratio: &LogRatio, conf: f64) -> Result<f64, StatError> {
+        let z = normal_quantile(0.5 + conf / 2.0)?;
+        let own = ratio.half_width(conf)?;
+        let luck = self.sides as f64 * (z * self.tau).powi(2);
+        Ok((own.powi(2) + luck + (z * self.reading).powi(2)).sqrt())
+    }
 }
 
 /// An interval's half-widths on the log scale, and the verdict they give.
@@ -62,17 +79,11 @@ pub(super) struct Judged {
 /// 95 % interval leaves out 1 → faster or slower    90 % interval inside ±ln(1 + margin) → same
 /// both → faster, but within the margin             neither → too close to call
 /// ```
-/// * `sides` sides have one session only; each widens the interval by `tau`, the spread between
-///   sessions.
+/// * `widened` says what else is open; with its alpha other than 5 %, both intervals follow.
 /// * Source: two one-sided tests, Schuirmann (1987), <https://doi.org/10.1007/BF01068419>.
-pub(super) fn judge(
-    ratio: &LogRatio,
-    margin: f64,
-    sides: usize,
-    tau: f64,
-) -> Result<Judged, StatError> {
-    let half_95 = half_width(ratio, 0.95, sides, tau)?;
-    let half_90 = half_width(ratio, 0.90, sides, tau)?;
+pub(super) fn judge(ratio: &LogRatio, margin: f64, widened: &Widened) -> Result<Judged, StatError> {
+    let half_95 = widened.half_width(ratio, 1.0 - widened.alpha)?;
+    let half_90 = widened.half_width(ratio, 1.0 - 2.0 * widened.alpha)?;
     let differs = ratio.log.abs() > half_95;
     let same = ratio.log.abs() + half_90 < margin.ln_1p();
     let verdict = match (differs, same, ratio.log < 0.0) {
@@ -84,6 +95,17 @@ pub(super) fn judge(
         (false, false, _) => Verdict::TooClose,
     };
     Ok(Judged { half_95, verdict })
+}
+
+impl Verdict {
+    /// Returns the verdict in words that suit `measure`: only a time makes faster or slower.
+    pub fn said_of(&self, measure: &Measure) -> String {
+        let words = self.to_string();
+        if measure.is_time() {
+            return words;
+        }
+        words.replace("faster", "better").replace("slower", "worse")
+    }
 }
 
 impl std::fmt::Display for Verdict {
@@ -110,7 +132,7 @@ impl std::fmt::Display for Refusal {
             Self::NoLaps => write!(f, "no counted lap"),
             Self::FewLaps(1) => write!(f, "a single lap"),
             Self::FewLaps(n) => write!(f, "{n} laps, and {LEAST_LAPS} are needed"),
-            Self::NoRatio => write!(f, "a time of zero"),
+            Self::NoRatio => write!(f, "a value of zero or less has no ratio"),
         }
     }
 }
@@ -118,11 +140,14 @@ impl std::fmt::Display for Refusal {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::measure::Better;
 
     fn verdict(log: f64, se: f64, margin: f64) -> Verdict {
         // 1e4 degrees of freedom: half-widths are 1.96·se and 1.645·se.
-        judge(&LogRatio { log, se, df: 1e4 }, margin, 0, 0.0).unwrap().verdict
+        judge(&LogRatio { log, se, df: 1e4 }, margin, &PLAIN).unwrap().verdict
     }
+
+    const PLAIN: Widened = Widened { sides: 0, tau: 0.0, reading: 0.0, alpha: 0.05 };
 
     #[test]
     fn six_words_for_six_places() {
@@ -137,14 +162,18 @@ mod tests {
     #[test]
     fn a_single_session_widens_what_would_have_been_a_winner() {
         let ratio = LogRatio { log: -0.03, se: 0.005, df: 10.0 };
-        assert_eq!(judge(&ratio, 0.02, 0, 0.015).unwrap().verdict, Verdict::Faster);
-        assert_eq!(judge(&ratio, 0.02, 2, 0.015).unwrap().verdict, Verdict::TooClose);
+        let with = |widened| judge(&ratio, 0.02, &widened).unwrap().verdict;
+        assert_eq!(with(PLAIN), Verdict::Faster);
+        assert_eq!(with(Widened { sides: 2, tau: 0.015, ..PLAIN }), Verdict::TooClose);
+        assert_eq!(with(Widened { reading: 0.02, ..PLAIN }), Verdict::TooClose);
     }
 
     #[test]
     fn words_read_well() {
         assert_eq!(Verdict::SameWithin(0.02).to_string(), "same within 2 %");
         assert_eq!(Verdict::FasterWithin(0.025).to_string(), "faster, but within 2.5 %");
+        let score = Measure { name: "score".into(), unit: String::new(), better: Better::More };
+        assert_eq!(Verdict::FasterWithin(0.025).said_of(&score), "better, but within 2.5 %");
         assert_eq!(
             Verdict::Refused(Refusal::FewLaps(2)).to_string(),
             "cannot be said: 2 laps, and 3 are needed"

@@ -3,13 +3,16 @@
 use super::cell::Cell;
 use super::count::Counts;
 use super::difference::Difference;
+use crate::measure::Measure;
 use crate::variant::Settings;
 
-/// One workload, compared.
+/// One measure of a workload, compared.
 #[derive(Clone, Debug, PartialEq)]
 pub struct WorkloadView {
     /// The workload's name.
     pub workload: String,
+    /// The measure.
+    pub measure: Measure,
     /// The form of its task that is compared.
     pub task: u32,
     /// Its groups: rigs against each other for each variant, then variants on the rigs.
@@ -43,7 +46,7 @@ pub struct Row {
     pub settings: Settings,
     /// Its laps, told apart.
     pub counts: Counts,
-    /// Its counted times in seconds; `None` if there are none.
+    /// Its counted values; `None` if there are none, or one of them has no logarithm.
     pub cell: Option<Cell>,
     /// What it is held against.
     pub against: Against,

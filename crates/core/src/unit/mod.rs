@@ -5,14 +5,18 @@
 
 mod amount;
 mod decimal;
+mod number;
 mod share;
 mod size;
 mod span;
+mod temperature;
 
 pub use amount::{Amount, parse_amount};
+pub use number::{Decimals, ReadNumber, is_known_unit, parse_clock, parse_number, seconds_in};
 pub use share::{display_share, parse_share};
 pub use size::{display_size, parse_size};
 pub use span::{display_span, parse_span};
+pub use temperature::parse_celsius;
 
 /// Why a quantity could not be read, and how it should be written.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
