@@ -1,23 +1,56 @@
 //! Doubts: named reasons why a figure may mislead, each with its evidence and what would settle it.
 //!
-//! A new doubt is one file with a `find`, and one line in [`doubts`].
+//! A new doubt is one file with a `find`, and one line in [`doubts`]. Doubts by a test say how often
+//! it raises them on laps that have nothing wrong with them; doubts by a fact say none.
 
+mod first_lap;
+mod left_over;
+mod machine_busy;
+mod not_steady;
+mod odd_lap;
 mod other_version;
+mod other_work;
+mod own_time;
+mod read_coarsely;
+mod series;
+mod slept;
+mod swapped;
+mod throttled;
+mod too_few;
 
-use crate::lap::LapHead;
+use crate::conditions::Conditions;
+use crate::judge::WorkloadView;
+use crate::lap::{LapHead, LapName, Produced};
 use crate::session::{SessionName, VersionLine};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// A reason why a workload's figures may mislead.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Doubt {
     /// Its name.
     pub name: &'static str,
     /// The workload it concerns.
     pub workload: String,
+    /// The laps it concerns; empty where it concerns figures as a whole.
+    pub laps: Vec<LapName>,
     /// What was seen, in a sentence.
     pub evidence: String,
-    /// What would settle it.
-    pub settle: &'static str,
+    /// What would settle it, with the command that does.
+    pub settle: String,
+    /// How often it is raised on a series of laps that has nothing wrong with it; `None` where it
+    /// states a fact.
+    pub false_alarms: Option<f64>,
+}
+
+/// What is known of a lap besides its head.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct LapFacts {
+    /// What the machine was like.
+    pub conditions: Conditions,
+    /// What it produced.
+    pub produced: Vec<Produced>,
+    /// Programs that outlived it and were ended.
+    pub left_behind: Vec<String>,
 }
 
 /// What doubts are found in.
@@ -25,14 +58,131 @@ pub struct Doubt {
 pub struct Evidence<'a> {
     /// The laps whose figures are shown, counted or not.
     pub laps: &'a [LapHead],
+    /// What else is known of them.
+    pub facts: &'a BTreeMap<LapName, LapFacts>,
     /// What the programs said of their version, by session.
     pub versions: &'a [(SessionName, VersionLine)],
+    /// What a comparison of them comes to.
+    pub views: &'a [WorkloadView],
+    /// Workloads that are not about their time.
+    pub untimed: &'a BTreeSet<String>,
 }
 
 /// Returns every doubt about what `evidence` shows, by workload.
 pub fn doubts(evidence: &Evidence<'_>) -> Vec<Doubt> {
-    let finders = [other_version::find];
+    let finders = [
+        too_few::find,
+        other_version::find,
+        other_work::find,
+        first_lap::find,
+        odd_lap::find,
+        not_steady::find,
+        machine_busy::find,
+        throttled::find,
+        swapped::find,
+        slept::find,
+        left_over::find,
+        own_time::find,
+        read_coarsely::find,
+    ];
     let mut found: Vec<Doubt> = finders.iter().flat_map(|find| find(evidence)).collect();
     found.sort_by(|a, b| a.workload.cmp(&b.workload));
     found
+}
+
+/// Returns the command that drives `workload` again, on `rig`.
+fn again(rig: &str, workload: &str) -> String {
+    format!("on {rig}: lap run {workload}")
+}
+
+/// Returns the counted laps of one workload and rig for which `says` has something to say, as one
+/// doubt for each: most telling first, told for the first of them.
+fn by_fact(
+    evidence: &Evidence<'_>,
+    name: &'static str,
+    says: impl Fn(&LapHead, &LapFacts) -> Option<String>,
+    settle: impl Fn(&str, &str) -> String,
+) -> Vec<Doubt> {
+    let mut found: BTreeMap<(&str, &str), Vec<(&LapName, String)>> = BTreeMap::new();
+    for lap in evidence.laps.iter().filter(|lap| counts(lap)) {
+        let Some(facts) = evidence.facts.get(&lap.name) else { continue };
+        if let Some(said) = says(lap, facts) {
+            let key = (lap.workload.as_str(), lap.name.session.rig.as_str());
+            found.entry(key).or_default().push((&lap.name, said));
+        }
+    }
+    let doubt = |((workload, rig), laps): ((&str, &str), Vec<(&LapName, String)>)| {
+        let (first, more) = (&laps[0], laps.len() - 1);
+        let others = match more {
+            0 => String::new(),
+            1 => "; so has one other lap".to_owned(),
+            more => format!("; so have {more} other laps"),
+        };
+        Doubt {
+            name,
+            workload: workload.to_owned(),
+            laps: laps.iter().map(|(name, _)| (*name).clone()).collect(),
+            evidence: format!("lap {} {}{others}", first.0, first.1),
+            settle: settle(rig, workload),
+            false_alarms: None,
+        }
+    };
+    found.into_iter().map(doubt).collect()
+}
+
+/// Returns whether anything of the lap enters a sum.
+fn counts(lap: &LapHead) -> bool {
+    lap.counted().is_some() || lap.readings.iter().any(|r| lap.value(&r.name).is_some())
+}
+
+/// Returns a share in per cent, to the figures that a reader needs.
+fn per_cent(share: f64) -> String {
+    let percent = share.abs() * 100.0;
+    if percent < 10.0 { format!("{percent:.1} %") } else { format!("{percent:.0} %") }
+}
+
+/// What a doubt's own tests are written with.
+#[cfg(test)]
+mod testing {
+    use super::*;
+    use crate::time::Nanos;
+    use crate::variant::Settings;
+
+    /// A made-up study's laps and facts.
+    #[derive(Default)]
+    pub(super) struct Lab {
+        pub(super) laps: Vec<LapHead>,
+        pub(super) facts: BTreeMap<LapName, LapFacts>,
+        pub(super) views: Vec<WorkloadView>,
+        pub(super) untimed: BTreeSet<String>,
+    }
+
+    impl Lab {
+        /// Adds a session of laps of workload `still`, in milliseconds.
+        pub(super) fn session(mut self, session: &str, ms: &[f64]) -> Self {
+            for (&ms, number) in ms.iter().zip(1..) {
+                let name = LapName { session: SessionName::parse(session).unwrap(), number };
+                let wall = Nanos((ms * 1e6) as u64);
+                self.facts.insert(name.clone(), LapFacts::default());
+                let lap = LapHead::done(name, "still", Settings::default(), wall);
+                self.laps.push(LapHead { round: number, ..lap });
+            }
+            self
+        }
+
+        /// Returns the facts of the lap called `name`.
+        pub(super) fn facts(&mut self, name: &str) -> &mut LapFacts {
+            self.facts.get_mut(&LapName::parse(name).unwrap()).unwrap()
+        }
+
+        pub(super) fn found(&self, find: fn(&Evidence<'_>) -> Vec<Doubt>) -> Vec<Doubt> {
+            find(&Evidence {
+                laps: &self.laps,
+                facts: &self.facts,
+                versions: &[],
+                views: &self.views,
+                untimed: &self.untimed,
+            })
+        }
+    }
 }

@@ -31,8 +31,10 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
         .map(|((workload, label), lines)| Doubt {
             name: "other version",
             workload: workload.to_owned(),
+            laps: Vec::new(),
             evidence: format!("the {label} differs: {}", sentence(&lines)),
-            settle: "drive all of them with one version",
+            settle: format!("drive all of them with one version: lap run {workload}"),
+            false_alarms: None,
         })
         .collect()
 }
@@ -48,29 +50,26 @@ fn sentence(lines: &BTreeMap<&str, BTreeSet<&str>>) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::doubt::doubts;
     use crate::lap::{LapName, Outcome};
     use crate::session::VersionLine;
     use crate::time::Nanos;
     use crate::variant::Settings;
 
     fn lap(name: &str, outcome: Outcome) -> LapHead {
-        LapHead {
-            name: LapName::parse(name).unwrap(),
-            workload: "still".into(),
-            settings: Settings::default(),
-            task: 1,
-            round: 1,
-            warm_up: false,
-            outcome,
-            wall: Some(Nanos(1)),
-        }
+        let name = LapName::parse(name).unwrap();
+        LapHead { outcome, ..LapHead::done(name, "still", Settings::default(), Nanos(1)) }
     }
 
     fn version(session: &str, line: Option<&str>) -> (SessionName, VersionLine) {
         let line = line.map(str::to_owned);
         let version = VersionLine { workload: "still".into(), label: "renderer".into(), line };
         (SessionName::parse(session).unwrap(), version)
+    }
+
+    fn doubts(laps: &[LapHead], versions: &[(SessionName, VersionLine)]) -> Vec<Doubt> {
+        let (facts, views, untimed) = Default::default();
+        let views: Vec<crate::judge::WorkloadView> = views;
+        find(&Evidence { laps, facts: &facts, versions, views: &views, untimed: &untimed })
     }
 
     #[test]
@@ -81,18 +80,18 @@ mod tests {
             version("heron-2", Some("1.5")),
             version("wren-1", Some("1.5")),
         ];
-        let found = doubts(&Evidence { laps: &laps, versions: &versions });
+        let found = doubts(&laps, &versions);
         assert_eq!(found.len(), 1);
         assert_eq!(found[0].evidence, "the renderer differs: 1.4 on heron; 1.5 on heron, wren");
-        assert_eq!(doubts(&Evidence { laps: &laps, versions: &versions[1..] }), []);
+        assert_eq!(doubts(&laps, &versions[1..]), []);
     }
 
     #[test]
     fn only_counted_laps_speak_and_an_unknown_version_agrees_with_none() {
         let mut laps = ["heron-1.1", "wren-1.1"].map(|name| lap(name, Outcome::Done));
         let versions = [version("heron-1", Some("1.4")), version("wren-1", None)];
-        assert_eq!(doubts(&Evidence { laps: &laps, versions: &versions }).len(), 1);
+        assert_eq!(doubts(&laps, &versions).len(), 1);
         laps[1].outcome = Outcome::Signal;
-        assert_eq!(doubts(&Evidence { laps: &laps, versions: &versions }), []);
+        assert_eq!(doubts(&laps, &versions), []);
     }
 }

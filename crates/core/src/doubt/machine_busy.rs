@@ -1,0 +1,52 @@
+//! *Machine busy*: other programs used the processor while a lap ran.
+
+use super::{Doubt, Evidence, LapFacts, again, by_fact, per_cent};
+use crate::lap::LapHead;
+use crate::time::Nanos;
+use crate::unit::display_span;
+
+/// The share of one hardware thread, over the lap, that others may use.
+const QUIET: f64 = 0.05;
+/// Less than this is below what the kernel's ticks can tell.
+const LEAST: Nanos = Nanos(100_000_000);
+
+/// Returns a doubt for every workload and rig with laps during which others were busy.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+    let says = |lap: &LapHead, facts: &LapFacts| {
+        let (others, wall) = (facts.conditions.others_cpu?, lap.wall?);
+        let share = others.seconds() / wall.seconds();
+        (others >= LEAST && share > QUIET).then(|| {
+            format!(
+                "ran beside other programs that used {} of processor time, {} of one hardware thread",
+                display_span(others),
+                per_cent(share)
+            )
+        })
+    };
+    let settle = |rig: &str, workload: &str| {
+        format!("end what else runs (lap rig check), then {}", again(rig, workload))
+    };
+    by_fact(evidence, "machine busy", says, settle)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::testing::Lab;
+    use super::*;
+
+    #[test]
+    fn others_are_told_where_they_show() {
+        let mut lab = Lab::default().session("heron-1", &[2_000.0, 2_000.0, 2_000.0]);
+        lab.facts("heron-1.1").conditions.others_cpu = Some(Nanos(90_000_000));
+        assert_eq!(lab.found(find), []);
+        lab.facts("heron-1.2").conditions.others_cpu = Some(Nanos(900_000_000));
+        lab.facts("heron-1.3").conditions.others_cpu = Some(Nanos(400_000_000));
+        let found = lab.found(find);
+        assert_eq!((found.len(), found[0].laps.len()), (1, 2));
+        assert_eq!(
+            found[0].evidence,
+            "lap heron-1.2 ran beside other programs that used 900 ms of processor time, 45 % of \
+             one hardware thread; so has one other lap"
+        );
+    }
+}

@@ -1,0 +1,70 @@
+//! *Odd lap*: a lap lies far from the others of its session. Flagged and kept.
+
+use super::series::series;
+use super::{Doubt, Evidence, first_lap, per_cent};
+use crate::stat::{LEAST_DEVIATION, median, odd_laps, odd_threshold};
+
+/// How often a clean series is accused, at most.
+const FALSE_ALARMS: f64 = 0.05;
+
+/// Returns a doubt for every series in which a lap lies far off.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+    let mut found = Vec::new();
+    for series in series(evidence) {
+        let values = series.values();
+        let odd = odd_threshold(values.len())
+            .and_then(|threshold| odd_laps(&values, threshold, LEAST_DEVIATION).ok());
+        let mut odd = odd.unwrap_or_default();
+        if first_lap::excess(&series).is_some() {
+            // That has a name of its own.
+            odd.retain(|&place| place != 0);
+        }
+        let mut sorted = values.clone();
+        sorted.sort_by(f64::total_cmp);
+        let (Some(&first), Ok(middle)) = (odd.first(), median(&sorted)) else { continue };
+        let off = values[first] / middle - 1.0;
+        let (name, way) = (series.laps[first].0, if off > 0.0 { "above" } else { "below" });
+        let more = match odd.len() {
+            1 => String::new(),
+            n => format!("; so do {} other laps of {}", n - 1, series.of()),
+        };
+        let (workload, rig) = (series.workload, &series.session.rig);
+        found.push(Doubt {
+            name: "odd lap",
+            workload: workload.to_owned(),
+            laps: odd.iter().map(|&place| series.laps[place].0.clone()).collect(),
+            evidence: format!(
+                "lap {name} lies {} {way} the median of {}{more}",
+                per_cent(off),
+                series.of()
+            ),
+            settle: format!(
+                "look at it: lap show {name}; on {rig}: lap run {workload}; only where its cause is \
+                 known: lap set-aside {name} --why \"…\""
+            ),
+            false_alarms: Some(FALSE_ALARMS),
+        });
+    }
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::testing::Lab;
+    use super::*;
+
+    #[test]
+    fn a_lap_far_off_is_named_and_nothing_is_said_of_three() {
+        let values = [12.31, 12.22, 12.4, 12.28, 12.35, 12.26, 14.9, 12.33];
+        let found = Lab::default().session("heron-2", &values).found(find);
+        assert_eq!(found[0].laps[0].to_string(), "heron-2.7");
+        assert!(found[0].evidence.contains("lies 21 % above"), "{}", found[0].evidence);
+        assert_eq!(Lab::default().session("heron-2", &[1.0, 1.0, 9.0]).found(find), []);
+    }
+
+    #[test]
+    fn a_slow_first_lap_is_one_doubt_and_not_two() {
+        let lab = Lab::default().session("heron-1", &[75.9, 71.2, 70.8, 71.5, 70.9, 71.3]);
+        assert_eq!((lab.found(find).len(), lab.found(first_lap::find).len()), (0, 1));
+    }
+}

@@ -1,0 +1,51 @@
+//! *Throttled*: the clock fell while the temperature rose.
+
+use super::{Doubt, Evidence, LapFacts, again, by_fact, per_cent};
+use crate::lap::LapHead;
+
+/// A clock that falls by less than this only breathes.
+const LEAST_FALL: f64 = 0.05;
+/// A temperature that rises by less than this, in °C, is no cause.
+const LEAST_RISE_C: f64 = 3.0;
+
+/// Returns a doubt for every workload and rig with laps that were throttled.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+    let says = |_: &LapHead, facts: &LapFacts| {
+        let sampled = &facts.conditions.sampled;
+        let (clock, heat) = sampled.clock_mhz.zip(sampled.temperature_c)?;
+        let fall = 1.0 - clock.last / clock.first;
+        (fall > LEAST_FALL && heat.last - heat.first >= LEAST_RISE_C).then(|| {
+            format!(
+                "saw its clock fall by {}, from {:.0} to {:.0} MHz, while it warmed from {:.0} to {:.0} °C",
+                per_cent(fall),
+                clock.first,
+                clock.last,
+                heat.first,
+                heat.last
+            )
+        })
+    };
+    let settle = |rig: &str, workload: &str| {
+        format!("rest = {{ until_below = \"55 °C\" }}, then {}", again(rig, workload))
+    };
+    by_fact(evidence, "throttled", says, settle)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::testing::Lab;
+    use super::*;
+    use crate::conditions::Course;
+
+    #[test]
+    fn a_clock_that_falls_in_the_heat_is_throttled_and_one_that_idles_is_not() {
+        let mut lab = Lab::default().session("wren-1", &[1.0, 1.0, 1.0]);
+        let course = |first, last| Some(Course { first, last, ..Course::default() });
+        let sampled = &mut lab.facts("wren-1.2").conditions.sampled;
+        (sampled.clock_mhz, sampled.temperature_c) = (course(4200.0, 2900.0), course(60.0, 61.0));
+        assert_eq!(lab.found(find), []);
+        lab.facts("wren-1.2").conditions.sampled.temperature_c = course(60.0, 96.0);
+        let found = lab.found(find);
+        assert!(found[0].evidence.contains("fall by 31 %, from 4200 to 2900 MHz"), "{found:?}");
+    }
+}
