@@ -6,6 +6,7 @@
 mod launch;
 mod mistake;
 mod read;
+mod reading;
 mod rig;
 mod section;
 mod vary;

@@ -1,13 +1,14 @@
 //! The whole file: syntax first, then every table, telling all mistakes at once.
 
 use crate::mistake::{Mistake, nearest};
+use crate::reading::meter;
 use crate::rig::rig;
 use crate::section::{Mistakes, Section};
-use crate::workload::{Defaults, laps, limit, warm_up, workload};
+use crate::workload::{Defaults, laps, limit, rest, warm_up, workload};
 use honest_lap_core::session::is_rig_name;
 use honest_lap_core::study::{DEFAULT_MARGIN, Study};
 use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::{parse_share, parse_span};
+use honest_lap_core::unit::parse_share;
 use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
@@ -15,7 +16,7 @@ use toml::de::{DeTable, DeValue};
 /// A study larger than this is not one that a person wrote.
 pub const MOST_STUDY_BYTES: u64 = 4 << 20;
 
-const TABLES: [&str; 3] = ["study", "workload", "rig"];
+const TABLES: [&str; 4] = ["study", "workload", "rig", "meter"];
 const STUDY_KEYS: [&str; 8] =
     ["title", "question", "baseline", "margin", "laps", "warm_up", "rest", "limit"];
 
@@ -59,7 +60,7 @@ fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> 
     let defaults = Defaults {
         laps: header.and_then(laps).unwrap_or(6),
         warm_up: header.and_then(warm_up).unwrap_or(1),
-        rest: header.and_then(|h| h.quantity("rest", parse_span)).unwrap_or_default(),
+        rest: header.and_then(rest).unwrap_or_default(),
         limit: header.and_then(limit).unwrap_or(Nanos::from_seconds(3_600)),
     };
     let mut workloads = Vec::new();
@@ -79,6 +80,12 @@ fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> 
     for (name, span, value) in top.entries("rig") {
         if named(mistakes, "rig", name, span) {
             rigs.extend(rig(mistakes, name, value));
+        }
+    }
+    let mut meters = Vec::new();
+    for (name, span, value) in top.entries("meter") {
+        if named(mistakes, "meter", name, span) {
+            meters.extend(meter(mistakes, name, value));
         }
     }
     let baseline = header.and_then(|h| h.text("baseline"));
@@ -101,6 +108,7 @@ fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> 
         margin: header.and_then(margin).unwrap_or(DEFAULT_MARGIN),
         workloads,
         rigs,
+        meters,
     })
 }
 

@@ -2,6 +2,7 @@
 
 use crate::read;
 use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::Decimals;
 use honest_lap_core::workload::Launch;
 use proptest::prelude::*;
 
@@ -60,9 +61,9 @@ fn reads_a_whole_study() {
     assert_eq!(still.task.before.len(), 1);
     assert_eq!(still.task.produces[0].at_least, Some(100_000));
     let export = &study.workloads[1];
-    assert!(matches!(export.task.command, Launch::Shell(_)));
+    assert!(matches!(export.task.command, Some(Launch::Shell(_))));
     assert_eq!((export.task.before.len(), &export.task.exit_codes[..]), (2, &[0, 3][..]));
-    assert_eq!(export.rest, Nanos::from_seconds(5));
+    assert_eq!(export.rest.time, Nanos::from_seconds(5));
     assert_eq!(study.rigs[0].price.as_ref().unwrap().to_string(), "1450 EUR");
 }
 
@@ -173,5 +174,112 @@ proptest! {
                 prop_assert!(text.get(mistake.span.clone()).is_some(), "{mistake:?}");
             }
         }
+    }
+}
+
+const CONTROLLED: &str = r#"
+[workload.suite]
+kind     = "score"
+command  = ["suite"]
+readings = [
+    { name = "sky", after = "Sky score:", unit = "points", better = "more" },
+    { name = "sea", pattern = 'sea = ([0-9.,]+)', better = "more", decimal = "," },
+    { name = "total", pointer = "/results/0/total", file = "{lap_dir}/out.json", better = "more" },
+    { name = "own", after = "took", unit = "ms", reports = "time" },
+]
+rest = { until_below = "55 °C", at_most = "5min" }
+
+[workload.still]
+kind      = "task"
+command   = ["still"]
+before    = ["rm", "-rf", "cache"]
+splits    = [{ part = "load" }, { part = "draw", from = 'scene loaded' }]
+splits_in = "{lap_dir}/marks.log"
+counts    = ["draw"]
+fills_cache = true
+
+[workload.window-export]
+kind    = "task"
+by_hand = "start the export; stop when its bar is full"
+vary    = { encoder = ["hardware", "software"] }
+
+[meter.wall]
+command = ["read-meter", "--watts"]
+unit    = "W"
+"#;
+
+#[test]
+fn reads_what_is_read_from_laps() {
+    let study = read(CONTROLLED).unwrap();
+    let [suite, still, window] = study.workloads.as_slice() else { panic!("three workloads") };
+    let measures: Vec<String> =
+        suite.task.measures().iter().map(|m| format!("{} [{}]", m.name, m.unit)).collect();
+    assert_eq!(
+        measures,
+        ["sky [points]", "sea []", "total []"],
+        "its report of time is no measure"
+    );
+    assert_eq!(suite.task.readings[1].decimals, Decimals::Comma);
+    assert_eq!(suite.task.readings[3].measure().unit, "s");
+    assert_eq!((suite.rest.below_c, suite.rest.at_most), (Some(55.0), Nanos::from_seconds(300)));
+    let splits = still.task.splits.as_ref().unwrap();
+    assert_eq!((splits.parts.len(), &splits.counts[..]), (2, &["draw".to_owned()][..]));
+    let variants: Vec<String> = still.variants().iter().map(ToString::to_string).collect();
+    assert_eq!(variants, ["cache=cold", "cache=warm"]);
+    assert!(window.task.command.is_none() && window.variants().len() == 2);
+    assert_eq!((study.meters[0].name.as_str(), study.meters[0].unit.as_str()), ("wall", "W"));
+}
+
+#[test]
+fn mistakes_in_readings_are_told() {
+    let entry = |keys: &str| {
+        let text =
+            format!("[workload.w]\nkind = \"score\"\ncommand = [\"x\"]\nreadings = [{{ {keys} }}]");
+        told(&text).join("; ")
+    };
+    for (keys, wanted) in [
+        ("after = \"a\", better = \"more\"", "entry without name"),
+        ("name = \"time\", after = \"a\", better = \"more\"", "cannot name a measure"),
+        ("name = \"s\", better = \"more\"", "says not where its number is"),
+        ("name = \"s\", after = \"a\"", "entry without better"),
+        ("name = \"s\", after = \"a\", better = \"up\"", "no way to be better"),
+        ("name = \"s\", pattern = '(', better = \"more\"", "is not a pattern"),
+        ("name = \"s\", pattern = 'x', better = \"more\"", "which part of it is the number"),
+        ("name = \"s\", pointer = \"a/b\", better = \"more\"", "not a JSON pointer"),
+        (
+            "name = \"s\", after = \"a\", pointer = \"/a\", better = \"more\"",
+            "one of them is wanted",
+        ),
+        ("name = \"s\", after = \"a\", better = \"more\", in = \"x\"", "no stream"),
+        ("name = \"s\", after = \"a\", better = \"more\", decimal = \"x\"", "before no decimals"),
+        ("name = \"s\", after = \"a\", better = \"more\", reports = \"time\"", "no unit of time"),
+        ("name = \"s\", after = \"a\", better = \"more\", file = \"{x}\"", "has no value"),
+    ] {
+        let said = entry(keys);
+        assert!(said.contains(wanted), "{keys}: {said}");
+    }
+    let two = "name = \"s\", after = \"a\", better = \"more\" }, { name = \"s\", after = \"b\", better = \"more\"";
+    assert!(entry(two).contains("two measures"), "{}", entry(two));
+}
+
+#[test]
+fn mistakes_in_what_surrounds_a_lap_are_told() {
+    let said = |lines: &str| told(&format!("[workload.w]\nkind = \"task\"\n{lines}")).join("; ");
+    for (lines, wanted) in [
+        ("command = [\"x\"]\nby_hand = \"do\"", "has a command and is done by hand"),
+        ("command = [\"x\"]\nfills_cache = true", "nothing empties"),
+        (
+            "command = [\"x\"]\nbefore = [\"y\"]\nfills_cache = true\nvary = { cache = [1] }",
+            "varied twice",
+        ),
+        ("command = [\"x\"]\ncounts = [\"draw\"]", "`counts` without `splits`"),
+        ("command = [\"x\"]\nsplits = [{ part = \"a\" }, { part = \"b\" }]", "only the first part"),
+        ("command = [\"x\"]\nsplits = [{ part = \"a\" }]\ncounts = [\"b\"]", "no part is called"),
+        ("command = [\"x\"]\nrest = { at_most = \"5s\" }", "until which temperature"),
+        ("command = [\"x\"]\nrest = { until_below = \"60\" }", "not a temperature"),
+        ("command = [\"x\"]\n[meter.wall]\ncommand = [\"m\"]", "has no unit"),
+    ] {
+        let told = said(lines);
+        assert!(told.contains(wanted), "{lines}: {told}");
     }
 }

@@ -1,17 +1,18 @@
 //! The `[workload.NAME]` tables.
 
 use crate::launch::{Placed, launch, launch_of, launches};
+use crate::reading::{check_names, readings, splits};
 use crate::section::{Mistakes, Section, Value};
 use crate::vary::{OWN_PLACES, Varied, vary};
 use honest_lap_core::template::Template;
 use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::{parse_amount, parse_size, parse_span};
-use honest_lap_core::workload::{Kind, Launch, Product, Task, Workload};
+use honest_lap_core::unit::{parse_amount, parse_celsius, parse_size, parse_span};
+use honest_lap_core::workload::{CACHE, Kind, Launch, Product, Rest, Task, Workload};
 use std::collections::BTreeSet;
 use std::ops::Range;
 use toml::Spanned;
 
-const KEYS: [&str; 18] = [
+const KEYS: [&str; 24] = [
     "about",
     "kind",
     "command",
@@ -30,23 +31,30 @@ const KEYS: [&str; 18] = [
     "work",
     "versions",
     "keep",
+    "by_hand",
+    "readings",
+    "splits",
+    "splits_in",
+    "counts",
+    "fills_cache",
 ];
+const REST_KEYS: [&str; 3] = ["at_least", "until_below", "at_most"];
 const PRODUCT_KEYS: [&str; 4] = ["file", "at_least", "sha256", "check"];
 
 /// Kinds that the design knows and this version does not drive.
-const LATER_KINDS: [&str; 4] = ["frames", "score", "capacity", "endurance"];
+const LATER_KINDS: [&str; 3] = ["frames", "capacity", "endurance"];
 
 /// What `[study]` says for every workload that does not say it itself.
 pub(crate) struct Defaults {
     pub(crate) laps: u32,
     pub(crate) warm_up: u32,
-    pub(crate) rest: Nanos,
+    pub(crate) rest: Rest,
     pub(crate) limit: Nanos,
 }
 
 /// Texts in which placeholders may stand, with their places, and the names they use.
 #[derive(Default)]
-struct Places {
+pub(crate) struct Places {
     used: Vec<(String, Range<usize>)>,
 }
 
@@ -57,7 +65,7 @@ impl Places {
         }
     }
 
-    fn keep(&mut self, template: Option<Spanned<Template>>) -> Option<Template> {
+    pub(crate) fn keep(&mut self, template: Option<Spanned<Template>>) -> Option<Template> {
         let template = template?;
         self.note(&template.span(), std::slice::from_ref(template.get_ref()));
         Some(template.into_inner())
@@ -79,13 +87,8 @@ pub(crate) fn workload(
     let mut places = Places::default();
     let kind = kind(&section);
     let command = launch(&section, "command").map(|placed| places.keep_launch(placed));
-    if section.get("command").is_none() {
-        mistakes.add(
-            section.span.clone(),
-            format!("{} has no command", section.what),
-            "say what is timed: command = [\"program\", \"argument\"]",
-        );
-    }
+    let by_hand = section.text("by_hand").map(str::to_owned);
+    driven_one_way(&section);
     let mut steps = |key| -> Vec<Launch> {
         launches(&section, key).into_iter().map(|placed| places.keep_launch(placed)).collect()
     };
@@ -95,21 +98,33 @@ pub(crate) fn workload(
     let stdin = places.keep(section.template("stdin"));
     let produces = products(&section, &mut places);
     let versions = versions(&section, &mut places);
+    let readings = readings(&section, &mut places, by_hand.is_some());
+    let splits = splits(&section, &mut places);
+    check_names(&section, &readings, splits.as_ref());
+    if kind == Some(Kind::Score) && section.get("readings").is_none() {
+        let remedy = "say what it reports: readings = [{ name = \"score\", after = \"Score:\", better = \"more\" }]";
+        mistakes.add(section.span.clone(), format!("{} yields no score", section.what), remedy);
+    }
     let varied = vary(&section);
-    check_places(&section, &places, &varied);
+    let fills_cache = fills_cache(&section, &before, &varied);
+    check_places(&section, &places, &varied, fills_cache);
     let about = section.text("about").map(str::to_owned);
     let exit_codes = exit_codes(&section);
     let work = section.quantity("work", parse_amount);
     let laps = laps(&section).unwrap_or(defaults.laps);
     let warm_up = warm_up(&section).unwrap_or(defaults.warm_up);
-    let rest = section.quantity("rest", parse_span).unwrap_or(defaults.rest);
+    let rest = rest(&section).unwrap_or(defaults.rest);
     let limit = limit(&section).unwrap_or(defaults.limit);
     let keep = section.flag("keep").unwrap_or(false);
     // Only now may a missing piece end the reading: every key has told its own mistakes.
-    let (kind, command) = (kind?, command?);
+    let kind = kind?;
+    if command.is_none() && by_hand.is_none() {
+        return None;
+    }
     let task = Task {
         kind,
         command,
+        by_hand,
         before,
         after,
         folder,
@@ -118,10 +133,62 @@ pub(crate) fn workload(
         exit_codes,
         produces,
         work,
+        readings,
+        splits,
+        fills_cache,
     };
     let vary = varied.into_iter().map(|setting| (setting.name, setting.values)).collect();
     let name = name.to_owned();
     Some(Workload { name, about, task, vary, laps, warm_up, rest, limit, versions, keep })
+}
+
+/// A workload is started by the tool or done by a person, and says which.
+fn driven_one_way(section: &Section) {
+    let problem = match (section.get("command"), section.get("by_hand")) {
+        (None, None) => "has no command",
+        (Some(_), Some(_)) => "has a command and is done by hand",
+        _ => return,
+    };
+    section.mistakes.add(
+        section.span.clone(),
+        format!("{} {problem}", section.what),
+        "say what is timed, command = [\"program\", \"argument\"], or what a person does, \
+         by_hand = \"start the export; stop when its bar is full\"",
+    );
+}
+
+fn fills_cache(section: &Section, before: &[Launch], varied: &[Varied]) -> bool {
+    let fills = section.flag("fills_cache").unwrap_or(false);
+    let span = || section.get("fills_cache").map_or(0..0, Spanned::span);
+    if fills && before.is_empty() {
+        let remedy = "say what empties the cache ahead of each cold lap: before = [\"rm\", \"-rf\", \"cache\"]";
+        section.mistakes.add(span(), "a lap fills a cache that nothing empties", remedy);
+    }
+    if fills && varied.iter().any(|setting| setting.name == CACHE) {
+        let remedy = "remove one: fills_cache varies `cache` over cold and warm by itself";
+        section.mistakes.add(span(), "`cache` is varied twice", remedy);
+    }
+    fills
+}
+
+/// Returns the rest between laps: a time, or until a temperature is reached.
+pub(crate) fn rest(section: &Section) -> Option<Rest> {
+    let value = section.get("rest")?;
+    if !value.get_ref().is_table() {
+        return section.quantity("rest", parse_span).map(Rest::of);
+    }
+    let inner =
+        Section::open(section.mistakes, format!("`rest` of {}", section.what), value, &REST_KEYS)?;
+    if inner.get("until_below").is_none() {
+        let remedy =
+            "write rest = { until_below = \"55 °C\", at_most = \"5min\" }, or a time alone";
+        section.mistakes.add(value.span(), "a rest in braces says until which temperature", remedy);
+    }
+    Some(Rest {
+        time: inner.quantity("at_least", parse_span).unwrap_or_default(),
+        below_c: Some(inner.quantity("until_below", parse_celsius)?),
+        at_most: inner.quantity("at_most", parse_span).unwrap_or(Nanos::from_seconds(600)),
+    })
 }
 
 pub(crate) fn laps(section: &Section) -> Option<u32> {
@@ -152,17 +219,20 @@ fn kind(section: &Section) -> Option<Kind> {
     };
     match section.text_of("kind", value)? {
         "task" => Some(Kind::Task),
+        "score" => Some(Kind::Score),
         later if LATER_KINDS.contains(&later) => {
             section.mistakes.add(
                 value.span(),
                 format!("kind `{later}` is not built yet"),
-                "this version drives kind = \"task\"",
+                "this version drives kind = \"task\" and kind = \"score\"",
             );
             None
         }
         other => {
             let problem = format!("`{other}` is not a kind of workload");
-            section.mistakes.add(value.span(), problem, "write kind = \"task\"");
+            let remedy =
+                "write kind = \"task\" for a time, or kind = \"score\" for numbers it reports";
+            section.mistakes.add(value.span(), problem, remedy);
             None
         }
     }
@@ -255,9 +325,10 @@ fn product(section: &Section, item: &Value<'_>, places: &mut Places) -> Option<P
 }
 
 /// Tells placeholders without a value, and settings that change nothing.
-fn check_places(section: &Section, places: &Places, varied: &[Varied]) {
+fn check_places(section: &Section, places: &Places, varied: &[Varied], fills_cache: bool) {
     let own = OWN_PLACES.map(|(name, _)| name);
-    let known: Vec<&str> = varied.iter().map(|v| v.name.as_str()).chain(own).collect();
+    let cache = fills_cache.then_some(CACHE);
+    let known: Vec<&str> = varied.iter().map(|v| v.name.as_str()).chain(own).chain(cache).collect();
     let mut told = BTreeSet::new();
     for (name, span) in &places.used {
         if known.contains(&name.as_str()) || !told.insert((name, span.start)) {
@@ -274,7 +345,9 @@ fn check_places(section: &Section, places: &Places, varied: &[Varied]) {
         section.mistakes.add(span.clone(), problem, remedy);
     }
     for setting in varied {
-        if !places.used.iter().any(|(name, _)| *name == setting.name) {
+        // What a person varies, a person sets.
+        let by_hand = section.get("by_hand").is_some();
+        if !by_hand && !places.used.iter().any(|(name, _)| *name == setting.name) {
             let name = &setting.name;
             section.mistakes.add(
                 setting.span.clone(),
