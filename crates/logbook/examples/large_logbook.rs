@@ -54,6 +54,7 @@ fn write_session(
         tool: "0.1.0",
         found: &found,
         versions: &[],
+        about: &honest_lap_core::session::SessionAbout::default(),
     })?;
     let settings = Settings::default();
     let body = LapBody {
@@ -88,6 +89,8 @@ fn write_session(
             warm_up: false,
             outcome: Outcome::Done,
             wall: Some(*wall),
+            parts: None,
+            step: None,
             body: &body,
         })
         .collect();

@@ -36,6 +36,12 @@ pub enum LogbookError {
         /// What, in words.
         what: String,
     },
+    /// Nothing of that name was recorded.
+    #[error("there is no {what} in the logbook")]
+    NoSuch {
+        /// What was asked for.
+        what: String,
+    },
     /// The file was removed or replaced while laps were driven.
     #[error("{} was removed or replaced while laps were driven", path.display())]
     Replaced {
@@ -66,6 +72,7 @@ impl LogbookError {
                 Some("use the version of the tool that wrote it, or a newer one")
             }
             Self::Damaged { .. } => Some("restore the file from a copy; nothing was written to it"),
+            Self::NoSuch { .. } => Some("`lap show` lists every session"),
             Self::Replaced { .. } => {
                 Some("give the workload a `folder` of its own, such as folder = \"{lap_dir}\"")
             }

@@ -4,8 +4,10 @@
 //! here sums up or judges; it gives back what was written.
 
 mod error;
+mod names;
 mod open;
 mod read;
+mod remark;
 mod schema;
 mod seal;
 mod write;
@@ -13,6 +15,7 @@ mod write;
 pub use error::LogbookError;
 pub use open::Logbook;
 pub use read::{LapPage, SessionPage, TaskForm};
+pub use remark::SealedRemarks;
 pub use seal::{Broken, SealedSession};
 pub use write::{NewLap, NewSession};
 

@@ -85,12 +85,13 @@ impl Logbook {
         // A rollback journal leaves one file at rest, safe to copy; EXTRA makes a commit durable
         // even if the power fails right after it.
         self.db
-            .execute_batch("PRAGMA foreign_keys = ON; PRAGMA synchronous = EXTRA;")
+            .execute_batch("PRAGMA foreign_keys = OFF; PRAGMA synchronous = EXTRA;")
             .map_err(failed)?;
         if format < FORMAT {
+            // References are off meanwhile: a table that is made anew is gone for a moment.
             self.migrate().map_err(failed)?;
         }
-        Ok(())
+        self.db.execute_batch("PRAGMA foreign_keys = ON;").map_err(failed)
     }
 
     fn migrate(&mut self) -> rusqlite::Result<()> {

@@ -1,10 +1,14 @@
 //! Reading back what was written. A logbook may come from anyone: it is data, and checked as such.
 
 use crate::error::LogbookError;
+use crate::names::Names;
 use crate::open::Logbook;
 use crate::write::json;
+use honest_lap_core::doubt::LapFacts;
 use honest_lap_core::lap::{Captured, LapBody, LapHead, LapName, Outcome, Usage};
-use honest_lap_core::session::{SessionName, SessionRecord, VersionLine, is_rig_name};
+use honest_lap_core::measure::Reading;
+use honest_lap_core::remark::{RemarkKind, Subject};
+use honest_lap_core::session::{SessionName, SessionRecord, VersionLine};
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::Task;
@@ -56,30 +60,33 @@ type Sql<T> = rusqlite::Result<T>;
 impl Logbook {
     /// Returns the heads of all laps, in the order written.
     pub fn laps(&self) -> Result<Vec<LapHead>, LogbookError> {
-        self.laps_where("", &[])
+        self.laps_where("", &[], &self.names()?)
     }
 
     /// Returns the heads of the laps of `session`, in the order driven.
     pub fn laps_of(&self, session: &SessionName) -> Result<Vec<LapHead>, LogbookError> {
-        let condition = "WHERE session = (SELECT id FROM session WHERE rig = ?1 AND number = ?2)
-                         ORDER BY number";
-        self.laps_where(condition, &[&session.rig, &session.number])
+        let names = self.names()?;
+        let Some(id) = names.id(session) else { return Ok(Vec::new()) };
+        self.laps_where("WHERE session = ?1 ORDER BY number", &[&id], &names)
     }
 
     fn laps_where(
         &self,
         condition: &str,
         values: &[&dyn rusqlite::ToSql],
+        names: &Names,
     ) -> Result<Vec<LapHead>, LogbookError> {
         // Names are few and laps many: they are joined here, once each.
-        let sessions = self.session_names()?;
+        let mut readings = self.readings(condition, values)?;
+        let mut set_aside = self.set_aside(names)?;
         let tasks: HashMap<u32, String> = self
             .rows("SELECT id, workload FROM task", &[], |row| Ok((row.get(0)?, row.get(1)?)))?
             .into_iter()
             .collect();
         let variants = self.variants()?;
         let query = format!(
-            "SELECT session, number, task, variant, round, warm_up, outcome, wall_ns
+            "SELECT session, number, task, variant, round, warm_up, outcome, wall_ns, parts_ns,
+                 step_ns, id
              FROM lap {condition}"
         );
         let mut statement =
@@ -88,8 +95,7 @@ impl Logbook {
         let mut laps = Vec::new();
         while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
             let raw = raw_lap(row).map_err(|source| self.failed("read", source))?;
-            let names =
-                (sessions.get(&raw.session), tasks.get(&raw.task), variants.get(&raw.variant));
+            let names = (names.of(raw.session), tasks.get(&raw.task), variants.get(&raw.variant));
             let (Some(session), Some(workload), Some(settings)) = names else {
                 return Err(self.damaged(format!("a lap of session {}", raw.session)));
             };
@@ -98,6 +104,10 @@ impl Logbook {
                 return Err(self.damaged(format!("the outcome of lap {name}")));
             };
             laps.push(LapHead {
+                set_aside: set_aside.remove(&name),
+                readings: readings.remove(&raw.id).unwrap_or_default(),
+                parts: raw.parts,
+                step: raw.step,
                 name,
                 workload: workload.clone(),
                 settings: settings.clone(),
@@ -111,13 +121,75 @@ impl Logbook {
         Ok(laps)
     }
 
+    /// Returns what was read from the laps that `condition` selects, by their number here.
+    fn readings(
+        &self,
+        condition: &str,
+        values: &[&dyn rusqlite::ToSql],
+    ) -> Result<HashMap<i64, Vec<Reading>>, LogbookError> {
+        let which = match condition {
+            "" => String::new(),
+            some => format!("AND lap IN (SELECT id FROM lap {some})"),
+        };
+        let query = format!("SELECT lap, readings FROM lap_detail WHERE readings <> '[]' {which}");
+        let rows = self.rows(&query, values, |row| Ok((row.get(0)?, row.get::<_, String>(1)?)))?;
+        let read = rows
+            .into_iter()
+            .map(|(lap, text)| Ok((lap, self.parsed(&text, "the readings of a lap")?)));
+        read.collect()
+    }
+
+    /// Returns why laps are set aside, by name: the last word on each counts.
+    fn set_aside(&self, names: &Names) -> Result<HashMap<LapName, String>, LogbookError> {
+        let mut all = HashMap::new();
+        for remark in self.remarks_with(names)? {
+            match (remark.kind, remark.subject) {
+                (RemarkKind::SetAside, Subject::Lap(lap)) => {
+                    all.insert(lap, remark.text);
+                }
+                (RemarkKind::TakenBack, Subject::Lap(lap)) => {
+                    all.remove(&lap);
+                }
+                _ => {}
+            }
+        }
+        Ok(all)
+    }
+
+    /// Returns what doubts are found in, of every lap that was started.
+    pub fn facts(&self) -> Result<BTreeMap<LapName, LapFacts>, LogbookError> {
+        let names = self.names()?;
+        let query = "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind
+                     FROM lap l JOIN lap_detail d ON d.lap = l.id";
+        let mut statement = self.db.prepare(query).map_err(|source| self.failed("read", source))?;
+        let mut rows = statement.query([]).map_err(|source| self.failed("read", source))?;
+        let mut all = BTreeMap::new();
+        while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
+            let read = || -> Sql<(i64, u32, [String; 3])> {
+                Ok((row.get(0)?, row.get(1)?, [row.get(2)?, row.get(3)?, row.get(4)?]))
+            };
+            let (session, number, [conditions, produced, left_behind]) =
+                read().map_err(|source| self.failed("read", source))?;
+            let session = names.of(session).ok_or_else(|| self.damaged("a lap's session"))?;
+            let facts = LapFacts {
+                conditions: self.parsed(&conditions, "the conditions of a lap")?,
+                produced: self.parsed(&produced, "the products of a lap")?,
+                left_behind: self.parsed(&left_behind, "what a lap left behind")?,
+            };
+            all.insert(LapName { session: session.clone(), number }, facts);
+        }
+        Ok(all)
+    }
+
     /// Returns the lap called `name` in full, if it is there.
     pub fn lap(&self, name: &LapName) -> Result<Option<LapPage>, LogbookError> {
-        let condition = "WHERE session = (SELECT id FROM session WHERE rig = ?1 AND number = ?2)
-                         AND number = ?3";
-        let values: [&dyn rusqlite::ToSql; 3] =
-            [&name.session.rig, &name.session.number, &name.number];
-        let Some(head) = self.laps_where(condition, &values)?.pop() else { return Ok(None) };
+        let names = self.names()?;
+        let Some(session) = names.id(&name.session) else { return Ok(None) };
+        let condition = "WHERE session = ?1 AND number = ?2";
+        let values: [&dyn rusqlite::ToSql; 2] = [&session, &name.number];
+        let Some(head) = self.laps_where(condition, &values, &names)?.pop() else {
+            return Ok(None);
+        };
         let id: i64 = self
             .one(&format!("SELECT id FROM lap {condition}"), &values, |row| row.get(0))?
             .ok_or_else(|| self.damaged(format!("lap {name}")))?;
@@ -131,7 +203,8 @@ impl Logbook {
     fn body(&self, id: i64) -> Result<Option<LapBody>, LogbookError> {
         let query =
             "SELECT started, reason, command, folder, exit_code, signal, user_ns, system_ns,
-                         peak_bytes, peak_floor_bytes, conditions, produced, left_behind
+                         peak_bytes, peak_floor_bytes, conditions, produced, left_behind, readings,
+                         traces
                      FROM lap_detail WHERE lap = ?1";
         let found = self.one(query, &[&id], |row| {
             let [user, system, peak, floor] = [6, 7, 8, 9].map(|at| row.get::<_, Option<i64>>(at));
@@ -152,16 +225,18 @@ impl Logbook {
                 usage: user.map(|_| usage),
                 ..LapBody::default()
             };
-            let texts: [String; 4] = [row.get(2)?, row.get(10)?, row.get(11)?, row.get(12)?];
-            Ok((body, texts))
+            let texts = [2, 10, 11, 12, 13, 14].map(|at| row.get::<_, String>(at));
+            Ok((body, texts.into_iter().collect::<Sql<Vec<String>>>()?))
         })?;
-        let Some((mut body, [command, conditions, produced, left_behind])) = found else {
+        let Some((mut body, texts)) = found else {
             return Ok(None);
         };
-        body.command = self.parsed(&command, "the command of a lap")?;
-        body.conditions = self.parsed(&conditions, "the conditions of a lap")?;
-        body.produced = self.parsed(&produced, "the products of a lap")?;
-        body.left_behind = self.parsed(&left_behind, "what a lap left behind")?;
+        body.command = self.parsed(&texts[0], "the command of a lap")?;
+        body.conditions = self.parsed(&texts[1], "the conditions of a lap")?;
+        body.produced = self.parsed(&texts[2], "the products of a lap")?;
+        body.left_behind = self.parsed(&texts[3], "what a lap left behind")?;
+        body.readings = self.parsed(&texts[4], "the readings of a lap")?;
+        body.traces = self.parsed(&texts[5], "the samples of a lap")?;
         body.stdout = self.output(id, "stdout")?;
         body.stderr = self.output(id, "stderr")?;
         Ok(Some(body))
@@ -178,15 +253,16 @@ impl Logbook {
 
     /// Returns every session, in the order written.
     pub fn sessions(&self) -> Result<Vec<SessionPage>, LogbookError> {
-        let query = "SELECT id, rig, number, started, seed, tool, found, versions
-                     FROM session ORDER BY id";
+        let names = self.names()?;
+        let query = "SELECT id, seed, started, tool, found, versions, about FROM session";
         let raw = self.rows(query, &[], |row| {
-            let name = SessionName { rig: row.get(1)?, number: row.get(2)? };
-            let texts: [String; 4] = [row.get(3)?, row.get(5)?, row.get(6)?, row.get(7)?];
-            Ok((row.get::<_, i64>(0)?, name, row.get::<_, i64>(4)?, texts))
+            let texts: [String; 5] =
+                [row.get(2)?, row.get(3)?, row.get(4)?, row.get(5)?, row.get(6)?];
+            Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?, texts))
         })?;
         let mut pages: BTreeMap<i64, SessionPage> = BTreeMap::new();
-        for (id, name, seed, [started, tool, found, versions]) in raw {
+        for (id, seed, [started, tool, found, versions, about]) in raw {
+            let name = names.of(id).cloned().ok_or_else(|| self.damaged("a session's name"))?;
             let record = SessionRecord {
                 name,
                 started,
@@ -194,6 +270,7 @@ impl Logbook {
                 tool,
                 found: self.parsed(&found, "a session's machine")?,
                 versions: self.parsed(&versions, "a session's versions")?,
+                about: self.parsed(&about, "what is known of a session")?,
             };
             let (not_done, workloads) = Default::default();
             pages.insert(id, SessionPage { record, counted: 0, warm_up: 0, not_done, workloads });
@@ -230,13 +307,13 @@ impl Logbook {
 
     /// Returns what every session's programs said of their version.
     pub fn versions(&self) -> Result<Vec<(SessionName, VersionLine)>, LogbookError> {
-        let query = "SELECT rig, number, versions FROM session ORDER BY id";
-        let raw = self.rows(query, &[], |row| {
-            let name = SessionName { rig: row.get(0)?, number: row.get(1)? };
-            Ok((name, row.get::<_, String>(2)?))
-        })?;
+        let names = self.names()?;
+        let query = "SELECT id, versions FROM session ORDER BY id";
+        let raw =
+            self.rows(query, &[], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
         let mut all = Vec::new();
-        for (name, text) in raw {
+        for (id, text) in raw {
+            let name = names.of(id).ok_or_else(|| self.damaged("a session's name"))?;
             let lines: Vec<VersionLine> = self.parsed(&text, "a session's versions")?;
             all.extend(lines.into_iter().map(|line| (name.clone(), line)));
         }
@@ -278,26 +355,24 @@ impl Logbook {
 
     /// Returns the fingerprint of the machine that last recorded as `rig`, if there is one.
     pub fn machine_of(&self, rig: &str) -> Result<Option<String>, LogbookError> {
-        let query = "SELECT found ->> '$.machine' FROM session WHERE rig = ?1
-                     ORDER BY id DESC LIMIT 1";
-        Ok(self.one(query, &[&rig], |row| row.get::<_, Option<String>>(0))?.flatten())
+        Ok(self.machines()?.into_iter().rev().find(|(name, _)| name == rig).map(|(_, m)| m))
     }
 
     /// Returns the rig name under which the machine `fingerprint` last recorded, if there is one.
     pub fn rig_of(&self, fingerprint: &str) -> Result<Option<String>, LogbookError> {
-        let query = "SELECT rig FROM session WHERE found ->> '$.machine' = ?1
-                     ORDER BY id DESC LIMIT 1";
-        self.one(query, &[&fingerprint], |row| row.get(0))
+        let machines = self.machines()?;
+        Ok(machines.into_iter().rev().find(|(_, m)| m == fingerprint).map(|(name, _)| name))
     }
 
-    fn session_names(&self) -> Result<HashMap<i64, SessionName>, LogbookError> {
-        let rows = self.rows("SELECT id, rig, number FROM session", &[], |row| {
-            Ok((row.get(0)?, SessionName { rig: row.get(1)?, number: row.get(2)? }))
-        })?;
-        match rows.iter().find(|(_, name): &&(i64, SessionName)| !is_rig_name(&name.rig)) {
-            Some(_) => Err(self.damaged("the name of a rig")),
-            None => Ok(rows.into_iter().collect()),
-        }
+    /// Returns rig and machine of every session whose machine is known, the latest last. Laps that
+    /// were typed in say nothing of the machine that they were typed in on.
+    pub(crate) fn machines(&self) -> Result<Vec<(String, String)>, LogbookError> {
+        let names = self.names()?;
+        let query = "SELECT id, found ->> '$.machine' FROM session
+                     WHERE found ->> '$.machine' IS NOT NULL ORDER BY started, id";
+        let rows =
+            self.rows(query, &[], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
+        Ok(rows.into_iter().filter_map(|(id, m)| Some((names.of(id)?.rig.clone(), m))).collect())
     }
 
     fn task_workloads(&self) -> Result<HashMap<u32, String>, LogbookError> {
@@ -313,7 +388,7 @@ impl Logbook {
         rows.into_iter().map(|(id, text)| Ok((id, self.parsed(&text, "a variant")?))).collect()
     }
 
-    fn rows<T>(
+    pub(crate) fn rows<T>(
         &self,
         query: &str,
         values: &[&dyn rusqlite::ToSql],
@@ -327,7 +402,7 @@ impl Logbook {
         run().map_err(|source| self.failed("read", source))
     }
 
-    fn one<T>(
+    pub(crate) fn one<T>(
         &self,
         query: &str,
         values: &[&dyn rusqlite::ToSql],
@@ -339,7 +414,11 @@ impl Logbook {
             .map_err(|source| self.failed("read", source))
     }
 
-    fn parsed<T: DeserializeOwned>(&self, text: &str, what: &str) -> Result<T, LogbookError> {
+    pub(crate) fn parsed<T: DeserializeOwned>(
+        &self,
+        text: &str,
+        what: &str,
+    ) -> Result<T, LogbookError> {
         serde_json::from_str(text).map_err(|_| self.damaged(what))
     }
 }
@@ -354,10 +433,16 @@ struct RawLap {
     warm_up: bool,
     outcome: Option<Outcome>,
     wall: Option<Nanos>,
+    parts: Option<Nanos>,
+    step: Option<Nanos>,
+    id: i64,
 }
 
 fn raw_lap(row: &Row<'_>) -> Sql<RawLap> {
-    let wall: Option<i64> = row.get(7)?;
+    let span = |at| -> Sql<Option<Nanos>> {
+        let ns: Option<i64> = row.get(at)?;
+        Ok(ns.map(|ns| Nanos(ns.cast_unsigned())))
+    };
     Ok(RawLap {
         session: row.get(0)?,
         number: row.get(1)?,
@@ -366,6 +451,9 @@ fn raw_lap(row: &Row<'_>) -> Sql<RawLap> {
         round: row.get(4)?,
         warm_up: row.get(5)?,
         outcome: Outcome::from_word(row.get_ref(6)?.as_str()?),
-        wall: wall.map(|ns| Nanos(ns.cast_unsigned())),
+        wall: span(7)?,
+        parts: span(8)?,
+        step: span(9)?,
+        id: row.get(10)?,
     })
 }

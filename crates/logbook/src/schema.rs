@@ -3,6 +3,7 @@
 //! | format | since | change |
 //! |---|---|---|
 //! | 1 | 0.1.0 | the first |
+//! | 2 | 0.1.0 | readings, the parts that count, traces; what is known of a session; remarks; two logbooks may hold sessions of one name |
 
 /// The newest format, and the one that is written.
 pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
@@ -11,7 +12,7 @@ pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
 pub(crate) const APPLICATION_ID: i32 = 0x4c41_5048;
 
 /// What turns each format into the next; the first turns an empty file into format 1.
-pub(crate) const MIGRATIONS: [&str; 1] = [FORMAT_1];
+pub(crate) const MIGRATIONS: [&str; 2] = [FORMAT_1, FORMAT_2];
 
 const FORMAT_1: &str = "
 CREATE TABLE session (
@@ -101,4 +102,52 @@ CREATE TRIGGER output_keeps     BEFORE UPDATE ON output     BEGIN SELECT RAISE(A
 CREATE TRIGGER output_stays     BEFORE DELETE ON output     BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
 CREATE TRIGGER seal_keeps       BEFORE UPDATE ON seal       BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
 CREATE TRIGGER seal_stays       BEFORE DELETE ON seal       BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+";
+
+/// `session` is made anew without its constraint on names: logbooks that meet may both hold a
+/// `heron-3`, and names.rs tells them apart. Records keep every value they had.
+const FORMAT_2: &str = "
+CREATE TABLE session_2 (
+    id       INTEGER PRIMARY KEY,
+    rig      TEXT    NOT NULL,
+    number   INTEGER NOT NULL CHECK (number > 0),
+    mark     TEXT    NOT NULL UNIQUE,
+    started  TEXT    NOT NULL,
+    seed     INTEGER NOT NULL,
+    tool     TEXT    NOT NULL,
+    found    TEXT    NOT NULL,
+    versions TEXT    NOT NULL,
+    about    TEXT    NOT NULL DEFAULT '{}'
+) STRICT;
+INSERT INTO session_2 (id, rig, number, mark, started, seed, tool, found, versions)
+    SELECT id, rig, number, mark, started, seed, tool, found, versions FROM session;
+DROP TABLE session;
+ALTER TABLE session_2 RENAME TO session;
+CREATE TRIGGER session_keeps BEFORE UPDATE ON session BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER session_stays BEFORE DELETE ON session BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+
+-- The time of the parts that count; the step in which a time was read by hand.
+ALTER TABLE lap ADD COLUMN parts_ns INTEGER CHECK (parts_ns >= 0);
+ALTER TABLE lap ADD COLUMN step_ns INTEGER CHECK (step_ns >= 0);
+ALTER TABLE lap_detail ADD COLUMN readings TEXT NOT NULL DEFAULT '[]';
+ALTER TABLE lap_detail ADD COLUMN traces TEXT NOT NULL DEFAULT '{}';
+-- Most laps have no readings: this finds the others without a look at every lap.
+CREATE INDEX lap_with_readings ON lap_detail (lap) WHERE readings <> '[]';
+
+-- Which form of seal it is: 1 does not cover what format 2 added.
+ALTER TABLE seal ADD COLUMN form INTEGER NOT NULL DEFAULT 1;
+
+CREATE TABLE remark (
+    id      INTEGER PRIMARY KEY,
+    mark    TEXT    NOT NULL UNIQUE,
+    made    TEXT    NOT NULL,
+    kind    TEXT    NOT NULL,
+    subject TEXT    NOT NULL,
+    text    TEXT    NOT NULL,
+    -- The seal of the remark before it; empty for the first.
+    before  TEXT    NOT NULL,
+    seal    TEXT    NOT NULL UNIQUE
+) STRICT;
+CREATE TRIGGER remark_keeps BEFORE UPDATE ON remark BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER remark_stays BEFORE DELETE ON remark BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
 ";

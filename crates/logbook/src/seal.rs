@@ -1,17 +1,21 @@
 //! Seals: every record of a session is chained by hash to the one before it.
 //!
 //! ```text
-//! seal(session)  = SHA-256("honest-lap session 1" ‖ fields)
-//! seal(lap n)    = SHA-256("honest-lap lap 1" ‖ seal before it ‖ fields)
-//! seal(logbook)  = SHA-256("honest-lap logbook 1" ‖ last seals of all sessions, sorted)
+//! seal(session)  = SHA-256("honest-lap session 2" ‖ fields)
+//! seal(lap n)    = SHA-256("honest-lap lap 2" ‖ seal before it ‖ fields)
+//! seal(logbook)  = SHA-256("honest-lap logbook 1" ‖ last seals of all sessions, seals of remarks,
+//!                  sorted)
 //! ```
 //!
 //! The chain runs within a session, because a session is written on one rig in one sitting:
 //! sessions of several rigs can meet in one logbook and every chain stays whole. A field is
-//! hashed with its type and length, so that no two records read the same. Source: FIPS 180-4.
+//! hashed with its type and length, so that no two records read the same. Seals of form 1, from
+//! logbooks of format 1, say 1 for 2 and leave out what format 2 added, which must then be empty.
+//! Source: FIPS 180-4.
 
 use crate::error::LogbookError;
 use crate::open::Logbook;
+use crate::remark::SealedRemarks;
 use honest_lap_core::lap::LapName;
 use honest_lap_core::session::SessionName;
 use rusqlite::types::ValueRef;
@@ -46,14 +50,17 @@ pub enum Broken {
 }
 
 /// Everything a session's seal covers.
-const SESSION_FIELDS: &str = "SELECT rig, number, mark, started, seed, tool, found, versions
+const SESSION_FIELDS: &str = "SELECT rig, number, mark, started, seed, tool, found, versions, about
      FROM session WHERE id = ?1";
+/// How many of them a seal of form 1 covers.
+const SESSION_FIELDS_1: usize = 8;
 
 /// Everything a lap's seal covers: its record and all it refers to.
 const LAP_FIELDS: &str = "SELECT s.mark, l.number, t.workload, t.form, v.settings, l.round,
          l.warm_up, l.outcome, l.wall_ns, d.started, d.reason, d.command, d.folder, d.exit_code,
          d.signal, d.user_ns, d.system_ns, d.peak_bytes, d.peak_floor_bytes, d.conditions,
-         d.produced, d.left_behind, o.head, o.tail, o.total, e.head, e.tail, e.total
+         d.produced, d.left_behind, o.head, o.tail, o.total, e.head, e.tail, e.total,
+         l.parts_ns, l.step_ns, d.readings, d.traces
      FROM lap l
          JOIN session s ON s.id = l.session
          JOIN task t ON t.id = l.task
@@ -62,10 +69,19 @@ const LAP_FIELDS: &str = "SELECT s.mark, l.number, t.workload, t.form, v.setting
          LEFT JOIN output o ON o.lap = l.id AND o.stream = 'stdout'
          LEFT JOIN output e ON e.lap = l.id AND e.stream = 'stderr'";
 
+/// How many of them a seal of form 1 covers.
+const LAP_FIELDS_1: usize = 28;
+
+/// The form of the seals that are written.
+const FORM: u32 = 2;
+
 /// Seals the session `id`, just written.
 pub(crate) fn seal_session(db: &Connection, id: i64) -> rusqlite::Result<()> {
-    let seal = session_seal(db, id)?;
-    db.execute("INSERT INTO seal (session, number, seal) VALUES (?1, 0, ?2)", params![id, seal])?;
+    let seal = session_seal(db, id, FORM)?;
+    db.execute(
+        "INSERT INTO seal (session, number, seal, form) VALUES (?1, 0, ?2, ?3)",
+        params![id, seal, FORM],
+    )?;
     Ok(())
 }
 
@@ -83,29 +99,54 @@ pub(crate) fn seal_lap(
         .query_row(params![session, number], |row| row.get(0))?;
     let seal = db
         .prepare_cached(&format!("{LAP_FIELDS} WHERE l.id = ?1"))?
-        .query_row([id], |row| lap_seal(row, &before))?;
-    db.prepare_cached("INSERT INTO seal (session, number, seal) VALUES (?1, ?2, ?3)")?
-        .execute(params![session, number, seal])?;
+        .query_row([id], |row| lap_seal(row, &before, FORM))?;
+    db.prepare_cached("INSERT INTO seal (session, number, seal, form) VALUES (?1, ?2, ?3, ?4)")?
+        .execute(params![session, number, seal, FORM])?;
     Ok(())
 }
 
-fn session_seal(db: &Connection, id: i64) -> rusqlite::Result<String> {
-    let mut hasher = Sha256::new_with_prefix("honest-lap session 1");
-    db.prepare_cached(SESSION_FIELDS)?.query_row([id], |row| hash_fields(row, &mut hasher))?;
-    Ok(hex(hasher))
+fn session_seal(db: &Connection, id: i64, form: u32) -> rusqlite::Result<String> {
+    db.prepare_cached(SESSION_FIELDS)?.query_row([id], |row| {
+        let prefix = format!("honest-lap session {form}");
+        row_seal(row, Sha256::new_with_prefix(prefix), form, SESSION_FIELDS_1)
+    })
 }
 
-fn lap_seal(row: &Row<'_>, before: &str) -> rusqlite::Result<String> {
-    let mut hasher = Sha256::new_with_prefix("honest-lap lap 1");
+fn lap_seal(row: &Row<'_>, before: &str, form: u32) -> rusqlite::Result<String> {
+    let mut hasher = Sha256::new_with_prefix(format!("honest-lap lap {form}"));
     hasher.update(before);
-    hash_fields(row, &mut hasher)?;
+    row_seal(row, hasher, form, LAP_FIELDS_1)
+}
+
+/// Finishes `hasher` with the fields of `row`: all of them, or with form 1 the `first` ones, where
+/// the others hold nothing.
+fn row_seal(
+    row: &Row<'_>,
+    mut hasher: Sha256,
+    form: u32,
+    first: usize,
+) -> rusqlite::Result<String> {
+    let columns = row.as_ref().column_count();
+    let values = (0..columns).map(|at| row.get_ref(at)).collect::<rusqlite::Result<Vec<_>>>()?;
+    let nothing = |value: &ValueRef<'_>| {
+        matches!(value, ValueRef::Null) || matches!(value.as_bytes(), Ok(b"{}" | b"[]"))
+    };
+    if form >= FORM {
+        hash_fields(values.into_iter(), &mut hasher);
+        return Ok(hex(hasher));
+    }
+    if !values[first..].iter().all(nothing) {
+        // No seal is empty, so this one does not hold.
+        return Ok(String::new());
+    }
+    hash_fields(values.into_iter().take(first), &mut hasher);
     Ok(hex(hasher))
 }
 
-fn hash_fields(row: &Row<'_>, hasher: &mut Sha256) -> rusqlite::Result<()> {
-    for column in 0..row.as_ref().column_count() {
+pub(crate) fn hash_fields<'a>(fields: impl Iterator<Item = ValueRef<'a>>, hasher: &mut Sha256) {
+    for field in fields {
         let number;
-        let (kind, bytes): (u8, &[u8]) = match row.get_ref(column)? {
+        let (kind, bytes): (u8, &[u8]) = match field {
             ValueRef::Null => (0, &[]),
             ValueRef::Integer(value) => {
                 number = value.to_le_bytes();
@@ -122,10 +163,9 @@ fn hash_fields(row: &Row<'_>, hasher: &mut Sha256) -> rusqlite::Result<()> {
         hasher.update((bytes.len() as u64).to_le_bytes());
         hasher.update(bytes);
     }
-    Ok(())
 }
 
-fn hex(hasher: Sha256) -> String {
+pub(crate) fn hex(hasher: Sha256) -> String {
     hasher.finalize().iter().map(|byte| format!("{byte:02x}")).collect()
 }
 
@@ -135,24 +175,26 @@ impl Logbook {
     /// What proves that nothing was taken off the end is a seal kept elsewhere: the logbook's
     /// own, [`Self::seal`], is printed for that.
     pub fn verify(&self) -> Result<Vec<SealedSession>, LogbookError> {
+        let names = self.names()?;
         let run = || -> rusqlite::Result<Vec<SealedSession>> {
             // One view of the file for all of it, and no lock taken anew for every lap.
             let _view = self.db.unchecked_transaction()?;
-            let mut statement =
-                self.db.prepare("SELECT id, rig, number FROM session ORDER BY id")?;
-            let sessions = statement.query_map([], |row| {
-                let name = SessionName { rig: row.get(1)?, number: row.get(2)? };
-                Ok((row.get::<_, i64>(0)?, name))
-            })?;
-            sessions.map(|session| session.and_then(|(id, name)| self.check(id, name))).collect()
+            let mut statement = self.db.prepare("SELECT id FROM session ORDER BY id")?;
+            let ids: Vec<i64> =
+                statement.query_map([], |row| row.get(0))?.collect::<rusqlite::Result<_>>()?;
+            let named = ids.iter().filter_map(|&id| Some((id, names.of(id)?.clone())));
+            named.map(|(id, name)| self.check(id, name)).collect()
         };
         run().map_err(|source| self.failed("verify", source))
     }
 
     fn check(&self, id: i64, name: SessionName) -> rusqlite::Result<SealedSession> {
         let mut kept = self.kept_seals(id)?;
-        let mut seal = session_seal(&self.db, id)?;
-        let mut broken = (kept.remove(&0).as_ref() != Some(&seal)).then_some(Broken::Session);
+        let own = kept.remove(&0);
+        let form = own.as_ref().map_or(FORM, |(_, form)| *form);
+        let mut seal = session_seal(&self.db, id, form)?;
+        let holds = own.is_some_and(|(written, _)| written == seal);
+        let mut broken = (!holds).then_some(Broken::Session);
         // One query for a session: preparing it anew for each lap would cost more than the hashes.
         let mut statement =
             self.db.prepare(&format!("{LAP_FIELDS} WHERE l.session = ?1 ORDER BY l.number"))?;
@@ -162,14 +204,15 @@ impl Logbook {
         while let Some(row) = rows.next()? {
             laps += 1;
             let number: u32 = row.get(1)?;
-            seal = lap_seal(row, &seal)?;
+            let form = kept.get(&number).map_or(FORM, |(_, form)| *form);
+            seal = lap_seal(row, &seal, form)?;
             let after = kept.split_off(&number);
             // A seal that is left over from below belongs to a lap that is gone.
             let gone = std::mem::replace(&mut kept, after).into_keys().next();
             let found = match (gone, kept.remove(&number)) {
                 (Some(gone), _) => Some(Broken::Missing(lap(gone))),
                 (None, None) => Some(Broken::Unsealed(lap(number))),
-                (None, Some(written)) => (written != seal).then(|| Broken::Lap(lap(number))),
+                (None, Some((written, _))) => (written != seal).then(|| Broken::Lap(lap(number))),
             };
             broken = broken.or(found);
         }
@@ -177,17 +220,21 @@ impl Logbook {
         Ok(SealedSession { laps, seal, broken: broken.or(gone), name })
     }
 
-    /// Returns the seals of a session as they were written, by number.
-    fn kept_seals(&self, session: i64) -> rusqlite::Result<BTreeMap<u32, String>> {
+    /// Returns the seals of a session as they were written and their forms, by number.
+    fn kept_seals(&self, session: i64) -> rusqlite::Result<BTreeMap<u32, (String, u32)>> {
         let mut statement =
-            self.db.prepare_cached("SELECT number, seal FROM seal WHERE session = ?1")?;
-        let rows = statement.query_map([session], |row| Ok((row.get(0)?, row.get(1)?)))?;
+            self.db.prepare_cached("SELECT number, seal, form FROM seal WHERE session = ?1")?;
+        let rows =
+            statement.query_map([session], |row| Ok((row.get(0)?, (row.get(1)?, row.get(2)?))))?;
         rows.collect()
     }
 
-    /// Returns the logbook's own seal: it stands for everything in `sessions`, in any order.
-    pub fn seal(sessions: &[SealedSession]) -> String {
-        let mut seals: Vec<&str> = sessions.iter().map(|session| session.seal.as_str()).collect();
+    /// Returns the logbook's own seal: it stands for everything in `sessions` and `remarks`, in any
+    /// order.
+    pub fn seal(sessions: &[SealedSession], remarks: &SealedRemarks) -> String {
+        let sessions = sessions.iter().map(|session| session.seal.as_str());
+        let mut seals: Vec<&str> =
+            sessions.chain(remarks.seals.iter().map(String::as_str)).collect();
         seals.sort_unstable();
         let mut hasher = Sha256::new_with_prefix("honest-lap logbook 1");
         for seal in seals {

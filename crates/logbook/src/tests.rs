@@ -1,9 +1,12 @@
 //! A logbook written, read back, and misused.
 
-use crate::{Broken, Logbook, LogbookError, NewLap, NewSession};
+use crate::{Broken, Logbook, LogbookError, NewLap, NewSession, SealedRemarks, SealedSession};
+use honest_lap_core::conditions::{Quantity, Trace, Traces};
 use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome, Produced, Usage};
+use honest_lap_core::measure::{Better, Reading};
+use honest_lap_core::remark::{Remark, RemarkKind, Subject};
 use honest_lap_core::rig::RigFound;
-use honest_lap_core::session::{SessionName, VersionLine};
+use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
 use honest_lap_core::template::Template;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
@@ -35,6 +38,7 @@ fn begin(logbook: &mut Logbook, rig: &str, mark: &str) -> SessionName {
         tool: "0.1.0",
         found: &found,
         versions: &versions,
+        about: &SessionAbout { room_c: Some(21.5), ..SessionAbout::default() },
     };
     logbook.begin_session(&new).unwrap()
 }
@@ -52,6 +56,24 @@ fn body() -> LapBody {
             sha256: Some("ff".into()),
         }],
         left_behind: vec!["sleep".into()],
+        readings: vec![Reading {
+            name: "score".into(),
+            unit: "points".into(),
+            better: Better::More,
+            value: Some(0.1 + 0.2),
+            step: Some(0.1),
+            seen: "0.3".into(),
+            reports_time: false,
+        }],
+        traces: Traces {
+            at_ms: vec![0, 500],
+            channels: vec![Trace {
+                quantity: Quantity::Temperature,
+                which: "package".into(),
+                unit: String::new(),
+                values: vec![Some(61.5), None],
+            }],
+        },
         stdout: Captured { head: b"\xff\0raw".to_vec(), tail: b"end".to_vec(), total: 1 << 40 },
         ..LapBody::default()
     }
@@ -66,6 +88,8 @@ fn lap<'a>(name: &'a LapName, task: u32, settings: &'a Settings, body: &'a LapBo
         warm_up: false,
         outcome: Outcome::Done,
         wall: Some(Nanos(1_234_567_890)),
+        parts: Some(Nanos(1_000_000_000)),
+        step: None,
         body,
     }
 }
@@ -88,7 +112,8 @@ fn what_is_written_comes_back_to_the_nanosecond_and_the_byte() {
 
     let logbook = Logbook::open(&dir.path().join("logbook.db")).unwrap();
     let page = logbook.lap(&name).unwrap().unwrap();
-    assert_eq!((page.body, page.head.wall), (body, Some(Nanos(1_234_567_890))));
+    assert_eq!((&page.body, page.head.wall), (&body, Some(Nanos(1_234_567_890))));
+    assert_eq!((page.head.parts, page.head.readings), (Some(Nanos(1_000_000_000)), body.readings));
     assert_eq!(page.task, task("render {threads}"));
     let page = logbook.lap(&failed).unwrap().unwrap();
     assert_eq!((page.head.wall, page.body.usage), (None, None));
@@ -133,7 +158,9 @@ fn nothing_recorded_can_be_altered_or_deleted() {
     let (settings, body) = (Settings::default(), body());
     let name = LapName { session, number: 1 };
     logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap();
-    for table in ["session", "task", "variant", "lap", "lap_detail", "output", "seal"] {
+    let about = Subject::Rig("heron".into());
+    logbook.append_remark(&remark(RemarkKind::Note, about, "loud"), "r").unwrap();
+    for table in ["session", "task", "variant", "lap", "lap_detail", "output", "seal", "remark"] {
         let key = match table {
             "lap_detail" | "output" => "lap",
             "seal" => "number",
@@ -157,7 +184,7 @@ fn a_newer_format_and_a_foreign_file_are_refused_untouched() {
     let path = dir.path().join("logbook.db");
     let before = std::fs::read(&path).unwrap();
     let refused = Logbook::create_or_open(&path).unwrap_err();
-    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 1, .. }), "{refused}");
+    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 2, .. }), "{refused}");
     assert_eq!(std::fs::read(&path).unwrap(), before);
 
     let text = dir.path().join("notes.db");
@@ -234,17 +261,18 @@ fn tamper(logbook: &Logbook, change: &str) {
 #[test]
 fn an_untouched_logbook_is_sealed_and_its_seal_stands_for_all_of_it() {
     let (_dir, mut logbook) = open();
-    let empty = Logbook::seal(&logbook.verify().unwrap());
+    let seal_of = |sessions: &[SealedSession]| Logbook::seal(sessions, &SealedRemarks::default());
+    let empty = seal_of(&logbook.verify().unwrap());
     let session = three_laps(&mut logbook);
     let found = logbook.verify().unwrap();
     assert_eq!((found.len(), found[0].laps, &found[0].broken), (1, 3, &None));
-    assert_ne!(Logbook::seal(&found), empty);
+    assert_ne!(seal_of(&found), empty);
     begin(&mut logbook, "wren", "b");
     let mut both = logbook.verify().unwrap();
-    let seal = Logbook::seal(&both);
-    assert_ne!(seal, Logbook::seal(&found));
+    let seal = seal_of(&both);
+    assert_ne!(seal, seal_of(&found));
     both.reverse();
-    assert_eq!(Logbook::seal(&both), seal, "the order of sessions does not matter");
+    assert_eq!(seal_of(&both), seal, "the order of sessions does not matter");
     assert_eq!(found[0].name, session);
 }
 
@@ -252,7 +280,7 @@ fn an_untouched_logbook_is_sealed_and_its_seal_stands_for_all_of_it() {
 fn whatever_is_changed_the_first_record_that_was_is_named() {
     let two = |session: &SessionName| LapName { session: session.clone(), number: 2 };
     type Wanted = fn(LapName) -> Broken;
-    let cases: [(&str, Wanted); 9] = [
+    let cases: [(&str, Wanted); 13] = [
         ("UPDATE lap SET wall_ns = wall_ns - 1 WHERE number = 2", Broken::Lap),
         ("UPDATE lap SET outcome = 'signal' WHERE number = 2", Broken::Lap),
         ("UPDATE lap_detail SET reason = 'x' WHERE lap = 2", Broken::Lap),
@@ -262,6 +290,10 @@ fn whatever_is_changed_the_first_record_that_was_is_named() {
         ("DELETE FROM lap WHERE number = 2", Broken::Missing),
         ("DELETE FROM seal WHERE number = 2", Broken::Unsealed),
         ("UPDATE session SET found = '{}'", |_| Broken::Session),
+        ("UPDATE session SET about = '{}'", |_| Broken::Session),
+        ("UPDATE lap SET parts_ns = 1 WHERE number = 2", Broken::Lap),
+        ("UPDATE lap_detail SET readings = '[]' WHERE lap = 2", Broken::Lap),
+        ("UPDATE seal SET form = 1 WHERE number = 2", Broken::Lap),
     ];
     for (change, wanted) in cases {
         let (_dir, mut logbook) = open();
@@ -275,5 +307,76 @@ fn whatever_is_changed_the_first_record_that_was_is_named() {
     let session = three_laps(&mut logbook);
     tamper(&logbook, "UPDATE task SET form = '{}'");
     let first = LapName { session, number: 1 };
+    assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
+}
+
+fn remark(kind: RemarkKind, subject: Subject, text: &str) -> Remark {
+    Remark { kind, subject, made: "2026-03-01T12:00:00Z".into(), text: text.into() }
+}
+
+#[test]
+fn a_lap_is_set_aside_and_taken_back_and_both_stay_on_record() {
+    let (_dir, mut logbook) = open();
+    let session = three_laps(&mut logbook);
+    let second = LapName { session: session.clone(), number: 2 };
+    let subject = Subject::Lap(second.clone());
+    let away = remark(RemarkKind::SetAside, subject.clone(), "the window was covered");
+    logbook.append_remark(&away, "r1").unwrap();
+    let laps = logbook.laps().unwrap();
+    assert_eq!(laps[1].set_aside.as_deref(), Some("the window was covered"));
+    assert_eq!((laps[1].counted(), laps[0].set_aside.is_none()), (None, true));
+    let mut back = remark(RemarkKind::TakenBack, subject, "it was not");
+    back.made = "2026-03-01T12:00:01Z".into();
+    logbook.append_remark(&back, "r2").unwrap();
+    assert!(logbook.lap(&second).unwrap().unwrap().head.counted().is_some());
+    assert_eq!(logbook.remarks().unwrap(), [away, back]);
+    let nobody = LapName { session: SessionName::parse("owl-1").unwrap(), number: 1 };
+    let refused = logbook.append_remark(&remark(RemarkKind::Note, Subject::Lap(nobody), "x"), "r3");
+    assert!(matches!(refused, Err(LogbookError::NoSuch { .. })));
+}
+
+#[test]
+fn a_changed_or_removed_remark_is_found() {
+    for change in [
+        "UPDATE remark SET text = 'fine' WHERE id = 2",
+        "UPDATE remark SET kind = 'taken-back' WHERE id = 2",
+        "DELETE FROM remark WHERE id = 2",
+    ] {
+        let (_dir, mut logbook) = open();
+        let session = three_laps(&mut logbook);
+        for mark in ["r1", "r2", "r3"] {
+            let subject = Subject::Session(session.clone());
+            logbook.append_remark(&remark(RemarkKind::Note, subject, "x"), mark).unwrap();
+        }
+        let whole = logbook.verify_remarks().unwrap();
+        assert_eq!((whole.seals.len(), &whole.broken), (3, &None));
+        tamper(&logbook, change);
+        assert!(logbook.verify_remarks().unwrap().broken.is_some(), "{change}");
+    }
+}
+
+#[test]
+fn a_logbook_of_format_1_is_brought_up_and_its_seals_still_hold() {
+    let dir = tempfile::tempdir().unwrap();
+    let path = dir.path().join("logbook.db");
+    let kept = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("kept/format-1.db");
+    std::fs::copy(kept, &path).unwrap();
+    let mut logbook = Logbook::open(&path).unwrap();
+    let sealed = logbook.verify().unwrap();
+    let state: Vec<_> = sealed.iter().map(|s| (s.name.to_string(), s.laps, &s.broken)).collect();
+    assert_eq!(state, [("heron-1".to_owned(), 2, &None), ("wren-1".to_owned(), 2, &None)]);
+    let laps = logbook.laps().unwrap();
+    assert_eq!((laps.len(), laps[0].wall), (4, Some(Nanos(1_234_567_890))));
+    assert_eq!(laps[3].settings.get("threads"), Some("2"));
+    let task_number = logbook.task_number("still", &task("render {threads}")).unwrap();
+    assert_eq!(task_number, Some(1), "the form of its task is still the same");
+    assert_eq!(logbook.faults().unwrap(), Vec::<String>::new());
+    // New laps go on its chain, and what format 2 added cannot be slipped into old laps.
+    let name = LapName { session: SessionName::parse("heron-1").unwrap(), number: 3 };
+    let (settings, body) = (Settings::default(), body());
+    logbook.append_lap(&lap(&name, 1, &settings, &body)).unwrap();
+    assert_eq!(logbook.verify().unwrap()[0].broken, None);
+    tamper(&logbook, "UPDATE lap SET parts_ns = 1 WHERE number = 1 AND session = 1");
+    let first = LapName { number: 1, ..name };
     assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
 }

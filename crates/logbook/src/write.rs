@@ -5,7 +5,7 @@ use crate::open::Logbook;
 use crate::seal::{seal_lap, seal_session};
 use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome};
 use honest_lap_core::rig::RigFound;
-use honest_lap_core::session::{SessionName, VersionLine};
+use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::Task;
@@ -29,6 +29,8 @@ pub struct NewSession<'a> {
     pub found: &'a RigFound,
     /// What the workloads' programs say of their version.
     pub versions: &'a [VersionLine],
+    /// What else is known of it.
+    pub about: &'a SessionAbout,
 }
 
 /// A lap that has ended.
@@ -48,6 +50,10 @@ pub struct NewLap<'a> {
     pub outcome: Outcome,
     /// Time from start to reap, if it was started.
     pub wall: Option<Nanos>,
+    /// The time of the parts that count, where the workload says which do.
+    pub parts: Option<Nanos>,
+    /// The step in which its time was read by hand.
+    pub step: Option<Nanos>,
     /// The rest.
     pub body: &'a LapBody,
 }
@@ -57,15 +63,12 @@ impl Logbook {
     pub fn begin_session(&mut self, new: &NewSession<'_>) -> Result<SessionName, LogbookError> {
         let found = json(new.found);
         let versions = json(new.versions);
-        let number = self.transact("write to", |tx| {
-            let number: u32 = tx.query_row(
-                "SELECT coalesce(max(number), 0) + 1 FROM session WHERE rig = ?1",
-                [new.rig],
-                |row| row.get(0),
-            )?;
+        let about = json(new.about);
+        let number = self.names()?.last(new.rig) + 1;
+        self.transact("write to", |tx| {
             tx.execute(
-                "INSERT INTO session (rig, number, mark, started, seed, tool, found, versions)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+                "INSERT INTO session (rig, number, mark, started, seed, tool, found, versions, about)
+                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
                 params![
                     new.rig,
                     number,
@@ -74,11 +77,11 @@ impl Logbook {
                     new.seed.cast_signed(),
                     new.tool,
                     found,
-                    versions
+                    versions,
+                    about
                 ],
             )?;
-            seal_session(tx, tx.last_insert_rowid())?;
-            Ok(number)
+            seal_session(tx, tx.last_insert_rowid())
         })?;
         Ok(SessionName { rig: new.rig.to_owned(), number })
     }
@@ -107,10 +110,19 @@ impl Logbook {
     /// Appends laps that were recorded before, all or none of them.
     pub fn append_laps(&mut self, laps: &[NewLap<'_>]) -> Result<(), LogbookError> {
         self.still_there()?;
-        self.transact("write to", |tx| laps.iter().try_for_each(|lap| insert(tx, lap)))
+        let names = self.names()?;
+        let mut placed = Vec::new();
+        for lap in laps {
+            let session = &lap.name.session;
+            let missing = || LogbookError::NoSuch { what: format!("session {session}") };
+            placed.push((names.id(session).ok_or_else(missing)?, lap));
+        }
+        self.transact("write to", |tx| {
+            placed.iter().try_for_each(|(session, lap)| insert(tx, *session, lap))
+        })
     }
 
-    fn transact<T>(
+    pub(crate) fn transact<T>(
         &mut self,
         action: &'static str,
         work: impl FnOnce(&Transaction<'_>) -> rusqlite::Result<T>,
@@ -126,14 +138,12 @@ impl Logbook {
     }
 }
 
-fn insert(tx: &Transaction<'_>, lap: &NewLap<'_>) -> rusqlite::Result<()> {
-    let session: i64 = tx
-        .prepare_cached("SELECT id FROM session WHERE rig = ?1 AND number = ?2")?
-        .query_row(params![lap.name.session.rig, lap.name.session.number], |row| row.get(0))?;
+fn insert(tx: &Transaction<'_>, session: i64, lap: &NewLap<'_>) -> rusqlite::Result<()> {
     let variant = variant_id(tx, lap.settings)?;
     tx.prepare_cached(
-        "INSERT INTO lap (session, number, task, variant, round, warm_up, outcome, wall_ns)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+        "INSERT INTO lap (session, number, task, variant, round, warm_up, outcome, wall_ns, parts_ns,
+             step_ns)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10)",
     )?
     .execute(params![
         session,
@@ -144,15 +154,19 @@ fn insert(tx: &Transaction<'_>, lap: &NewLap<'_>) -> rusqlite::Result<()> {
         lap.warm_up,
         lap.outcome.word(),
         lap.wall.map(|wall| wall.0.cast_signed()),
+        lap.parts.map(|parts| parts.0.cast_signed()),
+        lap.step.map(|step| step.0.cast_signed()),
     ])?;
     let id = tx.last_insert_rowid();
     let body = lap.body;
+    let traces = if body.traces.is_empty() { "{}".to_owned() } else { json(&body.traces) };
     let usage = body.usage.as_ref();
     let used = |of: fn(&honest_lap_core::lap::Usage) -> u64| usage.map(|u| of(u).cast_signed());
     tx.prepare_cached(
         "INSERT INTO lap_detail (lap, started, reason, command, folder, exit_code, signal, user_ns,
-             system_ns, peak_bytes, peak_floor_bytes, conditions, produced, left_behind)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14)",
+             system_ns, peak_bytes, peak_floor_bytes, conditions, produced, left_behind, readings,
+             traces)
+         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
     )?
     .execute(params![
         id,
@@ -169,6 +183,8 @@ fn insert(tx: &Transaction<'_>, lap: &NewLap<'_>) -> rusqlite::Result<()> {
         json(&body.conditions),
         json(&body.produced),
         json(&body.left_behind),
+        json(&body.readings),
+        traces,
     ])?;
     insert_output(tx, id, "stdout", &body.stdout)?;
     insert_output(tx, id, "stderr", &body.stderr)?;
