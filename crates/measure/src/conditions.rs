@@ -1,10 +1,12 @@
-//! What the machine is like around a lap: two looks at `/proc`, one before and one after.
+//! What the machine is like around a lap: a look before, a look after, and the samples between.
 //!
 //! What cannot be read is unknown, never 0.
 
-use honest_lap_core::lap::{Conditions, Usage};
+use crate::machine::Machine;
+use crate::sensor::{meminfo_bytes, on_mains, ticks};
+use honest_lap_core::conditions::{Conditions, Sampled, Traces};
+use honest_lap_core::lap::Usage;
 use honest_lap_core::time::Nanos;
-use std::fs;
 
 /// A look at the machine.
 pub(crate) struct Look {
@@ -15,15 +17,17 @@ pub(crate) struct Look {
 }
 
 impl Look {
-    pub(crate) fn take() -> Self {
-        let read = |path| fs::read_to_string(path).ok();
-        let memory = read("/proc/meminfo");
-        let kib = |name: &str| memory.as_deref().and_then(|text| meminfo_bytes(text, name));
+    pub(crate) fn take(machine: &Machine) -> Self {
+        let memory = machine.read("proc/meminfo");
+        let bytes = |name: &str| memory.as_deref().and_then(|text| meminfo_bytes(text, name));
         Self {
-            busy: read("/proc/stat").as_deref().and_then(busy_time),
-            memory_available: kib("MemAvailable"),
-            swap_used: kib("SwapTotal").zip(kib("SwapFree")).map(|(all, free)| all - free.min(all)),
-            load_1min: read("/proc/loadavg")
+            busy: machine.read("proc/stat").as_deref().and_then(busy_time),
+            memory_available: bytes("MemAvailable"),
+            swap_used: bytes("SwapTotal")
+                .zip(bytes("SwapFree"))
+                .map(|(all, free)| all - free.min(all)),
+            load_1min: machine
+                .read("proc/loadavg")
                 .and_then(|text| text.split_ascii_whitespace().next()?.parse().ok()),
         }
     }
@@ -38,18 +42,34 @@ impl Look {
             swap_used_bytes: self.swap_used,
             load_1min: self.load_1min,
             slept: Some(slept),
+            sampled: Sampled::default(),
         }
     }
 }
 
+/// Returns what `traces` come to, with what only words can say of `machine`.
+pub(crate) fn sampled(traces: &Traces, machine: &Machine) -> Sampled {
+    Sampled {
+        on_mains: on_mains(machine),
+        governor: governor(machine),
+        power_profile: power_profile(machine),
+        ..Sampled::of(traces)
+    }
+}
+
+/// Returns how the processor's clock is governed.
+pub(crate) fn governor(machine: &Machine) -> Option<String> {
+    machine.read("sys/devices/system/cpu/cpu0/cpufreq/scaling_governor")
+}
+
+/// Returns the power profile that the machine's firmware follows.
+pub(crate) fn power_profile(machine: &Machine) -> Option<String> {
+    machine.read("sys/firmware/acpi/platform_profile")
+}
+
 /// Returns the processor time that all cores have worked since boot, from `/proc/stat`.
 fn busy_time(stat: &str) -> Option<Nanos> {
-    let line = stat.lines().find(|line| line.starts_with("cpu "))?;
-    let ticks: Vec<u64> =
-        line.split_ascii_whitespace().skip(1).map(str::parse).collect::<Result<_, _>>().ok()?;
-    // user nice system idle iowait irq softirq steal; guest time is inside user already.
-    let worked: u64 = [0, 1, 2, 5, 6].iter().filter_map(|&at| ticks.get(at)).sum();
-    Some(Nanos(worked * tick().0))
+    ticks(stat, "cpu").map(|ticks| Nanos(ticks.busy * tick().0))
 }
 
 /// Returns the step in which the kernel counts processor time here.
@@ -62,21 +82,12 @@ fn whole_ticks(span: Nanos) -> Nanos {
     Nanos((span.0 + tick().0 / 2) / tick().0 * tick().0)
 }
 
-/// Returns the bytes that line `name` of `/proc/meminfo` states in kB, which are 1,024 bytes there.
-pub(crate) fn meminfo_bytes(text: &str, name: &str) -> Option<u64> {
-    let line = text.lines().find_map(|line| line.strip_prefix(name)?.strip_prefix(':'))?;
-    line.split_ascii_whitespace().next()?.parse::<u64>().ok().map(|kib| kib * 1024)
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
 
     #[test]
-    fn reads_proc_as_it_is_written() {
-        let memory = "MemTotal:       24566112 kB\nMemAvailable:    1024 kB\n";
-        assert_eq!(meminfo_bytes(memory, "MemAvailable"), Some(1_048_576));
-        assert_eq!(meminfo_bytes(memory, "SwapTotal"), None);
+    fn processor_time_is_counted_in_ticks() {
         let per_tick = tick().0;
         // 10 + 1 + 5 + 2 + 3 ticks worked; 100 idle and 7 waiting did not.
         let busy = busy_time("cpu  10 1 5 100 7 2 3 9 0 0\ncpu0 1 1 1 1\n");

@@ -1,15 +1,23 @@
-//! Drives an order of laps, one after another, telling a sink of each.
+//! Drives a campaign, one lap after another, telling a sink of each.
 
 use crate::error::MeasureError;
 use crate::event::{Event, LapStart, Sink};
-use crate::lap::{Job, LapResult, drive_lap};
+use crate::lap::{Job, LapResult, Warm, drive_lap};
+use crate::machine::Machine;
+use crate::meter::Meters;
 use crate::place::Place;
+use crate::rest::{Rested, rest};
+use crate::sampler::Watcher;
 use crate::stop::Stop;
+use honest_lap_core::campaign::Planner;
+use honest_lap_core::forecast::Forecast;
 use honest_lap_core::lap::{LapName, Outcome};
-use honest_lap_core::schedule::{Driven, PlannedLap, Step, gave_up, next_step};
+use honest_lap_core::schedule::{Driven, PlannedLap, Step, gave_up};
 use honest_lap_core::session::SessionName;
+use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::Workload;
+use honest_lap_core::workload::{CACHE, Meter, WARM, Workload};
+use std::sync::Arc;
 
 /// One workload of a plan, and its variants in order.
 #[derive(Clone, Debug)]
@@ -27,10 +35,24 @@ pub struct Plan<'a> {
     pub session: SessionName,
     /// The workloads.
     pub parts: Vec<PlannedPart<'a>>,
-    /// The order of laps, referring to `parts`.
-    pub order: Vec<PlannedLap>,
+    /// Decides which lap is next, referring to `parts`.
+    pub planner: Planner,
+    /// What earlier laps say about how long laps take.
+    pub forecast: Forecast,
+    /// Laps of the session that were dealt with before, where it is gone on with.
+    pub driven: Vec<Driven>,
+    /// The number of the last lap of the session, where it is gone on with.
+    pub last_number: u32,
+    /// The time that was spent on it before.
+    pub spent: Nanos,
     /// Where they are driven.
     pub place: Place,
+    /// The machine whose sensors are read.
+    pub machine: Machine,
+    /// Whether laps are watched while they run.
+    pub watched: bool,
+    /// Outside meters.
+    pub meters: &'a [Meter],
     /// What marks their processes.
     pub mark: String,
 }
@@ -38,7 +60,7 @@ pub struct Plan<'a> {
 /// How a drive came to its end.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Ending {
-    /// Everything was driven.
+    /// Everything was driven that the campaign's goal asks for.
     Complete,
     /// It was asked to stop.
     Stopped,
@@ -49,16 +71,41 @@ pub enum Ending {
 /// The sink hears of every lap before it begins and after it has ended, and the next begins only
 /// when the sink has returned. Errors: our own surroundings, or the sink's; never a lap's.
 pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending, MeasureError> {
-    let mut driven: Vec<Driven> = Vec::new();
+    let meters = Arc::new(Meters::start(plan.meters, &plan.place, &plan.mark)?);
+    let mut watcher = match plan.watched {
+        true => Watcher::new(&plan.machine, Arc::clone(&meters)),
+        false => Watcher::idle(meters),
+    };
+    let mut planner = plan.planner.clone();
+    let mut forecast = plan.forecast.clone();
+    let mut driven: Vec<Driven> = plan.driven.clone();
+    let mut number = plan.last_number;
+    let mut before: Option<(PlannedLap, Outcome)> = None;
+    let begun = crate::now();
     let mut tell =
         |event: &Event<'_>| sink.event(event).map_err(|source| MeasureError::Sink { source });
-    while let Step::Drive(place) = next_step(&plan.order, &driven) {
+    loop {
+        let spent = plan.spent.plus(crate::now().since(begun).unwrap_or_default());
+        let rests = |part: usize| plan.parts[part].workload.rest.time;
+        let Step::Drive(next) = planner.next(&driven, spent, &forecast, rests) else {
+            return Ok(Ending::Complete);
+        };
+        if let Some((last, _)) = before {
+            let rests = plan.parts[last.part].workload.rest;
+            // Nothing may come between a lap that fills a cache and the one that finds it.
+            if !is_warm(plan, planner.order()[next])
+                && rest(rests, &plan.machine, stop, &mut |event| tell(&event))? == Rested::Asked
+            {
+                return Ok(Ending::Stopped);
+            }
+        }
         if stop.requested() {
             return Ok(Ending::Stopped);
         }
-        let planned = plan.order[place];
+        let place = cold_first(plan, &planner, next, before);
+        let planned = planner.order()[place];
         let part = &plan.parts[planned.part];
-        let number = u32::try_from(driven.len() + 1).unwrap_or(u32::MAX);
+        number += 1;
         let name = LapName { session: plan.session.clone(), number };
         let start = LapStart {
             name: &name,
@@ -66,32 +113,80 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
             settings: &part.variants[planned.variant],
             planned,
             place: place + 1,
-            total: plan.order.len(),
+            total: planner.order().len(),
         };
-        tell(&Event::LapStarting(start))?;
-        let result: LapResult = drive_lap(&Job {
+        let left = left(&planner, &driven, &forecast, rests);
+        tell(&Event::LapStarting(start, left))?;
+        let job = Job {
             name: &name,
             workload: start.workload,
             settings: start.settings,
             place: &plan.place,
             mark: &plan.mark,
             stop,
-        })?;
+            machine: &plan.machine,
+            warm: match (is_warm(plan, planned), before) {
+                (false, _) => Warm::Fresh,
+                (true, Some((_, Outcome::Done))) => Warm::Filled,
+                (true, _) => Warm::NotFilled,
+            },
+        };
+        let result: LapResult = drive_lap(&job, &mut watcher)?;
         tell(&Event::LapEnded(start, &result))?;
         if result.outcome == Outcome::Interrupted {
             return Ok(Ending::Stopped);
         }
-        driven.push(Driven { place, failed: result.outcome.is_failure() });
-        let more = matches!(next_step(&plan.order, &driven), Step::Drive(_));
-        let rest_of_order = &plan.order[place + 1..];
+        let failed = result.outcome.is_failure();
+        let time = result.parts.or(result.wall).filter(|_| !failed && !planned.warm_up);
+        driven.retain(|lap| lap.place != place);
+        driven.push(Driven { place, failed, time });
+        if let (false, Some(wall)) = (failed, result.wall) {
+            forecast.add(planned.part, planned.variant, wall);
+        }
+        before = Some((planned, result.outcome));
+        let rest_of_order = planner.order().get(place + 1..).unwrap_or_default();
         let same = |lap: &PlannedLap| (lap.part, lap.variant) == (planned.part, planned.variant);
-        if rest_of_order.iter().any(same) && gave_up(&plan.order, &driven, planned) {
+        if rest_of_order.iter().any(same) && gave_up(planner.order(), &driven, planned) {
             tell(&Event::GaveUp(start))?;
         }
-        if more && start.workload.rest.0 > 0 {
-            tell(&Event::Resting(start.workload.rest))?;
-            stop.wait(start.workload.rest);
-        }
     }
-    Ok(Ending::Complete)
+}
+
+fn is_warm(plan: &Plan<'_>, lap: PlannedLap) -> bool {
+    let part = &plan.parts[lap.part];
+    part.workload.task.fills_cache && part.variants[lap.variant].get(CACHE) == Some(WARM)
+}
+
+/// Returns the place to be driven for `next`: a warm lap whose cold lap is not the one just driven,
+/// as where an interruption came between, has it driven again first.
+fn cold_first(
+    plan: &Plan<'_>,
+    planner: &Planner,
+    next: usize,
+    before: Option<(PlannedLap, Outcome)>,
+) -> usize {
+    let order = planner.order();
+    if !is_warm(plan, order[next]) || next == 0 {
+        return next;
+    }
+    match before {
+        Some((last, _)) if last == order[next - 1] => next,
+        _ => next - 1,
+    }
+}
+
+/// Returns how long what is left of the order should take.
+fn left(
+    planner: &Planner,
+    driven: &[Driven],
+    forecast: &Forecast,
+    rests: impl Fn(usize) -> Nanos,
+) -> honest_lap_core::forecast::Expected {
+    let order = planner.order();
+    let undone: Vec<PlannedLap> = (0..order.len())
+        .filter(|place| !driven.iter().any(|lap| lap.place == *place))
+        .map(|place| order[place])
+        .filter(|lap| !gave_up(order, driven, *lap))
+        .collect();
+    forecast.of(&undone, rests)
 }

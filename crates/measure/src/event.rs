@@ -1,6 +1,7 @@
 //! What happens while laps are driven, told to whoever writes it down or shows it.
 
 use crate::lap::LapResult;
+use honest_lap_core::forecast::Expected;
 use honest_lap_core::lap::LapName;
 use honest_lap_core::schedule::PlannedLap;
 use honest_lap_core::time::Nanos;
@@ -30,12 +31,30 @@ pub struct LapStart<'a> {
 /// Something that happened.
 #[derive(Clone, Copy, Debug)]
 pub enum Event<'a> {
-    /// A lap is about to be driven; nothing of it has started.
-    LapStarting(LapStart<'a>),
+    /// A lap is about to be driven, and so much is left with it; nothing of it has started.
+    LapStarting(LapStart<'a>, Expected),
     /// A lap has ended. The next begins only when the sink has returned.
     LapEnded(LapStart<'a>, &'a LapResult),
     /// A rest of this length begins.
     Resting(Nanos),
+    /// A rest goes on until the hottest sensor shows no more than wanted, in °C.
+    Cooling {
+        /// What it shows.
+        hottest: f64,
+        /// What is wanted.
+        wanted: f64,
+    },
+    /// The longest rest is over, and the machine has not cooled as far as wanted.
+    StillWarm {
+        /// What the hottest sensor shows, in °C.
+        hottest: f64,
+        /// What is wanted.
+        wanted: f64,
+        /// How long it was waited for.
+        waited: Nanos,
+    },
+    /// A rest until a temperature is asked for, and the machine shows none.
+    NoTemperature,
     /// The variant has failed too often in a row: its remaining laps are passed over.
     GaveUp(LapStart<'a>),
 }

@@ -1,20 +1,24 @@
 //! One lap: its folder, the steps ahead of it, the timed program, its products, the steps behind.
 
-use crate::conditions::Look;
+use crate::conditions::{Look, sampled};
 use crate::error::{During, MeasureError};
 use crate::fill::Values;
+use crate::machine::Machine;
 use crate::place::Place;
 use crate::process::signal_name;
 use crate::product::{Expected, Identity, inspect};
-use crate::starter::{self, Ended, Order, Report};
+use crate::reading::{self, Text, Texts};
+use crate::sampler::Watcher;
+use crate::spool;
+use crate::starter::{self, Ended, Order, Report, Spools};
 use crate::stop::Stop;
-use honest_lap_core::lap::{Captured, Conditions, LapBody, LapName, Outcome, Produced};
+use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome, Produced};
 use honest_lap_core::plain::{plain_line, plain_lines};
 use honest_lap_core::template::Unfilled;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::display_span;
 use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::{Launch, Workload};
+use honest_lap_core::workload::{CACHE, COLD, Launch, Source, Workload};
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -25,6 +29,10 @@ pub struct LapResult {
     pub outcome: Outcome,
     /// Time from start to reap, if it was started.
     pub wall: Option<Nanos>,
+    /// The time of the parts that count, where the workload says which do.
+    pub parts: Option<Nanos>,
+    /// How many bytes it appended to the file of its marks.
+    watched: u64,
     /// The rest; `started` is left for whoever reads the wall clock.
     pub body: LapBody,
 }
@@ -37,17 +45,35 @@ pub(crate) struct Job<'a> {
     pub(crate) place: &'a Place,
     pub(crate) mark: &'a str,
     pub(crate) stop: &'a Stop,
+    pub(crate) machine: &'a Machine,
+    /// Whether the lap ahead of it left a cache that it is to find.
+    pub(crate) warm: Warm,
+}
+
+/// What a lap needs of the lap ahead of it.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(crate) enum Warm {
+    /// Nothing: the steps ahead of it are taken.
+    Fresh,
+    /// A full cache, and the lap ahead filled it.
+    Filled,
+    /// A full cache, and there is none.
+    NotFilled,
 }
 
 /// Drives one lap. What goes wrong with the lap is its result; an error is ours.
-pub(crate) fn drive_lap(job: &Job<'_>) -> Result<LapResult, MeasureError> {
+pub(crate) fn drive_lap(job: &Job<'_>, watcher: &mut Watcher) -> Result<LapResult, MeasureError> {
     let lap_dir = job.place.lap_dir(job.name, job.workload.keep);
     let path = Path::new(&lap_dir);
     fs::create_dir_all(path).during("create", path)?;
     let values = Values { place: job.place, settings: job.settings, lap_dir: Some(&lap_dir) };
     let lap = Lap { job, values };
-    let mut result = lap.drive()?;
-    lap.clean_up(&mut result)?;
+    let mut result = lap.drive(watcher)?;
+    lap.read(&mut result)?;
+    // What comes warm behind a cold lap still needs what that left.
+    if !(job.workload.task.fills_cache && job.settings.get(CACHE) == Some(COLD)) {
+        lap.clean_up(&mut result)?;
+    }
     if !job.workload.keep {
         let _ = fs::remove_dir_all(path);
     }
@@ -63,17 +89,29 @@ struct Lap<'a> {
 }
 
 impl Lap<'_> {
-    fn drive(&self) -> Result<LapResult, MeasureError> {
+    fn drive(&self, watcher: &mut Watcher) -> Result<LapResult, MeasureError> {
         let task = &self.job.workload.task;
-        let order = match self.order(&task.command) {
-            Ok(order) => order,
+        let Some(command) = &task.command else {
+            let why = "people do this workload, and the tool cannot";
+            return Ok(not_driven(Outcome::NotStarted, why.to_owned()));
+        };
+        let order = match self.order(command) {
+            Ok(order) => Order { spools: self.spools()?, ..order },
             Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
+        };
+        let before: &[Launch] = match self.job.warm {
+            Warm::Fresh => &task.before,
+            Warm::Filled => &[],
+            Warm::NotFilled => {
+                let why = "the cold lap ahead of it did not fill the cache";
+                return Ok(not_driven(Outcome::BeforeFailed, why.to_owned()));
+            }
         };
         let mut result = not_driven(Outcome::Done, String::new());
         result.body.reason = None;
         result.body.command = order.command.clone();
         result.body.folder = order.folder.clone();
-        for step in &task.before {
+        for step in before {
             if let Some(failed) =
                 self.step("step before it", step, self.job.stop, self.job.workload.limit)?
             {
@@ -87,9 +125,14 @@ impl Lap<'_> {
             Ok(expected) => expected,
             Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
         };
-        let before = Look::take();
-        let report = starter::run(&order, self.job.mark, self.job.stop)?;
-        let after = Look::take();
+        let machine = self.job.machine;
+        let failed = |source| MeasureError::Starter { source };
+        let watch = watcher.start().map_err(failed)?;
+        let before = Look::take(machine);
+        let report = starter::run(&order, self.job.mark, self.job.stop);
+        let after = Look::take(machine);
+        let traces = watcher.finish(watch);
+        let report = report?;
         match report {
             Report::NotStarted(why) => {
                 result.outcome = Outcome::NotStarted;
@@ -98,10 +141,84 @@ impl Lap<'_> {
             Report::Ended(ended) => {
                 let usage = Some(&ended.usage);
                 result.body.conditions = before.until(&after, usage, ended.slept);
+                result.body.conditions.sampled = sampled(&traces, machine);
+                // Two looks are in what they come to; only more of them make a course.
+                if traces.at_ms.len() > 2 {
+                    result.body.traces = traces;
+                }
+                result.watched = ended.watched_bytes;
                 self.judge(*ended, &expected, &mut result)?;
             }
         }
         Ok(result)
+    }
+
+    /// Returns which streams are written down as they come in: those that something is read from.
+    fn spools(&self) -> Result<Spools, MeasureError> {
+        let task = &self.job.workload.task;
+        let mut spools = Spools::default();
+        for source in reading::sources(&task.readings, task.splits.as_ref()) {
+            match source {
+                Source::Output => spools.stdout = Some(self.job.place.spool("stdout")?),
+                Source::Errors => spools.stderr = Some(self.job.place.spool("stderr")?),
+                Source::File(_) => {}
+            }
+        }
+        if let Some(Source::File(file)) = task.splits.as_ref().map(|splits| &splits.source) {
+            // What cannot be filled in is told by the marks that are missing.
+            let file = self.values.text(file).map(|file| below(self.job.place.study(), &file));
+            spools.watched = file.ok().zip(Some(self.job.place.spool("watched")?));
+        }
+        Ok(spools)
+    }
+
+    /// Reads what the lap is to say, and divides it into its parts.
+    fn read(&self, result: &mut LapResult) -> Result<(), MeasureError> {
+        let task = &self.job.workload.task;
+        let spools = self.spools()?;
+        let mut texts = Texts::new();
+        let spooled = |path: &Option<String>, total| {
+            path.as_ref().map(|path| Text::Spool { path: PathBuf::from(path), total })
+        };
+        let stdout = spooled(&spools.stdout, result.body.stdout.total);
+        let stderr = spooled(&spools.stderr, result.body.stderr.total);
+        for (source, text) in [(Source::Output, stdout), (Source::Errors, stderr)] {
+            texts.extend(text.map(|text| (reading::key(&source), text)));
+        }
+        for source in task.readings.iter().map(|rule| &rule.source) {
+            if let Source::File(file) = source
+                && let Ok(path) = self.values.text(file)
+            {
+                let path = PathBuf::from(below(self.job.place.study(), &path));
+                if path.is_file() {
+                    texts.insert(reading::key(source), Text::File(path));
+                }
+            }
+        }
+        if let (Outcome::Done, Some(wall)) = (result.outcome, result.wall) {
+            let mut marks = texts.clone();
+            let watched = spools.watched.as_ref().map(|(_, spool)| spool.clone());
+            if let (Some(splits), Some(text)) = (&task.splits, spooled(&watched, result.watched)) {
+                marks.insert(reading::key(&splits.source), text);
+            }
+            let parts = task.splits.as_ref().map(|splits| reading::parts(splits, &marks, wall));
+            if let Some(parts) = parts {
+                (result.body.readings, result.parts) = (parts.readings, parts.counted);
+            }
+            result.body.readings.extend(reading::readings(&task.readings, &texts));
+            let failed = result.body.readings.iter().filter(|reading| reading.value.is_none());
+            let reasons: Vec<String> =
+                failed.map(|reading| format!("{}: {}", reading.name, reading.seen)).collect();
+            if !reasons.is_empty() {
+                result.outcome = Outcome::ReadingFailed;
+                result.body.reason = Some(reasons.join("; "));
+            }
+        }
+        let watched = spools.watched.map(|(_, spool)| spool);
+        for path in [spools.stdout, spools.stderr, watched].into_iter().flatten() {
+            spool::remove(Path::new(&path));
+        }
+        Ok(())
     }
 
     /// Turns how the program ended, and what it produced, into an outcome.
@@ -244,7 +361,8 @@ impl Lap<'_> {
             None => None,
         };
         let command = self.values.command(launch)?;
-        Ok(Order { command, folder, environment, stdin, limit: workload.limit })
+        let (limit, spools) = (workload.limit, Spools::default());
+        Ok(Order { command, folder, environment, stdin, limit, spools })
     }
 
     fn expected(&self) -> Result<Vec<(Expected, Option<&Launch>)>, Unfilled> {
@@ -283,9 +401,8 @@ impl Failed {
 }
 
 fn not_driven(outcome: Outcome, reason: String) -> LapResult {
-    let body =
-        LapBody { reason: Some(reason), conditions: Conditions::default(), ..LapBody::default() };
-    LapResult { outcome, wall: None, body }
+    let body = LapBody { reason: Some(reason), ..LapBody::default() };
+    LapResult { outcome, wall: None, parts: None, watched: 0, body }
 }
 
 /// Returns `path` as seen from the study's folder.

@@ -33,6 +33,14 @@ impl Place {
         format!("{}/{parent}/{lap}", self.study)
     }
 
+    /// Returns where a stream called `name` is written down as it comes in.
+    pub(crate) fn spool(&self, name: &str) -> Result<String, MeasureError> {
+        let folder = format!("{}/.lap/laps/spool", self.study);
+        let path = Path::new(&folder);
+        std::fs::create_dir_all(path).during("create", path)?;
+        Ok(format!("{folder}/{name}"))
+    }
+
     /// Returns where the tool notes what is under way.
     pub fn under_way(&self) -> PathBuf {
         Path::new(&self.study).join(".lap/under-way.json")

@@ -1,18 +1,15 @@
 //! The machine as found: read from the files in which Linux describes itself.
 
-use crate::conditions::meminfo_bytes;
+use crate::conditions::governor;
+use crate::machine::Machine;
+use crate::sensor::meminfo_bytes;
 use honest_lap_core::rig::RigFound;
 use sha2::{Digest, Sha256};
 use std::collections::BTreeSet;
-use std::fs;
-use std::path::Path;
 
-/// Returns what the machine whose files lie below `root` (`/`, but for tests) says of itself.
-pub fn read_rig(root: &Path) -> RigFound {
-    let read = |path: &str| {
-        let text = fs::read_to_string(root.join(path)).ok()?;
-        Some(text.trim().to_owned()).filter(|text| !text.is_empty())
-    };
+/// Returns what `machine` says of itself.
+pub fn read_rig(machine: &Machine) -> RigFound {
+    let read = |path: &str| machine.read(path);
     let cpus = read("proc/cpuinfo").unwrap_or_default();
     let field = |block: &str, name: &str| {
         block.lines().find_map(|line| {
@@ -35,7 +32,7 @@ pub fn read_rig(root: &Path) -> RigFound {
         memory_bytes: read("proc/meminfo").and_then(|text| meminfo_bytes(&text, "MemTotal")),
         system: read("etc/os-release").and_then(|text| pretty_name(&text)),
         kernel: read("proc/sys/kernel/osrelease").map(|release| format!("Linux {release}")),
-        governor: read("sys/devices/system/cpu/cpu0/cpufreq/scaling_governor"),
+        governor: governor(machine),
     }
 }
 
@@ -53,11 +50,12 @@ fn pretty_name(os_release: &str) -> Option<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use std::fs;
 
     #[test]
     fn reads_a_machine_and_leaves_the_unknown_unknown() {
         let root = tempfile::tempdir().unwrap();
-        assert_eq!(read_rig(root.path()), RigFound::default());
+        assert_eq!(read_rig(&Machine::below(root.path())), RigFound::default());
         let write = |path: &str, text: &str| {
             let path = root.path().join(path);
             fs::create_dir_all(path.parent().unwrap()).unwrap();
@@ -72,7 +70,7 @@ mod tests {
         write("proc/meminfo", "MemTotal:       1024 kB\n");
         write("etc/machine-id", "0123456789abcdef\n");
         write("etc/os-release", "NAME=x\nPRETTY_NAME=\"Harbour OS 3\"\n");
-        let found = read_rig(root.path());
+        let found = read_rig(&Machine::below(root.path()));
         assert_eq!((found.cores, found.threads), (Some(2), Some(4)));
         assert_eq!(found.processor.as_deref(), Some("Lark 12"));
         assert_eq!(found.system.as_deref(), Some("Harbour OS 3"));

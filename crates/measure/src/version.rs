@@ -3,7 +3,7 @@
 use crate::error::MeasureError;
 use crate::fill::Values;
 use crate::place::Place;
-use crate::starter::{self, Order, Report};
+use crate::starter::{self, Order, Report, Spools};
 use crate::stop::Stop;
 use honest_lap_core::plain::plain_lines;
 use honest_lap_core::session::VersionLine;
@@ -35,6 +35,7 @@ pub fn read_versions(
                     environment: Vec::new(),
                     stdin: None,
                     limit: LIMIT,
+                    spools: Spools::default(),
                 };
                 first_line(&starter::run(&order, mark, stop)?)
             }

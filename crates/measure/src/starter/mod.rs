@@ -9,11 +9,12 @@ mod control;
 mod memory;
 mod serve;
 mod stream;
+mod watched;
 mod wire;
 
 pub(crate) use control::run;
 pub use serve::serve;
-pub(crate) use wire::{Ended, Order, Report};
+pub(crate) use wire::{Ended, Order, Report, Spools};
 
 /// The single argument by which the tool starts itself as a starter.
 pub const STARTER_ARGUMENT: &str = "starter:";

@@ -2,9 +2,11 @@
 
 use super::memory;
 use super::stream::Stream;
+use super::watched::Watched;
 use super::wire::{Ended, Order, Report, read_order, write_report};
 use crate::clock::{now, now_with_sleep};
 use crate::process::{Process, descendants, reap, reap_orphans, send};
+use crate::spool::Spool;
 use crate::stop::timespec;
 use honest_lap_core::lap::Usage;
 use honest_lap_core::time::{Nanos, Stamp};
@@ -16,6 +18,7 @@ use std::io::{self, BufReader};
 use std::os::fd::{AsFd, OwnedFd};
 use std::os::unix::net::UnixStream;
 use std::os::unix::process::CommandExt;
+use std::path::Path;
 use std::process::{Child, Command, ExitCode, Stdio};
 
 /// How long a tree may take to end by itself after it was asked to.
@@ -64,6 +67,7 @@ struct Running {
     pidfd: OwnedFd,
     stdout: Stream<File>,
     stderr: Stream<File>,
+    watched: Option<Watched>,
     started: Stamp,
     started_with_sleep: Stamp,
     floor_bytes: u64,
@@ -95,7 +99,14 @@ impl Running {
             .stdout(child_stdout)
             .stderr(child_stderr)
             .process_group(0);
-        let (stdout, stderr) = (Stream::new(stdout), Stream::new(stderr));
+        let spooled = |path: &Option<String>| {
+            let create = |path: &String| Spool::create(Path::new(path));
+            path.as_ref().map(create).transpose().map_err(unconnected)
+        };
+        let mut stdout = Stream::new(stdout, spooled(&order.spools.stdout)?);
+        let mut stderr = Stream::new(stderr, spooled(&order.spools.stderr)?);
+        let watched = order.spools.watched.as_ref().map(Watched::begin).transpose();
+        let mut watched = watched.map_err(unconnected)?;
         memory::shrink();
         rehearse(&order.folder);
         memory::reset_peak();
@@ -103,13 +114,18 @@ impl Running {
         let started_with_sleep = now_with_sleep();
         let started = now();
         let child = command.spawn().map_err(|err| not_started(program, &order.folder, &err))?;
+        stdout.begin(started);
+        stderr.begin(started);
+        if let Some(watched) = &mut watched {
+            watched.begin_at(started);
+        }
         // The command holds our copies of the ends that the child writes to.
         drop(command);
         let pidfd = pidfd(&child).map_err(|err| {
             end_tree(own_pid());
             format!("it cannot be watched: {err}")
         })?;
-        Ok(Self { child, pidfd, stdout, stderr, started, started_with_sleep, floor_bytes })
+        Ok(Self { child, pidfd, stdout, stderr, watched, started, started_with_sleep, floor_bytes })
     }
 
     fn finish(mut self, limit: Nanos, socket: &UnixStream) -> Ended {
@@ -126,6 +142,9 @@ impl Running {
             }
             self.stdout.drain_once(&mut buffer);
             self.stderr.drain_once(&mut buffer);
+            if let Some(watched) = &mut self.watched {
+                watched.look();
+            }
             let at = now();
             match &mut ending {
                 None if ready.tool => {
@@ -162,6 +181,10 @@ impl Running {
         // What still waits in the pipes is the lap's; nobody holds their other end any more.
         while self.stdout.drain_once(&mut buffer) {}
         while self.stderr.drain_once(&mut buffer) {}
+        ended.watched_bytes = self.watched.map_or(0, |mut watched| {
+            watched.look();
+            watched.bytes()
+        });
         (ended.stdout, ended.stderr) = (self.stdout.finish(), self.stderr.finish());
         ended
     }
@@ -176,6 +199,7 @@ impl Running {
         }
         fds.extend(self.stdout.open().map(|fd| PollFd::new(fd, PollFlags::IN)));
         fds.extend(self.stderr.open().map(|fd| PollFd::new(fd, PollFlags::IN)));
+        fds.extend(self.watched.as_ref().map(|w| PollFd::from_borrowed_fd(w.fd(), PollFlags::IN)));
         if poll(&mut fds, Some(&timeout)).is_err() {
             return Ready { child: false, tool: false };
         }
@@ -272,7 +296,7 @@ fn rehearse(folder: &str) {
 }
 
 fn not_started(program: &str, folder: &str, err: &io::Error) -> String {
-    if !std::path::Path::new(folder).is_dir() {
+    if !Path::new(folder).is_dir() {
         return format!("its folder `{folder}` is not there");
     }
     match err.kind() {

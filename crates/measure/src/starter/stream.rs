@@ -1,6 +1,9 @@
 //! The head and tail of a stream that may carry any amount.
 
+use crate::clock::now;
+use crate::spool::Spool;
 use honest_lap_core::lap::Captured;
+use honest_lap_core::time::Stamp;
 use std::collections::VecDeque;
 use std::io::{self, Read};
 
@@ -15,16 +18,25 @@ pub(super) struct Stream<R> {
     head: Vec<u8>,
     tail: VecDeque<u8>,
     total: u64,
+    spool: Option<Spool>,
+    begun: Stamp,
 }
 
 impl<R: Read> Stream<R> {
-    pub(super) fn new(from: R) -> Self {
+    pub(super) fn new(from: R, spool: Option<Spool>) -> Self {
         Self {
+            spool,
+            begun: Stamp(0),
             from: Some(from),
             head: Vec::with_capacity(HEAD_BYTES),
             tail: VecDeque::with_capacity(TAIL_BYTES),
             total: 0,
         }
+    }
+
+    /// Says when the program was started.
+    pub(super) fn begin(&mut self, at: Stamp) {
+        self.begun = at;
     }
 
     /// Returns the stream while it is open.
@@ -38,6 +50,9 @@ impl<R: Read> Stream<R> {
         match from.read(buffer) {
             Ok(0) => self.from = None,
             Ok(n) => {
+                if let Some(spool) = &mut self.spool {
+                    spool.take(&buffer[..n], now().since(self.begun).unwrap_or_default());
+                }
                 self.keep(&buffer[..n]);
                 return true;
             }
@@ -68,7 +83,7 @@ mod tests {
     use super::*;
 
     fn drained(bytes: &[u8], step: usize) -> Captured {
-        let mut stream = Stream::new(bytes);
+        let mut stream = Stream::new(bytes, None);
         let mut buffer = vec![0; step];
         while stream.drain_once(&mut buffer) {}
         stream.finish()

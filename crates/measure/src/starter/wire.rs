@@ -18,6 +18,19 @@ pub(crate) struct Order {
     pub(crate) stdin: Option<String>,
     /// When it is ended.
     pub(crate) limit: Nanos,
+    /// What is written down as it comes in.
+    pub(crate) spools: Spools,
+}
+
+/// Streams that are written down as they come in, each to a path of its own.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub(crate) struct Spools {
+    /// Where standard output goes.
+    pub(crate) stdout: Option<String>,
+    /// Where standard error goes.
+    pub(crate) stderr: Option<String>,
+    /// A file that the program appends to, and where what it appends goes.
+    pub(crate) watched: Option<(String, String)>,
 }
 
 /// What came of it.
@@ -43,6 +56,8 @@ pub(crate) struct Ended {
     pub(crate) asked: bool,
     /// Names of the programs that outlived it and were ended.
     pub(crate) left_behind: Vec<String>,
+    /// How many bytes it appended to the watched file.
+    pub(crate) watched_bytes: u64,
     #[serde(skip)]
     pub(crate) stdout: Captured,
     #[serde(skip)]

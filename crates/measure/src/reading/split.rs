@@ -1,0 +1,79 @@
+//! Splits: the lines at which the parts of a lap begin, turned into times.
+
+use super::{Text, Texts, key, lines};
+use crate::spool::Line;
+use honest_lap_core::measure::{Better, Reading, SECONDS};
+use honest_lap_core::time::Nanos;
+use honest_lap_core::workload::Splits;
+use regex::Regex;
+
+/// The parts of a lap.
+#[derive(Clone, Debug, PartialEq)]
+pub(crate) struct Parts {
+    /// A reading for every part.
+    pub(crate) readings: Vec<Reading>,
+    /// The time of the parts that count; `None` where all of the lap does, or one is not known.
+    pub(crate) counted: Option<Nanos>,
+}
+
+/// Returns the parts of a lap that lasted `wall`.
+pub(crate) fn parts(splits: &Splits, texts: &Texts, wall: Nanos) -> Parts {
+    let place = key(&splits.source);
+    let lines = match texts.get(&place) {
+        Some(text @ Text::Spool { .. }) => lines(text),
+        // Only what was spooled knows when a line came in.
+        Some(Text::File(_)) | None => Err(format!("{place} was not there")),
+    };
+    let begins: Vec<Result<Nanos, String>> = splits
+        .parts
+        .iter()
+        .map(|part| match (&part.from, &lines) {
+            (None, _) => Ok(Nanos(0)),
+            (Some(_), Err(why)) => Err(why.clone()),
+            (Some(pattern), Ok(lines)) => moment(pattern, lines, &place),
+        })
+        .collect();
+    let ends = begins.iter().skip(1).cloned().chain([Ok(wall)]);
+    let times: Vec<Result<Nanos, String>> = begins
+        .iter()
+        .zip(ends)
+        .map(|(begin, end)| {
+            let (begin, end) = (begin.clone()?, end?);
+            let backwards =
+                || "it ends before it begins: its lines come in another order".to_owned();
+            end.0.checked_sub(begin.0).map(Nanos).ok_or_else(backwards)
+        })
+        .collect();
+    let counts = |name: &String| splits.counts.contains(name);
+    let counted = splits
+        .parts
+        .iter()
+        .zip(&times)
+        .filter(|(part, _)| counts(&part.part))
+        .map(|(_, time)| time.as_ref().ok().copied())
+        .try_fold(Nanos(0), |sum, time| Some(sum.plus(time?)));
+    let readings = splits.parts.iter().zip(times).map(|(part, time)| {
+        let value = time.as_ref().ok().map(|time| time.seconds());
+        Reading {
+            name: part.part.clone(),
+            unit: SECONDS.to_owned(),
+            better: Better::Less,
+            value,
+            step: None,
+            seen: time.err().unwrap_or_default(),
+            reports_time: false,
+        }
+    });
+    Parts { readings: readings.collect(), counted: counted.filter(|_| !splits.counts.is_empty()) }
+}
+
+/// Returns when the one line came in that `pattern` matches.
+fn moment(pattern: &str, lines: &[Line], place: &str) -> Result<Nanos, String> {
+    let regex = Regex::new(pattern).map_err(|_| format!("`{pattern}` is no pattern"))?;
+    let mut matching = lines.iter().filter(|line| regex.is_match(&line.text));
+    match (matching.next(), matching.next()) {
+        (None, _) => Err(format!("no line of {place} has a match of `{pattern}`")),
+        (Some(_), Some(_)) => Err(format!("`{pattern}` matches in {place} twice")),
+        (Some(line), None) => Ok(line.at),
+    }
+}

@@ -1,0 +1,136 @@
+//! Samples the machine while a lap runs, from a thread that sleeps between looks.
+//!
+//! It begins before the program starts and ends after it was reaped, so that even the shortest lap
+//! has a look at either end. What a look costs is in docs/measurements.md.
+
+use crate::clock::now;
+use crate::machine::Machine;
+use crate::meter::Meters;
+use crate::sensor::Sensors;
+use honest_lap_core::conditions::{Quantity, Trace, Traces};
+use honest_lap_core::time::Stamp;
+use rustix::event::{EventfdFlags, PollFd, PollFlags, eventfd, poll};
+use std::io;
+use std::os::fd::OwnedFd;
+use std::sync::Arc;
+use std::thread::JoinHandle;
+
+/// Time between samples at first.
+const INTERVAL_NS: u64 = 500_000_000;
+/// After this many samples the time between them doubles, again and again: a lap of ten minutes
+/// and one of ten hours both keep some thousand samples.
+const STEADY_SAMPLES: usize = 600;
+
+/// What laps of a session are watched with.
+pub(crate) struct Watcher {
+    sensors: Option<Sensors>,
+    meters: Arc<Meters>,
+}
+
+/// A lap being watched.
+pub(crate) struct Watch {
+    thread: Option<JoinHandle<(Sensors, Traces)>>,
+    stop: Arc<OwnedFd>,
+}
+
+impl Watcher {
+    /// Returns what watches `machine` and `meters`.
+    pub(crate) fn new(machine: &Machine, meters: Arc<Meters>) -> Self {
+        Self { sensors: Some(Sensors::open(machine)), meters }
+    }
+
+    /// Returns what lets laps run unwatched.
+    pub(crate) fn idle(meters: Arc<Meters>) -> Self {
+        Self { sensors: None, meters }
+    }
+
+    /// Takes the first sample and goes on until [`Self::finish`].
+    pub(crate) fn start(&mut self) -> io::Result<Watch> {
+        let stop = Arc::new(eventfd(0, EventfdFlags::CLOEXEC)?);
+        let Some(mut sensors) = self.sensors.take() else {
+            return Ok(Watch { thread: None, stop });
+        };
+        let mut samples = Samples::new(&sensors, &self.meters);
+        sensors.begin();
+        samples.take(&mut sensors, &self.meters);
+        let (meters, until) = (Arc::clone(&self.meters), Arc::clone(&stop));
+        let name = "lap-watch".to_owned();
+        let thread = std::thread::Builder::new().name(name).spawn(move || {
+            while !samples.wait(&until) {
+                samples.take(&mut sensors, &meters);
+            }
+            samples.take(&mut sensors, &meters);
+            (sensors, samples.traces)
+        })?;
+        Ok(Watch { thread: Some(thread), stop })
+    }
+
+    /// Takes the last sample of a lap and returns all of them.
+    pub(crate) fn finish(&mut self, mut watch: Watch) -> Traces {
+        let _ = rustix::io::write(&*watch.stop, &1u64.to_ne_bytes());
+        let Some(Ok((sensors, mut traces))) = watch.thread.take().map(JoinHandle::join) else {
+            return Traces::default();
+        };
+        self.sensors = Some(sensors);
+        // A channel that gave nothing all the time is as good as absent.
+        traces.channels.retain(|trace| trace.values.iter().any(Option::is_some));
+        traces
+    }
+}
+
+/// The samples of a lap, as they come in.
+struct Samples {
+    begun: Stamp,
+    last: Stamp,
+    traces: Traces,
+    row: Vec<Option<f64>>,
+}
+
+impl Samples {
+    fn new(sensors: &Sensors, meters: &Meters) -> Self {
+        let own = sensors.channels().map(|channel| channel.trace());
+        let channels: Vec<Trace> = own.chain(meters.traces()).collect();
+        let (begun, row) = (now(), Vec::with_capacity(channels.len()));
+        Self { begun, last: begun, traces: Traces { at_ms: Vec::new(), channels }, row }
+    }
+
+    fn take(&mut self, sensors: &mut Sensors, meters: &Meters) {
+        let at = now();
+        let since = at.since(self.last).unwrap_or_default();
+        self.row.clear();
+        sensors.read(since.seconds(), &mut self.row);
+        meters.read(self.last, &mut self.row);
+        self.last = at;
+        self.traces.at_ms.push(at.since(self.begun).unwrap_or_default().0 / 1_000_000);
+        for (trace, value) in self.traces.channels.iter_mut().zip(&self.row) {
+            trace.values.push(value.map(|value| rounded(trace.quantity, value)));
+        }
+    }
+
+    /// Waits until the next sample is due; returns whether the lap is over.
+    fn wait(&self, stop: &OwnedFd) -> bool {
+        let doublings = (self.traces.at_ms.len() / STEADY_SAMPLES).min(16);
+        let due = self.last.0.saturating_add(INTERVAL_NS << doublings);
+        loop {
+            let left = due.saturating_sub(now().0);
+            let mut fds = [PollFd::new(stop, PollFlags::IN)];
+            match poll(&mut fds, Some(&crate::stop::timespec(left))) {
+                Ok(0) => return false,
+                Err(rustix::io::Errno::INTR) => {}
+                // Without a way to wait, waiting for the end would be a busy loop.
+                Ok(_) | Err(_) => return true,
+            }
+        }
+    }
+}
+
+/// Keeps what a sensor can know, so that samples stay small: no sensor knows a tenth of a per mille.
+fn rounded(quantity: Quantity, value: f64) -> f64 {
+    let to = |step: f64| (value / step).round() * step;
+    match quantity {
+        Quantity::CoreUse | Quantity::GraphicsUse | Quantity::Charge => (value * 1e3).round() / 1e3,
+        Quantity::MemoryAvailable | Quantity::SwapUsed | Quantity::GraphicsMemory => to(65_536.0),
+        Quantity::Meter => value,
+        _ => (value * 1e3).round() / 1e3,
+    }
+}
