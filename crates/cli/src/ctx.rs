@@ -27,6 +27,14 @@ impl Ctx {
         jiff::Timestamp::from_second(now.as_second()).unwrap_or(now).to_string()
     }
 
+    /// Returns the time of day on this machine's clock in `span` from now: `14:32`.
+    pub fn time_of_day_in(&self, span: honest_lap_core::time::Nanos) -> String {
+        let seconds = i64::try_from(span.0 / 1_000_000_000).unwrap_or(i64::MAX);
+        let then = jiff::Zoned::now().checked_add(jiff::SignedDuration::from_secs(seconds));
+        // A run that ends beyond the calendar has no time of day.
+        then.map_or_else(|_| "some day".to_owned(), |then| then.strftime("%a %H:%M").to_string())
+    }
+
     /// Returns the path of this program.
     pub fn tool(&self) -> Result<PathBuf, CmdError> {
         std::env::current_exe().map_err(|err| CmdError::io("find", "this program".as_ref(), &err))

@@ -1,4 +1,4 @@
-//! One session at a time in a study, and what the last one left if it was killed.
+//! One session at a time on a machine and in a study, and what the last one left if it was killed.
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
@@ -6,23 +6,36 @@ use honest_lap_core::lap::{LapBody, LapName, Outcome};
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap};
 use honest_lap_measure::{Place, UnderWay, end_marked};
-use std::fs::{File, TryLockError};
+use std::fs::{File, Permissions, TryLockError};
 use std::io::{Read, Write};
+use std::os::unix::fs::PermissionsExt;
+use std::path::Path;
 
-/// Holds the study for one session; the lock goes with the process, however it ends.
-pub struct StudyLock(#[expect(dead_code, reason = "the lock lives as long as its file")] File);
+/// Holds the machine and the study for one session; the locks go with the process, however it ends.
+pub struct Locks {
+    _machine: File,
+    _study: File,
+}
 
-/// Takes the study, or says who has it.
-pub fn take(place: &Place) -> Result<StudyLock, CmdError> {
+/// The machine's lock, in the folder for temporary files that all users share.
+const MACHINE_LOCK: &str = "honest-lap-session.lock";
+
+/// Takes the machine and the study, or says who has them: two sessions at once would time each
+/// other.
+pub fn take(place: &Place) -> Result<Locks, CmdError> {
+    let machine = std::env::temp_dir().join(MACHINE_LOCK);
+    let machine = lock(&machine, "on this machine", place.study())?;
     place.prepare()?;
-    let path = place.lock();
-    let failed = |err| CmdError::io("lock", &path, &err);
-    let mut file = File::options()
-        .read(true)
-        .write(true)
-        .create(true)
-        .truncate(false)
-        .open(&path)
+    Ok(Locks { _machine: machine, _study: lock(&place.lock(), "in this study", place.study())? })
+}
+
+fn lock(path: &Path, held: &str, study: &str) -> Result<File, CmdError> {
+    let failed = |err| CmdError::io("lock", path, &err);
+    // Another user's lock may be read and locked, and not be created again or written to.
+    let open = File::options().read(true).write(true).open(path);
+    let open = open.or_else(|_| File::options().read(true).open(path));
+    let mut file = open
+        .or_else(|_| File::options().read(true).write(true).create(true).truncate(false).open(path))
         .map_err(failed)?;
     match file.try_lock() {
         Ok(()) => {}
@@ -30,15 +43,20 @@ pub fn take(place: &Place) -> Result<StudyLock, CmdError> {
             let mut holder = String::new();
             let _ = file.read_to_string(&mut holder);
             return Err(CmdError::request(
-                format!("another session is running in this study (process {})", holder.trim()),
+                format!("another session is running {held} ({})", holder.trim()),
                 "wait until it has ended, or end it with Ctrl-C in its terminal",
             ));
         }
         Err(TryLockError::Error(err)) => return Err(failed(err)),
     }
-    file.set_len(0).map_err(failed)?;
-    write!(file, "{}", std::process::id()).map_err(failed)?;
-    Ok(StudyLock(file))
+    // Who has it is a help to others and not what holds them off.
+    let told = file
+        .set_len(0)
+        .and_then(|()| write!(file, "process {}, study {study}", std::process::id()));
+    if told.is_ok() {
+        let _ = file.set_permissions(Permissions::from_mode(0o666));
+    }
+    Ok(file)
 }
 
 /// Ends what a killed session left running, and writes its lost lap down.
@@ -70,6 +88,8 @@ pub fn recover(place: &Place, logbook: &mut Logbook, ctx: &Ctx) -> Result<(), Cm
             warm_up: lost.warm_up,
             outcome: Outcome::Lost,
             wall: None,
+            parts: None,
+            step: None,
             body: &body,
         })?;
         ctx.ui.say_labelled(

@@ -1,7 +1,7 @@
 //! What is seen while laps are driven: a line a lap, and at a terminal a live line below.
 
 use crate::ctx::Ctx;
-use crate::sheets::words::{lap_of, lap_time};
+use crate::sheets::words::{lap_of, lap_time, reading_words};
 use honest_lap_core::forecast::Expected;
 use honest_lap_core::lap::{LapBody, Outcome};
 use honest_lap_core::plain::plain_lines;
@@ -10,10 +10,14 @@ use honest_lap_core::unit::display_span;
 use honest_lap_draw::Role;
 use honest_lap_measure::{LapResult, LapStart, Plan};
 use indicatif::{ProgressBar, ProgressStyle};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 /// The live line looks again this often: a clock that ticks, at no cost to the lap.
 const TICK: Duration = Duration::from_secs(1);
+/// A run that takes longer says when it should have ended.
+const LONG: Nanos = Nanos::from_seconds(60);
+/// By how much of what is left that must move to be said again.
+const MOVED: f64 = 0.2;
 /// Lines of a failed lap's output that are shown at once.
 const LAST_LINES: usize = 5;
 
@@ -23,45 +27,103 @@ pub struct Progress<'a> {
     bar: ProgressBar,
     /// Widths of the columns of lap names and of what they are laps of.
     widths: (usize, usize),
+    begun: Instant,
+    /// Seconds from begin to end, as last told.
+    told: Option<f64>,
+    no_temperature_told: bool,
 }
 
 impl<'a> Progress<'a> {
     pub fn new(ctx: &'a Ctx, plan: &Plan<'_>) -> Self {
-        let bar = ProgressBar::new(plan.order.len() as u64);
+        let laps = plan.planner.order().len();
+        let bar = ProgressBar::new(laps as u64);
         let look =
             ProgressStyle::with_template("lap {human_pos} of {human_len} · {msg} · {elapsed}");
         bar.set_style(look.expect("the template above is well formed"));
-        let last = format!("{}.{}", plan.session, plan.order.len());
+        let last = format!("{}.{}", plan.session, laps.max(99));
         let of = plan.parts.iter().flat_map(|part| {
             part.variants.iter().map(|settings| lap_of(&part.workload.name, settings))
         });
         let widest = of.map(|text| text.chars().count()).max().unwrap_or(0);
-        Self { ctx, bar, widths: (last.chars().count(), widest) }
+        let widths = (last.chars().count(), widest);
+        Self { ctx, bar, widths, begun: Instant::now(), told: None, no_temperature_told: false }
     }
 
-    pub fn lap_starting(&self, start: &LapStart<'_>, left: Expected) {
+    /// Shows which lap begins, and when everything should have ended; `budget` is what is left of
+    /// the time, where that is what ends it.
+    pub fn lap_starting(&mut self, start: &LapStart<'_>, left: Expected, budget: Option<Nanos>) {
+        self.bar.set_length(start.total as u64);
         self.bar.set_position(start.place as u64);
         let what = lap_of(&start.workload.name, start.settings);
         let kind = if start.planned.warm_up { ", warm-up" } else { "" };
-        self.bar.set_message(format!("{what}{kind} · {} left", left_words(left)));
+        let begun = self.begun;
+        let spent = Nanos(u64::try_from(begun.elapsed().as_nanos()).unwrap_or(u64::MAX));
+        let left = match budget {
+            Some(budget) => Expected { time: budget.minus(spent), unknown: 0 },
+            None => left,
+        };
+        let end = (left.unknown == 0).then(|| self.ctx.time_of_day_in(left.time));
+        let ends = end.as_ref().map(|end| format!(", ends about {end}")).unwrap_or_default();
+        self.bar.set_message(format!("{what}{kind} · {} left{ends}", left_words(left)));
         self.bar.enable_steady_tick(TICK);
+        self.tell_end(left, end);
+    }
+
+    /// Says when a long run should have ended, and says so again when that has moved.
+    fn tell_end(&mut self, left: Expected, end: Option<String>) {
+        let Some(end) = end.filter(|_| left.time >= LONG) else { return };
+        let spent = self.begun.elapsed().as_secs_f64();
+        let total = spent + left.time.seconds();
+        let moved = self.told.is_none_or(|told: f64| {
+            (total - told).abs() > (MOVED * left.time.seconds()).max(LONG.seconds() / 2.0)
+        });
+        if moved {
+            self.told = Some(total);
+            let line = format!("ends about {end}, in {}", left_words(left));
+            self.bar.suspend(|| self.ctx.ui.say(Role::Quiet, &line));
+        }
     }
 
     pub fn resting(&self, span: Nanos) {
         self.bar.set_message(format!("resting for {}", display_span(span)));
     }
 
+    pub fn cooling(&self, hottest: f64, wanted: f64) {
+        self.bar.set_message(format!("resting: {hottest:.0} °C, until {wanted:.0} °C"));
+    }
+
+    pub fn still_warm(&self, hottest: f64, wanted: f64, waited: Nanos) {
+        let waited = display_span(waited);
+        let line = format!("still {hottest:.0} °C and not {wanted:.0} °C after a rest of {waited}");
+        self.bar.suspend(|| self.ctx.ui.say_labelled("warning", Role::Open, &line));
+    }
+
+    pub fn no_temperature(&mut self) {
+        if !std::mem::replace(&mut self.no_temperature_told, true) {
+            let line = "no temperature can be read here, so no rest waits for one";
+            self.bar.suspend(|| self.ctx.ui.say_labelled("warning", Role::Open, line));
+        }
+    }
+
     pub fn lap_ended(&self, start: &LapStart<'_>, result: &LapResult) {
         let what = lap_of(&start.workload.name, start.settings);
         let kind = if start.planned.warm_up { "  warm-up" } else { "" };
         let (came_to, role) = match result.outcome {
-            Outcome::Done => (result.wall.map(lap_time).unwrap_or_default(), Role::Plain),
+            Outcome::Done => {
+                let time = result.parts.or(result.wall).map(lap_time);
+                (time.unwrap_or_default(), Role::Plain)
+            }
             Outcome::Interrupted => (result.outcome.phrase().to_owned(), Role::Open),
             failed => (format!("failed: {}", failed.phrase()), Role::Failed),
         };
         self.bar.suspend(|| {
             let (name, (first, second)) = (start.name.to_string(), self.widths);
             self.ctx.ui.say(role, &format!("{name:first$}  {what:second$}  {came_to:>8}{kind}"));
+            let read = result.body.readings.iter().filter(|reading| !reading.reports_time);
+            let read: Vec<String> = read.map(reading_words).collect();
+            if !read.is_empty() && result.outcome == Outcome::Done {
+                self.ctx.ui.say(Role::Quiet, &format!("  {}", read.join(", ")));
+            }
             if let Some(reason) = &result.body.reason {
                 self.ctx.ui.say(Role::Quiet, &format!("  {reason}"));
             }

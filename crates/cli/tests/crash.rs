@@ -100,16 +100,21 @@ fn the_next_run_ends_and_reports_what_a_killed_tool_and_starter_left() {
 }
 
 #[test]
-fn a_second_session_in_one_study_is_refused_and_says_who_runs() {
+fn a_second_session_on_one_machine_is_refused_and_says_who_has_it() {
     let env = TestEnv::with_workload(LAP, "command = [\"sleep\", \"600\"]");
     let mut child = env.start(&["run", "--laps", "1"]);
     while !env.running().iter().any(|command| command.starts_with("sleep")) {
         std::thread::sleep(Duration::from_millis(20));
     }
-    let second = env.lap(&["run", "--laps", "1"]);
-    assert_eq!(second.status, Some(2));
-    let who = format!("another session is running in this study (process {})", child.id());
-    assert!(second.stderr.contains(&who), "{second}");
+    // Another study is no other machine.
+    let other = TestEnv::with_workload(LAP, "command = [\"true\"]");
+    let second = other.command(&["run"]).env("TMPDIR", env.path()).output().unwrap();
+    assert_eq!(second.status.code(), Some(2));
+    let (id, study) = (child.id(), env.path().display());
+    let who = format!("another session is running on this machine (process {id}, study {study})");
+    let said = String::from_utf8_lossy(&second.stderr);
+    assert!(said.contains(&who), "{said}");
+    assert!(!other.path().join("logbook.db").exists());
     child.kill().unwrap();
     child.wait().unwrap();
     env.assert_nothing_runs();

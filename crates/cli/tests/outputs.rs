@@ -80,18 +80,18 @@ fn sessions_laps_and_one_lap_are_shown() {
 fn machine_formats_keep_every_digit_and_one_shape() {
     let env = harbour();
     let json: Value = serde_json::from_str(&lab(&env, &["compare", "--format", "json"])).unwrap();
-    assert_eq!((&json["schema"], &json["version"]), (&"honest-lap/compare".into(), &1.into()));
+    assert_eq!((&json["schema"], &json["version"]), (&"honest-lap/compare".into(), &2.into()));
     let groups = json["groups"].as_array().unwrap();
     let keys = |row: &Value| row.as_object().unwrap().keys().cloned().collect::<Vec<String>>();
     let shape = keys(&groups[0]["rows"][0]);
-    insta::assert_snapshot!(shape.join(" "), @"cv ground is_baseline laps_counted laps_not_counted max_ns mean_ns median_high_ns median_low_ns median_ns min_ns not_counted_because rate_per_s rig sessions speed_high speed_low speed_ratio time_saved typical_high_ns typical_low_ns typical_ns variant verdict work_unit workload would_settle");
+    insta::assert_snapshot!(shape.join(" "), @"better cv doubts ground is_baseline laps_counted laps_not_counted max mean measure median median_high median_low min not_counted_because rate_per_s ratio ratio_high ratio_low rig sessions time_saved typical typical_high typical_low unit variant verdict work_unit workload would_settle");
     let mut rows = 0;
     for row in groups.iter().flat_map(|group| group["rows"].as_array().unwrap()) {
         assert_eq!(keys(row), shape);
-        let (speed, saved) = (row["speed_ratio"].as_f64(), row["time_saved"].as_f64());
+        let (speed, saved) = (row["ratio"].as_f64(), row["time_saved"].as_f64());
         if let (Some(speed), Some(saved)) = (speed, saved) {
             assert!((saved - (1.0 - 1.0 / speed)).abs() < 1e-12);
-            assert!(row["speed_low"].as_f64().unwrap() < speed);
+            assert!(row["ratio_low"].as_f64().unwrap() < speed);
         }
         rows += 1;
     }
@@ -172,9 +172,7 @@ fn the_demo_really_drives_this_machine() {
         .filter(|row| row["rig"] == "here")
         .collect();
     assert_eq!(ours.len(), 5);
-    assert!(
-        ours.iter().all(|row| row["laps_counted"] == 4 && row["typical_ns"].as_u64() > Some(0))
-    );
+    assert!(ours.iter().all(|row| row["laps_counted"] == 4 && row["typical"].as_f64() > Some(0.0)));
     env.assert_nothing_runs();
 }
 

@@ -116,18 +116,18 @@ fn a_preview_drives_nothing_and_the_seed_repeats_its_order() {
     On rig here: 12 laps (0 to warm up), how long they take is not known yet.
 
     lap  workload  round  kind     expected
-      1  w n=2         1  counted         –
-      2  w n=3         1  counted         –
-      3  w n=1         1  counted         –
-      4  w n=3         2  counted         –
-      5  w n=2         2  counted         –
+      1  w n=1         1  counted         –
+      2  w n=2         1  counted         –
+      3  w n=3         1  counted         –
+      4  w n=2         2  counted         –
+      5  w n=3         2  counted         –
       6  w n=1         2  counted         –
       7  w n=1         3  counted         –
-      8  w n=3         3  counted         –
-      9  w n=2         3  counted         –
-     10  w n=3         4  counted         –
-     11  w n=1         4  counted         –
-     12  w n=2         4  counted         –
+      8  w n=2         3  counted         –
+      9  w n=3         3  counted         –
+     10  w n=1         4  counted         –
+     11  w n=2         4  counted         –
+     12  w n=3         4  counted         –
 
     Order seeded with 7; the same order again: --seed 7
     ");
@@ -204,7 +204,7 @@ fn a_program_that_changed_between_two_sessions_is_a_doubt_on_one_rig_alone_too()
     }
     let said = env.lap_ok(&["compare"]);
     assert!(
-        said.contains("Doubt, other version: the sleeper differs: 1.0 on here; 1.1 on here;"),
+        said.contains("Doubt, other version: the sleeper differs: 1.0 on here; 1.1 on here."),
         "{said}"
     );
 }

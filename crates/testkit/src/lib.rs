@@ -72,6 +72,8 @@ impl TestEnv {
             .env_clear()
             .env("PATH", std::env::var_os("PATH").unwrap_or_default())
             .env("HOME", self.path())
+            // A session holds its machine: tests are machines of their own.
+            .env("TMPDIR", self.path())
             .env(MARK, &self.mark)
             .stdin(Stdio::null());
         command

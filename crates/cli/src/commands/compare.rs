@@ -6,11 +6,13 @@ use crate::error::{CmdError, Exit};
 use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
 use clap::ValueEnum;
-use honest_lap_core::doubt::{Evidence, doubts};
-use honest_lap_core::judge::{Ask, Direction, compare};
+use honest_lap_core::doubt::{Doubt, Evidence, doubts};
+use honest_lap_core::judge::{Ask, Direction, SessionSpread, WorkloadView, compare};
 use honest_lap_core::lap::LapHead;
+use honest_lap_core::measure::TIME;
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::parse_share;
+use honest_lap_core::workload::Kind;
 use honest_lap_logbook::{Logbook, TaskForm};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -34,6 +36,9 @@ pub struct CompareArgs {
     /// How close counts as the same, such as 1% [default: the study's]
     #[arg(long, value_name = "SHARE", value_parser = margin)]
     margin: Option<f64>,
+    /// Show this measure only, such as time or a score's name [default: all]
+    #[arg(long, value_name = "MEASURE")]
+    measure: Vec<String>,
     #[command(flatten)]
     output: OutputArgs,
 }
@@ -66,8 +71,9 @@ impl CompareArgs {
     /// Returns the arguments of a bare `lap compare`.
     pub fn plain() -> Self {
         let format = crate::args::FormatArg::Text;
-        let (workloads, output) = (Vec::new(), OutputArgs { format });
-        Self { workloads, across: None, baseline: None, margin: None, output }
+        let (workloads, measure) = (Vec::new(), Vec::new());
+        let output = OutputArgs { format };
+        Self { workloads, across: None, baseline: None, margin: None, measure, output }
     }
 }
 
@@ -77,22 +83,54 @@ pub fn comparison(
     open: &OpenStudy,
 ) -> Result<honest_lap_draw::Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
+    let mut judged = judged(args, &open.study, &logbook)?;
+    if !args.workloads.is_empty() {
+        judged.views.retain(|view| args.workloads.contains(&view.workload));
+    }
+    let works = works(&judged.ask, &judged.tasks);
+    let remarks = logbook.remarks()?;
+    let shown = sheets::Shown {
+        views: &judged.views,
+        laps: &judged.laps,
+        doubts: &judged.doubts,
+        remarks: &remarks,
+        spread: judged.spread,
+        ask: &judged.ask,
+    };
+    Ok(sheets::compare(&open.study, &shown, &works))
+}
+
+/// A logbook's laps, compared and doubted.
+pub struct Judged {
+    pub ask: Ask,
+    pub tasks: Vec<TaskForm>,
+    /// The laps of the compared forms.
+    pub laps: Vec<LapHead>,
+    pub views: Vec<WorkloadView>,
+    pub doubts: Vec<Doubt>,
+    pub spread: SessionSpread,
+}
+
+/// Returns everything in the logbook compared and doubted, as `args` ask.
+pub fn judged(args: &CompareArgs, study: &Study, logbook: &Logbook) -> Result<Judged, CmdError> {
     let tasks = logbook.tasks()?;
     let mut laps = logbook.laps()?;
     check_names(args, &laps)?;
-    let ask = ask(args, &open.study, &tasks, &logbook)?;
+    let ask = ask(args, study, &tasks, logbook)?;
     // Everything is compared, whatever is shown: the spread between sessions is the study's own,
     // and a figure must not change with what is beside it on the page.
-    let (mut views, spread) = compare(&laps, &ask);
-    if !args.workloads.is_empty() {
-        views.retain(|view| args.workloads.contains(&view.workload));
-    }
-    let works = works(&ask, &tasks);
-    let versions = logbook.versions()?;
+    let (views, spread) = compare(&laps, &ask);
+    let (versions, facts) = (logbook.versions()?, logbook.facts()?);
     // Only laps of the compared form stand beside each other.
     laps.retain(|lap| ask.tasks.get(&lap.workload) == Some(&lap.task));
-    let doubts = doubts(&Evidence { laps: &laps, versions: &versions });
-    Ok(sheets::compare(&open.study, &views, &works, &doubts, spread, ask.margin))
+    let doubts = doubts(&Evidence {
+        laps: &laps,
+        facts: &facts,
+        versions: &versions,
+        views: &views,
+        untimed: &ask.untimed,
+    });
+    Ok(Judged { ask, tasks, laps, views, doubts, spread })
 }
 
 fn check_names(args: &CompareArgs, laps: &[LapHead]) -> Result<(), CmdError> {
@@ -103,6 +141,14 @@ fn check_names(args: &CompareArgs, laps: &[LapHead]) -> Result<(), CmdError> {
         return Err(CmdError::request(
             format!("no laps of a workload `{unknown}` are in the logbook"),
             format!("it has laps of: {}", list(workloads)),
+        ));
+    }
+    let read = laps.iter().flat_map(|lap| &lap.readings).map(|reading| reading.name.as_str());
+    let measures: BTreeSet<&str> = read.chain([TIME]).collect();
+    if let Some(unknown) = args.measure.iter().find(|m| !measures.contains(m.as_str())) {
+        return Err(CmdError::request(
+            format!("no lap in the logbook has a measure `{unknown}`"),
+            format!("they have: {}", list(measures)),
         ));
     }
     let rigs = known(|lap| &lap.name.session.rig);
@@ -137,7 +183,16 @@ fn ask(
             forms.insert(workload.name.clone(), id);
         }
     }
+    let form_of = |id: &u32| tasks.iter().find(|form| form.id == *id);
+    let untimed = forms
+        .iter()
+        .filter(|(_, id)| form_of(id).is_some_and(|form| form.task.kind == Kind::Score));
+    let sessions = logbook.sessions()?.into_iter().map(|page| page.record);
+    let looked = sessions.filter(|session| session.about.looked()).map(|session| session.name);
     Ok(Ask {
+        untimed: untimed.map(|(name, _)| name.clone()).collect(),
+        measures: args.measure.clone(),
+        looked: looked.collect(),
         rig_order: baseline.chain(rigs).collect(),
         variant_order: variants.collect(),
         tasks: forms,

@@ -4,7 +4,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE};
 use honest_lap_core::lap::{LapBody, LapName, Outcome, Usage};
-use honest_lap_core::session::VersionLine;
+use honest_lap_core::session::{SessionAbout, VersionLine};
 use honest_lap_core::time::Nanos;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
@@ -89,6 +89,7 @@ fn record(
         tool: env!("CARGO_PKG_VERSION"),
         found: &session.found,
         versions: &versions,
+        about: &SessionAbout::default(),
     })?;
     let names: Vec<LapName> = (1..)
         .zip(&session.laps)
@@ -108,6 +109,8 @@ fn record(
             warm_up: lap.warm_up,
             outcome: lap.outcome,
             wall: Some(lap.wall),
+            parts: None,
+            step: None,
             body,
         });
     }

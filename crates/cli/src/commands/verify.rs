@@ -23,7 +23,10 @@ pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let faults = logbook.faults()?;
     let sessions = logbook.verify()?;
-    ctx.ui.print(&sheets::verify(&sessions, &faults), args.output.format)?;
-    let whole = faults.is_empty() && sessions.iter().all(|session| session.broken.is_none());
+    let remarks = logbook.verify_remarks()?;
+    ctx.ui.print(&sheets::verify(&sessions, &remarks, &faults), args.output.format)?;
+    let whole = faults.is_empty()
+        && remarks.broken.is_none()
+        && sessions.iter().all(|session| session.broken.is_none());
     Ok(if whole { Exit::Done } else { Exit::No })
 }

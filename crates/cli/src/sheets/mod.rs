@@ -8,7 +8,7 @@ mod sessions;
 mod verify;
 pub mod words;
 
-pub use compare::{Works, compare};
+pub use compare::{Shown, Works, compare};
 pub use lap::lap;
 pub use preview::preview;
 pub use session::session;
@@ -21,9 +21,4 @@ use honest_lap_draw::Cell;
 /// Returns the cell of a time that machines read in nanoseconds and people as `text`.
 fn time_cell(time: Nanos, text: String) -> Cell {
     Cell::whole(time.0).shown(text)
-}
-
-/// Returns seconds as whole nanoseconds: sums are computed in seconds and written in ours.
-fn nanos(seconds: f64) -> Nanos {
-    Nanos((seconds * 1e9).round() as u64)
 }

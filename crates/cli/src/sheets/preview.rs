@@ -3,20 +3,29 @@
 use super::time_cell;
 use super::words::{count, lap_of, lap_time};
 use crate::progress::left_words;
+use honest_lap_core::campaign::{Goal, Planner};
 use honest_lap_core::forecast::Forecast;
-use honest_lap_core::schedule::PlannedLap;
+use honest_lap_core::schedule::{Driven, PlannedLap};
+use honest_lap_core::unit::{display_share, display_span};
 use honest_lap_core::workload::{Launch, Workload};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 
 /// Returns the sheet of a plan.
 pub fn preview(
     workloads: &[Workload],
-    order: &[PlannedLap],
+    planner: &Planner,
+    driven: &[Driven],
     rig: &str,
     seed: u64,
     forecast: &Forecast,
 ) -> Sheet {
-    let expected = forecast.of(order, |part| workloads[part].rest);
+    let done = |place: usize| driven.iter().any(|lap| lap.place == place);
+    let left: Vec<(u64, PlannedLap)> = (1..)
+        .zip(planner.order().iter().copied())
+        .filter(|(p, _)| !done(*p as usize - 1))
+        .collect();
+    let order: Vec<PlannedLap> = left.iter().map(|(_, lap)| *lap).collect();
+    let expected = forecast.of(&order, |part| workloads[part].rest.time);
     let warm_ups = order.iter().filter(|lap| lap.warm_up).count();
     let time = if expected.unknown == order.len() {
         "how long they take is not known yet".to_owned()
@@ -25,9 +34,22 @@ pub fn preview(
     };
     let laps = count(order.len(), "lap");
     let lead = format!("On rig {rig}: {laps} ({warm_ups} to warm up), {time}.");
+    let goal = match planner.goal() {
+        Goal::All => None,
+        Goal::Until(share) => {
+            let share = display_share(share);
+            Some(format!(
+                "At most: a workload ends at a look that finds its figures known to ±{share}."
+            ))
+        }
+        Goal::Budget(span) => {
+            let span = display_span(span);
+            Some(format!("At least: {span} are spent, on whatever is known least."))
+        }
+    };
     let shells: Vec<String> = workloads
         .iter()
-        .filter(|workload| matches!(workload.task.command, Launch::Shell(_)))
+        .filter(|workload| matches!(workload.task.command, Some(Launch::Shell(_))))
         .map(|workload| {
             format!("{}: its command is a text, so it goes through the shell", workload.name)
         })
@@ -36,7 +58,7 @@ pub fn preview(
         schema: "honest-lap/preview",
         version: 1,
         title: Some("What would be driven".to_owned()),
-        lead: vec![lead],
+        lead: [lead].into_iter().chain(goal).collect(),
         groups: vec![Group {
             heading: None,
             lead: Vec::new(),
@@ -49,10 +71,7 @@ pub fn preview(
                 Column::text("warm_up", "kind"),
                 Column::figure("expected_ns", "expected"),
             ],
-            rows: (1..)
-                .zip(order)
-                .map(|(place, lap)| row(place, lap, workloads, forecast))
-                .collect(),
+            rows: left.iter().map(|(place, lap)| row(*place, lap, workloads, forecast)).collect(),
             layout: Layout::Table,
             notes: shells,
         }],

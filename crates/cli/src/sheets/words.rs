@@ -1,6 +1,7 @@
 //! Words and figures that several sheets share.
 
 use honest_lap_core::judge::{Difference, Ground, Settle};
+use honest_lap_core::measure::{Reading, SECONDS};
 use honest_lap_core::stat::LapsNeeded;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
@@ -15,6 +16,22 @@ pub fn lap_of(workload: &str, settings: &Settings) -> String {
 pub fn lap_time(wall: Nanos) -> String {
     let unit = TimeUnit::of(wall.seconds());
     format!("{} {}", significant(unit.value(wall.seconds()), 4), unit.symbol)
+}
+
+/// Returns a reading with its name and unit: `sky 812 points`.
+pub fn reading_words(reading: &Reading) -> String {
+    let Some(value) = reading.value else { return format!("{} not read", reading.name) };
+    format!("{} {}", reading.name, measured(value, &reading.unit))
+}
+
+/// Returns a measure's value with its unit.
+pub fn measured(value: f64, unit: &str) -> String {
+    if unit == SECONDS {
+        return lap_time(Nanos((value.max(0.0) * 1e9).round() as u64));
+    }
+    // Enough figures for any score; a count shows all of its own.
+    let text = if value.fract() == 0.0 { format!("{value}") } else { significant(value, 5) };
+    if unit.is_empty() { text } else { format!("{text} {unit}") }
 }
 
 /// Returns a ratio of speed to the digits its interval supports: `1.67×`.
@@ -107,6 +124,7 @@ mod tests {
             verdict: Verdict::Faster,
             ground: Ground::Pairs(6),
             settle: None,
+            reading: 0.0,
         }
     }
 

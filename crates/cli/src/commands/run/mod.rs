@@ -1,5 +1,6 @@
 //! `lap run`: drives laps, writing each down before the next begins.
 
+mod resume;
 mod session;
 
 use crate::args::{Cli, FormatArg, OutputArgs};
@@ -8,22 +9,29 @@ use crate::error::{CmdError, Exit};
 use crate::rig_name::{Known, rig_name};
 use crate::study_file::{OpenStudy, read_study};
 use crate::{lock, sheets};
+use honest_lap_core::campaign::{Campaign, CampaignPart, Goal, Planner};
 use honest_lap_core::forecast::Forecast;
 use honest_lap_core::lap::LapHead;
+use honest_lap_core::readiness::obstacles;
 use honest_lap_core::rig::RigFound;
-use honest_lap_core::schedule::{Part, laps_driven, order};
+use honest_lap_core::schedule::Part;
+use honest_lap_core::session::SessionAbout;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::{parse_celsius, parse_share, parse_span};
 use honest_lap_core::workload::Workload;
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
-use honest_lap_measure::{Place, read_rig};
+use honest_lap_measure::{Machine, Place, read_rig, read_state};
 use session::{Session, stop_on_signals};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 /// Drive laps: warm-ups, then rounds in which the variants take turns
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap run                         every workload, as the study says\n  lap run --preview               only say what would be driven\n  \
-                        lap run dome-still --laps 10    ten counted laps of each variant of one workload\n  lap run --rig heron             say which rig this machine is"
+                        lap run dome-still --laps 10    ten counted laps of each variant of one workload\n  lap run --rig heron             say which rig this machine is\n  \
+                        lap run --until 1%              end early once every figure is known to 1 %\n  lap run --budget 2h             drive what is known least, for two hours\n  \
+                        lap run --resume                go on where an interrupted run stood"
 )]
 pub struct RunArgs {
     /// Workloads to drive; all of them if left out
@@ -35,20 +43,75 @@ pub struct RunArgs {
     /// Keep the rig's name although its system was set up anew
     #[arg(long, requires = "rig")]
     rebuilt: bool,
-    /// Counted laps of each variant [default: the study's]
+    /// Counted laps of each variant [default: the study's; with --until, 30 at most]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..=10_000))]
     laps: Option<u32>,
     /// Warm-up laps of each variant [default: the study's]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(0..=1_000))]
     warm_up: Option<u32>,
+    /// End a workload at one of three announced looks once all its figures are known this well
+    #[arg(long, value_name = "SHARE", value_parser = precision)]
+    until: Option<f64>,
+    /// Spend this much time, on whatever is known least
+    #[arg(long, value_name = "TIME", value_parser = budget, conflicts_with_all = ["until", "laps"])]
+    budget: Option<Nanos>,
+    /// Go on with an interrupted session where it stood [default: the last one of this rig]
+    #[arg(
+        long,
+        value_name = "SESSION",
+        num_args = 0..=1,
+        default_missing_value = "",
+        conflicts_with_all = ["workloads", "laps", "warm_up", "until", "budget", "seed"]
+    )]
+    resume: Option<String>,
+    /// Drive failed laps of the session again too; they stay on record
+    #[arg(long, requires = "resume")]
+    again: bool,
     /// The seed of the order, to repeat one [default: a new one]
     #[arg(long, value_name = "N")]
     seed: Option<u64>,
+    /// Room temperature, such as 21.5C, recorded with the session
+    #[arg(long, value_name = "TEMPERATURE", value_parser = room)]
+    room: Option<f64>,
+    /// A remark, recorded with the session
+    #[arg(long, value_name = "TEXT")]
+    remark: Option<String>,
+    /// Read the machine's files below this folder instead of /, as of a simulated machine
+    #[arg(long, value_name = "DIR")]
+    machine_root: Option<PathBuf>,
+    /// Do not watch the machine while laps run
+    #[arg(long)]
+    unwatched: bool,
     /// Say what would be driven, in which order, and how long it should take; drive nothing
     #[arg(long)]
     preview: bool,
     #[command(flatten)]
     output: OutputArgs,
+}
+
+/// The most counted laps of a variant where a run ends by itself.
+const MOST_LAPS_UNTIL: u32 = 30;
+/// How long the machine is watched ahead of a run.
+const GLANCE: Nanos = Nanos(300_000_000);
+
+fn precision(text: &str) -> Result<f64, String> {
+    match parse_share(text) {
+        Ok(share) if share > 0.0 && share < 1.0 => Ok(share),
+        Ok(_) => Err("a precision lies above 0 % and below 100 %".to_owned()),
+        Err(err) => Err(format!("{err}; {}", err.remedy)),
+    }
+}
+
+fn budget(text: &str) -> Result<Nanos, String> {
+    match parse_span(text) {
+        Ok(Nanos(0)) => Err("that is no time at all".to_owned()),
+        Ok(span) => Ok(span),
+        Err(err) => Err(format!("{err}; {}", err.remedy)),
+    }
+}
+
+fn room(text: &str) -> Result<f64, String> {
+    parse_celsius(text).map_err(|err| format!("{err}; {}", err.remedy))
 }
 
 pub fn run(args: &RunArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
@@ -64,58 +127,129 @@ impl RunArgs {
             rebuilt: false,
             laps: Some(laps),
             warm_up: None,
+            until: None,
+            budget: None,
+            resume: None,
+            again: false,
             seed: None,
+            room: None,
+            remark: None,
+            machine_root: None,
+            unwatched: false,
             preview: false,
             output: OutputArgs { format: FormatArg::Text },
+        }
+    }
+
+    fn goal(&self) -> Goal {
+        match (self.until, self.budget) {
+            (Some(target), _) => Goal::Until(target),
+            (_, Some(budget)) => Goal::Budget(budget),
+            _ => Goal::All,
         }
     }
 }
 
 /// Drives, or previews, laps of the study `open`; `report` prints the session when it is over.
 pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Result<Exit, CmdError> {
-    let workloads = chosen(args, open)?;
-    let found = read_rig(Path::new("/"));
+    let machine = match &args.machine_root {
+        Some(root) => Machine::below(&ctx.folder.join(root)),
+        None => Machine::here(),
+    };
+    let found = read_rig(&machine);
     let existing = match open.logbook().exists() {
         true => Some(Logbook::open(&open.logbook())?),
         false => None,
     };
     let rig = this_rig(args, open, &found, existing.as_ref())?;
-    let seed = args.seed.map_or_else(|| ctx.random(), Ok)?;
-    let parts: Vec<Part> = workloads
-        .iter()
-        .map(|w| Part { variants: w.variants().len(), laps: w.laps, warm_up: w.warm_up })
-        .collect();
-    let order = order(&parts, seed);
+    let resumed = match &args.resume {
+        Some(name) => Some(resume::find(name, args.again, &rig, open, existing.as_ref())?),
+        None => None,
+    };
+    let workloads = match &resumed {
+        Some(resumed) => resumed.workloads.clone(),
+        None => chosen(args, open, ctx)?,
+    };
+    let seed = match &resumed {
+        Some(resumed) => resumed.seed,
+        None => args.seed.map_or_else(|| ctx.random(), Ok)?,
+    };
+    let campaign = match &resumed {
+        Some(resumed) => resumed.campaign.clone(),
+        None => campaign(&workloads, args.goal()),
+    };
+    let parts: Vec<Part> = campaign.parts.iter().map(CampaignPart::part).collect();
+    let planner = Planner::new(parts, campaign.goal, seed);
     let forecast = forecast(&workloads, &rig, existing.as_ref())?;
     drop(existing);
     if args.preview {
-        let sheet = sheets::preview(&workloads, &order, &rig, seed, &forecast);
+        let driven = resumed.as_ref().map_or(&[][..], |resumed| &resumed.driven);
+        let sheet = sheets::preview(&workloads, &planner, driven, &rig, seed, &forecast);
         ctx.ui.print(&sheet, args.output.format)?;
         return Ok(Exit::Done);
     }
-    tell_rounding(args, &workloads, ctx);
+    if resumed.is_none() {
+        tell_rounding(args, &workloads, ctx);
+    }
     let stop = stop_on_signals()?;
     let place = Place::new(&open.folder, &ctx.tool()?)?;
-    let _lock = lock::take(&place)?;
+    let _locks = lock::take(&place)?;
     let mut logbook = Logbook::create_or_open(&open.logbook())?;
     lock::recover(&place, &mut logbook, ctx)?;
+    let against = glance(&machine, &open.folder, ctx);
     let session = Session {
         rig: &rig,
         seed,
         found: &found,
         mark: ctx.mark()?,
         place,
+        machine,
+        watched: !args.unwatched,
         study: &open.study,
         workloads: &workloads,
-        order,
+        about: SessionAbout {
+            room_c: args.room,
+            remark: args.remark.clone(),
+            campaign: Some(campaign),
+            against,
+            ..SessionAbout::default()
+        },
+        planner,
         forecast,
+        resumed,
         logbook,
     };
     session.drive(&stop, report.then_some(args.output.format), ctx)
 }
 
+/// Says in a line each what would spoil laps right now, and returns it for the record.
+fn glance(machine: &Machine, folder: &Path, ctx: &Ctx) -> Vec<String> {
+    let found = obstacles(&read_state(machine, folder, GLANCE));
+    for obstacle in &found {
+        let line = format!("{}: {}", obstacle.name, obstacle.evidence);
+        ctx.ui.say_labelled("warning", Role::Open, &line);
+    }
+    if !found.is_empty() {
+        ctx.ui.say(Role::Quiet, "what to do about it: lap rig check");
+    }
+    found.into_iter().map(|obstacle| format!("{}: {}", obstacle.name, obstacle.evidence)).collect()
+}
+
+/// Returns the campaign that drives `workloads`.
+fn campaign(workloads: &[Workload], goal: Goal) -> Campaign {
+    let part = |workload: &Workload| CampaignPart {
+        workload: workload.name.clone(),
+        variants: workload.variants(),
+        block: workload.block(),
+        laps: workload.laps,
+        // A lap that is to find an empty cache cannot be warmed up for.
+        warm_up: if workload.task.fills_cache { 0 } else { workload.warm_up },
+    };
+    Campaign { parts: workloads.iter().map(part).collect(), goal }
+}
+
 /// Returns the workloads asked for, with what the command line says instead of the study.
-fn chosen(args: &RunArgs, open: &OpenStudy) -> Result<Vec<Workload>, CmdError> {
+fn chosen(args: &RunArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Vec<Workload>, CmdError> {
     let all = &open.study.workloads;
     let names: Vec<&str> = all.iter().map(|workload| workload.name.as_str()).collect();
     if let Some(unknown) = args.workloads.iter().find(|name| !names.contains(&name.as_str())) {
@@ -130,11 +264,24 @@ fn chosen(args: &RunArgs, open: &OpenStudy) -> Result<Vec<Workload>, CmdError> {
         return Err(CmdError::request(format!("the study has no workload `{unknown}`"), help));
     }
     let wanted = |w: &&Workload| args.workloads.is_empty() || args.workloads.contains(&w.name);
-    Ok(all
-        .iter()
-        .filter(wanted)
+    let (driven, by_hand): (Vec<&Workload>, Vec<&Workload>) =
+        all.iter().filter(wanted).partition(|workload| workload.task.command.is_some());
+    for workload in &by_hand {
+        let name = &workload.name;
+        let line = format!("{name} is done by hand: time it with `lap clock {name}`");
+        ctx.ui.say_labelled("note", Role::Quiet, &line);
+    }
+    if driven.is_empty() {
+        return Err(CmdError::request(
+            "the tool can drive none of these workloads: people do them",
+            "time one with `lap clock WORKLOAD`, or type its times in with `lap enter`",
+        ));
+    }
+    let most = args.until.map(|_| MOST_LAPS_UNTIL);
+    Ok(driven
+        .into_iter()
         .map(|workload| Workload {
-            laps: args.laps.unwrap_or(workload.laps),
+            laps: args.laps.or(most).unwrap_or(workload.laps),
             warm_up: args.warm_up.unwrap_or(workload.warm_up),
             ..workload.clone()
         })
@@ -198,7 +345,8 @@ fn forecast(
 
 fn tell_rounding(args: &RunArgs, workloads: &[Workload], ctx: &Ctx) {
     for workload in workloads {
-        let driven = laps_driven(workload.variants().len(), workload.laps);
+        let (variants, block) = (workload.variants().len(), workload.block());
+        let driven = Part { variants, block, laps: workload.laps, warm_up: 0 }.driven();
         if driven != workload.laps {
             let (name, asked) = (&workload.name, workload.laps);
             let who = if args.laps.is_some() { "--laps" } else { "the study" };

@@ -1,22 +1,27 @@
 //! One session: begun in the logbook, driven, each lap written down as it ends.
 
+use super::resume::Resumed;
 use crate::args::FormatArg;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::progress::Progress;
 use crate::sheets;
+use honest_lap_core::campaign::{Goal, Planner, looks};
 use honest_lap_core::forecast::Forecast;
 use honest_lap_core::judge::{Ask, compare};
 use honest_lap_core::lap::{LapBody, LapHead};
+use honest_lap_core::remark::{Remark, RemarkKind, Subject};
 use honest_lap_core::rig::RigFound;
-use honest_lap_core::schedule::PlannedLap;
-use honest_lap_core::session::{SessionName, VersionLine};
+use honest_lap_core::schedule::Part;
+use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
 use honest_lap_core::study::Study;
-use honest_lap_core::workload::Workload;
+use honest_lap_core::unit::{display_share, display_span};
+use honest_lap_core::workload::{Kind, Workload};
 use honest_lap_draw::{Role, Sheet};
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use honest_lap_measure::{
-    Ending, Event, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay, drive, read_versions,
+    Ending, Event, Machine, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay, drive,
+    read_versions,
 };
 
 /// Returns a stop that Ctrl-C, a closing terminal or a polite kill requests.
@@ -39,10 +44,15 @@ pub(super) struct Session<'a> {
     pub(super) found: &'a RigFound,
     pub(super) mark: String,
     pub(super) place: Place,
+    pub(super) machine: Machine,
+    pub(super) watched: bool,
     pub(super) study: &'a Study,
     pub(super) workloads: &'a [Workload],
-    pub(super) order: Vec<PlannedLap>,
+    pub(super) about: SessionAbout,
+    pub(super) planner: Planner,
     pub(super) forecast: Forecast,
+    /// The session that is gone on with, if one is.
+    pub(super) resumed: Option<Resumed>,
     pub(super) logbook: Logbook,
 }
 
@@ -54,38 +64,43 @@ impl Session<'_> {
         report: Option<FormatArg>,
         ctx: &Ctx,
     ) -> Result<Exit, CmdError> {
-        let mut versions: Vec<VersionLine> = Vec::new();
-        for workload in self.workloads {
-            versions.extend(read_versions(workload, &self.place, &self.mark, stop)?);
-        }
-        let name = self.logbook.begin_session(&NewSession {
-            rig: self.rig,
-            mark: &self.mark,
-            started: &ctx.now(),
-            seed: self.seed,
-            tool: env!("CARGO_PKG_VERSION"),
-            found: self.found,
-            versions: &versions,
-        })?;
+        let name = match &self.resumed {
+            Some(resumed) => self.go_on(resumed.name.clone(), ctx)?,
+            None => self.begin(stop, ctx)?,
+        };
         let mut tasks = Vec::new();
         for workload in self.workloads {
             tasks.push(self.logbook.enter_task(&workload.name, &workload.task)?);
         }
         let parts = self.workloads.iter();
         let parts = parts.map(|workload| PlannedPart { workload, variants: workload.variants() });
+        let (driven, places, last_number, spent) = self
+            .resumed
+            .map_or_else(Default::default, |r| (r.driven, r.places, r.last_number, r.spent));
+        let mut planner = self.planner;
+        // What a budget drove before is part of the order again.
+        for lap in places {
+            planner.place_of(lap);
+        }
         let plan = Plan {
             session: name.clone(),
             parts: parts.collect(),
-            order: self.order,
+            planner,
+            forecast: self.forecast,
+            driven,
+            last_number,
+            spent,
             place: self.place,
+            machine: self.machine,
+            watched: self.watched,
+            meters: &self.study.meters,
             mark: self.mark,
         };
-        ctx.ui.say(Role::Heading, &format!("session {name}: {} laps", plan.order.len()));
+        announce(&plan, ctx);
         let mut book = Bookkeeper {
             logbook: self.logbook,
             plan: &plan,
             tasks,
-            forecast: self.forecast,
             started: String::new(),
             progress: Progress::new(ctx, &plan),
             ctx,
@@ -94,37 +109,113 @@ impl Session<'_> {
         drop(book.progress);
         UnderWay::clear(&plan.place);
         plan.place.clear();
-        finish(ending?, &name, &book.logbook, self.study, report, ctx)
+        finish(ending?, &plan, &book.logbook, self.study, report, ctx)
     }
 }
 
+impl Session<'_> {
+    /// Begins a new session in the logbook.
+    fn begin(&mut self, stop: &Stop, ctx: &Ctx) -> Result<SessionName, CmdError> {
+        let mut versions: Vec<VersionLine> = Vec::new();
+        for workload in self.workloads {
+            versions.extend(read_versions(workload, &self.place, &self.mark, stop)?);
+        }
+        Ok(self.logbook.begin_session(&NewSession {
+            rig: self.rig,
+            mark: &self.mark,
+            started: &ctx.now(),
+            seed: self.seed,
+            tool: env!("CARGO_PKG_VERSION"),
+            found: self.found,
+            versions: &versions,
+            about: &self.about,
+        })?)
+    }
+
+    /// Notes beside a session that it is gone on with.
+    fn go_on(&mut self, name: SessionName, ctx: &Ctx) -> Result<SessionName, CmdError> {
+        let against = self.about.against.join("; ");
+        let state = if against.is_empty() { String::new() } else { format!(" ({against})") };
+        let remark = Remark {
+            kind: RemarkKind::Note,
+            subject: Subject::Session(name.clone()),
+            made: ctx.now(),
+            text: format!("gone on with after an interruption{state}"),
+        };
+        self.logbook.append_remark(&remark, &ctx.mark()?)?;
+        Ok(name)
+    }
+}
+
+/// Says what is about to be driven, what ends it, and when that should be.
+fn announce(plan: &Plan<'_>, ctx: &Ctx) {
+    let (laps, name) = (plan.planner.order().len(), &plan.session);
+    let done = plan.driven.len();
+    let what =
+        if done > 0 { format!("{done} of {laps} laps driven") } else { format!("{laps} laps") };
+    let goal = match plan.planner.goal() {
+        Goal::All => what,
+        Goal::Until(share) => {
+            let looks: Vec<String> = plan
+                .parts
+                .iter()
+                .map(|part| {
+                    let (variants, block) = (part.variants.len(), part.workload.block());
+                    let laps = part.workload.laps;
+                    let at = looks(&Part { variants, block, laps, warm_up: 0 });
+                    let at: Vec<String> = at.iter().map(ToString::to_string).collect();
+                    format!("{} after {} laps", part.workload.name, at.join(", "))
+                })
+                .collect();
+            let share = display_share(share);
+            format!("at most {what}; looked at for ±{share}: {}", looks.join("; "))
+        }
+        Goal::Budget(span) => format!("{} of laps, at least {what}", display_span(span)),
+    };
+    ctx.ui.say(Role::Heading, &format!("session {name}: {goal}"));
+}
+
 /// Returns what the laps of this session alone say.
-fn session_result(name: &SessionName, laps: &[LapHead], study: &Study) -> Sheet {
+fn session_result(name: &SessionName, laps: &[LapHead], looked: bool, study: &Study) -> Sheet {
     let variants = study.workloads.iter().map(|w| (w.name.clone(), w.variants()));
-    let ask = Ask { variant_order: variants.collect(), margin: study.margin, ..Ask::default() };
+    let scores = study.workloads.iter().filter(|w| w.task.kind == Kind::Score);
+    let ask = Ask {
+        variant_order: variants.collect(),
+        margin: study.margin,
+        untimed: scores.map(|w| w.name.clone()).collect(),
+        looked: looked.then(|| name.clone()).into_iter().collect(),
+        ..Ask::default()
+    };
     let (views, spread) = compare(laps, &ask);
     let works = study.workloads.iter();
     let works = works.filter_map(|w| Some((w.name.clone(), w.task.work.clone()?))).collect();
-    let sheet = sheets::compare(study, &views, &works, &[], spread, ask.margin);
+    let (doubts, remarks) = (&[], &[]);
+    let shown = sheets::Shown { views: &views, laps, doubts, remarks, spread, ask: &ask };
+    let sheet = sheets::compare(study, &shown, &works);
     Sheet { title: Some(format!("session {name}")), lead: Vec::new(), ..sheet }
 }
 
 fn finish(
     ending: Ending,
-    name: &SessionName,
+    plan: &Plan<'_>,
     logbook: &Logbook,
     study: &Study,
     report: Option<FormatArg>,
     ctx: &Ctx,
 ) -> Result<Exit, CmdError> {
+    let name = &plan.session;
     let laps = logbook.laps_of(name)?;
     if let Some(format) = report {
-        ctx.ui.print(&session_result(name, &laps, study), format)?;
+        let looked = matches!(plan.planner.goal(), Goal::Until(_));
+        ctx.ui.print(&session_result(name, &laps, looked, study), format)?;
     }
     let failed = laps.iter().filter(|lap| lap.outcome.is_failure()).count();
     match ending {
         Ending::Stopped => {
-            let line = format!("stopped; the {} laps driven so far are kept", laps.len());
+            let line = format!(
+                "stopped; the {} laps driven so far are kept, and `lap run --resume` goes on",
+                laps.len()
+            );
             ctx.ui.say_labelled("note", Role::Open, &line);
             Ok(Exit::Measurement)
         }
@@ -149,7 +240,6 @@ struct Bookkeeper<'a> {
     plan: &'a Plan<'a>,
     /// The number of each part's task.
     tasks: Vec<u32>,
-    forecast: Forecast,
     /// When the lap under way began.
     started: String,
     progress: Progress<'a>,
@@ -159,7 +249,7 @@ struct Bookkeeper<'a> {
 impl Sink for Bookkeeper<'_> {
     fn event(&mut self, event: &Event<'_>) -> Result<(), SinkError> {
         match event {
-            Event::LapStarting(start) => {
+            Event::LapStarting(start, left) => {
                 self.started = self.ctx.now();
                 UnderWay {
                     mark: self.plan.mark.clone(),
@@ -172,10 +262,11 @@ impl Sink for Bookkeeper<'_> {
                     started: self.started.clone(),
                 }
                 .write(&self.plan.place)?;
-                let parts = &self.plan.parts;
-                let left = &self.plan.order[start.place - 1..];
-                let left = self.forecast.of(left, |part| parts[part].workload.rest);
-                self.progress.lap_starting(start, left);
+                let budget = match self.plan.planner.goal() {
+                    Goal::Budget(span) => Some(span.minus(self.plan.spent)),
+                    Goal::All | Goal::Until(_) => None,
+                };
+                self.progress.lap_starting(start, *left, budget);
             }
             Event::LapEnded(start, result) => {
                 let body =
@@ -188,15 +279,19 @@ impl Sink for Bookkeeper<'_> {
                     warm_up: start.planned.warm_up,
                     outcome: result.outcome,
                     wall: result.wall,
+                    parts: result.parts,
+                    step: None,
                     body: &body,
                 })?;
-                if let (false, Some(wall)) = (result.outcome.is_failure(), result.wall) {
-                    self.forecast.add(start.planned.part, start.planned.variant, wall);
-                }
                 // Only what is on the disk is announced.
                 self.progress.lap_ended(start, result);
             }
             Event::Resting(span) => self.progress.resting(*span),
+            Event::Cooling { hottest, wanted } => self.progress.cooling(*hottest, *wanted),
+            Event::StillWarm { hottest, wanted, waited } => {
+                self.progress.still_warm(*hottest, *wanted, *waited);
+            }
+            Event::NoTemperature => self.progress.no_temperature(),
             Event::GaveUp(start) => self.progress.gave_up(start),
         }
         Ok(())

@@ -2,19 +2,20 @@
 
 use crate::sheets::words::listed;
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict};
+use honest_lap_core::measure::Measure;
 
 /// Returns what the group's verdicts say, in a sentence; rigs of which the same is said share one.
-pub(super) fn answer(group: &Group) -> Vec<String> {
+pub(super) fn answer(group: &Group, measure: &Measure) -> Vec<String> {
     match &group.held {
         Held::Variant(_) => {
-            let said = said(group.rows.iter(), |row| row.rig.clone());
+            let said = said(group.rows.iter(), measure, |row| row.rig.clone());
             said.map(|said| format!("Against {said}.")).into_iter().collect()
         }
         Held::Rigs => {
             let mut all: Vec<(String, Vec<String>)> = Vec::new();
             for rows in group.rows.chunk_by(|a, b| a.rig == b.rig) {
                 let rig = rows[0].rig.clone();
-                let Some(said) = said(rows.iter(), |row| row.settings.to_string()) else {
+                let Some(said) = said(rows.iter(), measure, |row| row.settings.to_string()) else {
                     continue;
                 };
                 match all.iter_mut().find(|(known, _)| *known == said) {
@@ -33,6 +34,7 @@ pub(super) fn answer(group: &Group) -> Vec<String> {
 /// Returns `heron: kestrel is faster; plover and wren are slower`.
 fn said<'a>(
     rows: impl Iterator<Item = &'a Row> + Clone,
+    measure: &Measure,
     name: impl Fn(&Row) -> String,
 ) -> Option<String> {
     let base = rows.clone().find(|row| row.against == Against::Baseline)?;
@@ -41,8 +43,8 @@ fn said<'a>(
         let Against::Other(difference) = &row.against else { continue };
         let verdict = match difference.verdict {
             Verdict::Refused(_) => "cannot be judged".to_owned(),
-            Verdict::SameWithin(_) => format!("the {}", difference.verdict),
-            verdict => verdict.to_string(),
+            Verdict::SameWithin(_) => format!("the {}", difference.verdict.said_of(measure)),
+            verdict => verdict.said_of(measure),
         };
         match said.iter_mut().find(|(known, _)| *known == verdict) {
             Some((_, names)) => names.push(name(row)),

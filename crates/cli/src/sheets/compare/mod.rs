@@ -1,48 +1,65 @@
 //! `lap compare`: each workload best first, the answer ahead of its table and the method behind.
 
 mod answer;
+mod doubted;
 mod notes;
 
 use answer::answer;
-use notes::{doubted, method, notes};
+use doubted::{Doubted, felt, raised};
+use notes::{method, notes};
 
 use super::words::{ground, ground_name, lap_of, settle, speed, speed_interval, time_saved};
-use super::{nanos, time_cell};
 use honest_lap_core::doubt::Doubt;
 use honest_lap_core::judge::{
-    Against, Cell as Sum, Group, Held, Row, SessionSpread, Verdict, WorkloadView,
+    Against, Ask, Cell as Sum, Group, Held, Row, SessionSpread, Verdict, WorkloadView,
 };
+use honest_lap_core::lap::LapHead;
+use honest_lap_core::measure::{Measure, TIME};
+use honest_lap_core::remark::Remark;
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::Amount;
 use honest_lap_draw::{
     Cell, Column, Group as Table, Layout, Role, Sheet, TimeUnit, decimals, fixed, percent,
     significant,
 };
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// How much work one lap of a workload does.
 pub type Works = BTreeMap<String, Amount>;
 
+/// What a comparison shows.
+pub struct Shown<'a> {
+    /// The workloads, compared.
+    pub views: &'a [WorkloadView],
+    /// The laps that they are made of.
+    pub laps: &'a [LapHead],
+    /// The doubts about them.
+    pub doubts: &'a [Doubt],
+    /// What people said.
+    pub remarks: &'a [Remark],
+    /// The spread between sessions.
+    pub spread: SessionSpread,
+    /// What was asked.
+    pub ask: &'a Ask,
+}
+
 /// Returns the comparison's sheet.
-pub fn compare(
-    study: &Study,
-    views: &[WorkloadView],
-    works: &Works,
-    doubts: &[Doubt],
-    spread: SessionSpread,
-    margin: f64,
-) -> Sheet {
+pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
+    let views = shown.views;
     let mut groups = Vec::new();
+    let mut told: BTreeSet<&str> = BTreeSet::new();
     for view in in_study_order(study, views) {
+        let first = told.insert(&view.workload);
         for (place, group) in view.groups.iter().enumerate() {
-            let mut table = table(view, group, works.get(&view.workload));
-            if let (0, Some(workload)) = (place, study.workload(&view.workload)) {
+            let doubted = Doubted::about(&view.workload, shown);
+            let mut table = table(view, group, works.get(&view.workload), &doubted);
+            if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
-            // In the size of the answer, not of a footnote. Variants on a rig are judged in pairs
-            // of one session, so they repeat a doubt only where no table of rigs has said it.
-            if place == 0 || matches!(group.held, Held::Variant(_)) {
-                table.lead.extend(doubted(doubts, &view.workload));
+            if first && place == 0 {
+                // What concerns all rigs is said in the size of the answer, not of a footnote.
+                table.lead.extend(doubted.of_all());
+                table.notes.extend(felt(shown.remarks, &view.workload));
             }
             groups.push(table);
         }
@@ -53,10 +70,10 @@ pub fn compare(
     }
     Sheet {
         schema: "honest-lap/compare",
-        version: 1,
+        version: 2,
         title: study.title.clone(),
         lead,
-        notes: method(views, spread, margin),
+        notes: method(views, shown.spread, shown.ask),
         groups,
     }
 }
@@ -71,47 +88,76 @@ fn in_study_order<'a>(study: &Study, views: &'a [WorkloadView]) -> Vec<&'a Workl
     views
 }
 
-fn table(view: &WorkloadView, group: &Group, work: Option<&Amount>) -> Table {
+fn table(
+    view: &WorkloadView,
+    group: &Group,
+    work: Option<&Amount>,
+    doubted: &Doubted<'_>,
+) -> Table {
     let across_rigs = matches!(group.held, Held::Variant(_));
-    let heading = match &group.held {
-        Held::Variant(settings) => lap_of(&view.workload, settings),
-        Held::Rigs => format!("{}: the variants on each rig", view.workload),
+    let time = view.measure.name == TIME;
+    let of = match time {
+        true => view.workload.clone(),
+        false => format!("{} · {}", view.workload, view.measure.name),
     };
-    let scale = Scale::of(&group.rows);
+    let heading = match &group.held {
+        Held::Variant(settings) => lap_of(&of, settings),
+        Held::Rigs => format!("{of}: the variants on each rig"),
+    };
+    let scale = Scale::of(&view.measure, &group.rows);
+    // A rate is of the whole lap's time.
+    let work = work.filter(|_| time);
     Table {
         heading: Some(heading),
-        lead: answer(group),
-        columns: columns(across_rigs, scale.unit, work),
-        rows: group.rows.iter().map(|row| cells(view, row, scale, work)).collect(),
+        lead: answer(group, &view.measure),
+        columns: columns(across_rigs, &view.measure, &scale, work),
+        rows: group
+            .rows
+            .iter()
+            .map(|row| cells(view, row, &scale, work, &doubted.of(row)))
+            .collect(),
         layout: Layout::Table,
-        notes: notes(group),
+        notes: doubted.footnotes(&group.rows).into_iter().chain(notes(group)).collect(),
     }
 }
 
-/// The unit of a table.
-#[derive(Clone, Copy)]
+/// The unit of a table: one that suits its times, or the measure's own.
 struct Scale {
-    unit: TimeUnit,
+    time: Option<TimeUnit>,
+    symbol: String,
 }
 
 impl Scale {
-    fn of(rows: &[Row]) -> Self {
+    fn of(measure: &Measure, rows: &[Row]) -> Self {
+        if !measure.is_time() {
+            return Self { time: None, symbol: measure.unit.clone() };
+        }
         let typical = rows.iter().filter_map(|row| row.cell.as_ref()).map(|cell| cell.typical());
         let least = typical.fold(f64::INFINITY, f64::min);
-        Self { unit: TimeUnit::of(if least.is_finite() { least } else { 1.0 }) }
+        let unit = TimeUnit::of(if least.is_finite() { least } else { 1.0 });
+        Self { time: Some(unit), symbol: unit.symbol.to_owned() }
     }
 
-    fn show(self, seconds: f64, spread: Option<f64>) -> String {
-        let value = self.unit.value(seconds);
-        match spread.and_then(|spread| decimals(self.unit.value(spread))) {
+    fn show(&self, value: f64, spread: Option<f64>) -> String {
+        let scaled = |value: f64| self.time.map_or(value, |unit| unit.value(value));
+        let value = scaled(value);
+        match spread.and_then(|spread| decimals(scaled(spread))) {
             Some(digits) => fixed(value, digits),
             None => significant(value, 3),
         }
     }
 }
 
-fn columns(across_rigs: bool, unit: TimeUnit, work: Option<&Amount>) -> Vec<Column> {
-    let time = |key, title: &str| Column::figure(key, title).unit(unit.symbol);
+fn columns(
+    across_rigs: bool,
+    measure: &Measure,
+    scale: &Scale,
+    work: Option<&Amount>,
+) -> Vec<Column> {
+    let figure = |key, title: &str| match scale.symbol.is_empty() {
+        true => Column::figure(key, title),
+        false => Column::figure(key, title).unit(&scale.symbol),
+    };
     let rate_unit = work.map_or_else(String::new, |work| format!("{}/s", work.unit));
     let mut variant = Column::text("variant", "variant");
     let mut rate = Column::figure("rate_per_s", "rate").unit(rate_unit).spare(1);
@@ -121,14 +167,26 @@ fn columns(across_rigs: bool, unit: TimeUnit, work: Option<&Amount>) -> Vec<Colu
     if work.is_none() {
         rate = Column::machine("rate_per_s");
     }
+    let mut saved = Column::figure("time_saved", "time");
+    if !measure.is_time() {
+        saved = Column::machine("time_saved");
+    }
+    let (typical, ratio) = match (measure.name == TIME, measure.is_time()) {
+        (true, _) => ("typical lap", "speed"),
+        (false, true) => ("typical", "speed"),
+        (false, false) => ("typical", "ratio"),
+    };
     vec![
         Column::machine("workload"),
         Column::text("rig", "rig"),
         variant,
-        time("typical_ns", "typical lap"),
-        time("interval", "typical, 95 %").people().spare(2),
-        Column::machine("typical_low_ns"),
-        Column::machine("typical_high_ns"),
+        Column::machine("measure"),
+        Column::machine("unit"),
+        Column::machine("better"),
+        figure("typical", typical),
+        figure("interval", "typical, 95 %").people().spare(2),
+        Column::machine("typical_low"),
+        Column::machine("typical_high"),
         rate,
         Column::machine("work_unit"),
         Column::figure("cv", "spread").spare(1),
@@ -137,32 +195,39 @@ fn columns(across_rigs: bool, unit: TimeUnit, work: Option<&Amount>) -> Vec<Colu
         Column::machine("laps_not_counted"),
         Column::machine("not_counted_because"),
         Column::machine("sessions"),
-        Column::machine("mean_ns"),
-        Column::machine("median_ns"),
-        Column::machine("median_low_ns"),
-        Column::machine("median_high_ns"),
-        Column::machine("min_ns"),
-        Column::machine("max_ns"),
+        Column::machine("mean"),
+        Column::machine("median"),
+        Column::machine("median_low"),
+        Column::machine("median_high"),
+        Column::machine("min"),
+        Column::machine("max"),
         Column::machine("is_baseline"),
-        Column::figure("speed_ratio", "speed"),
-        Column::text("speed_interval", "speed, 95 %").people(),
-        Column::machine("speed_low"),
-        Column::machine("speed_high"),
-        Column::figure("time_saved", "time"),
+        Column::figure("ratio", ratio),
+        Column::text("ratio_interval", format!("{ratio}, 95 %")).people(),
+        Column::machine("ratio_low"),
+        Column::machine("ratio_high"),
+        saved,
         Column::text("verdict", "verdict").wrap(21),
         Column::machine("ground"),
         Column::machine("would_settle"),
+        Column::machine("doubts"),
     ]
 }
 
-fn cells(view: &WorkloadView, row: &Row, scale: Scale, work: Option<&Amount>) -> Vec<Cell> {
+fn cells(
+    view: &WorkloadView,
+    row: &Row,
+    scale: &Scale,
+    work: Option<&Amount>,
+    doubts: &[(usize, &Doubt)],
+) -> Vec<Cell> {
     let cell = row.cell.as_ref();
     let interval = cell.and_then(|cell| cell.interval().ok());
     let spread = interval.map(|interval| (interval.high - interval.low) / 2.0);
     let summary = cell.and_then(|cell| cell.summary().ok());
     let median = cell.and_then(Sum::median_interval);
-    let shown = |seconds: f64| scale.show(seconds, spread);
-    let time = |seconds: Option<f64>| Cell::or_missing(seconds, |s| time_cell(nanos(s), shown(s)));
+    let shown = |value: f64| scale.show(value, spread);
+    let time = |value: Option<f64>| Cell::or_missing(value, |v| Cell::number(v, shown(v)));
     let difference = match &row.against {
         Against::Other(difference) => Some(difference),
         Against::Baseline | Against::Alone => None,
@@ -179,8 +244,11 @@ fn cells(view: &WorkloadView, row: &Row, scale: Scale, work: Option<&Amount>) ->
     };
     vec![
         Cell::text(&view.workload),
-        Cell::text(&row.rig),
+        Cell::text(&row.rig).shown(marked(&row.rig, doubts)),
         Cell::text(row.settings.to_string()),
+        Cell::text(&view.measure.name),
+        Cell::text(&view.measure.unit),
+        Cell::text(view.measure.better.word()),
         time(cell.map(Sum::typical)),
         Cell::or_missing(interval, |i| Cell::text(format!("{} – {}", shown(i.low), shown(i.high)))),
         time(interval.map(|i| i.low)),
@@ -207,19 +275,28 @@ fn cells(view: &WorkloadView, row: &Row, scale: Scale, work: Option<&Amount>) ->
         speed_end(|interval| interval.low),
         speed_end(|interval| interval.high),
         Cell::or_missing(
-            difference.and_then(|d| d.time_saved().zip(time_saved(d))),
+            difference
+                .filter(|_| view.measure.is_time())
+                .and_then(|d| d.time_saved().zip(time_saved(d))),
             |(v, text)| number(v, text),
         ),
-        verdict(&row.against),
+        verdict(&row.against, &view.measure),
         Cell::or_missing(difference, |d| Cell::text(ground_name(d))),
         Cell::or_missing(difference.and_then(|d| d.settle), |s| Cell::text(settle(s))),
+        Cell::list(doubts.iter().map(|(_, doubt)| doubt.name.to_owned()).collect()),
     ]
+}
+
+/// Returns a rig's name with the numbers of the doubts about its laps: `wren ¹ ³`.
+fn marked(rig: &str, doubts: &[(usize, &Doubt)]) -> String {
+    let numbers = doubts.iter().map(|(number, _)| format!("\u{a0}{}", raised(*number)));
+    numbers.fold(rig.to_owned(), |text, number| text + &number)
 }
 
 /// Returns counted laps, of how many where some do not count though they should, and sessions.
 fn laps(row: &Row) -> String {
     let counts = &row.counts;
-    let missed: usize = counts.not_done.values().sum();
+    let missed = counts.not_done.values().sum::<usize>() + counts.set_aside + counts.without;
     let of = if missed > 0 {
         format!("{} of {}", counts.counted, counts.counted + missed)
     } else {
@@ -231,7 +308,7 @@ fn laps(row: &Row) -> String {
     }
 }
 
-fn verdict(against: &Against) -> Cell {
+fn verdict(against: &Against, measure: &Measure) -> Cell {
     let difference = match against {
         Against::Baseline => return Cell::text("baseline").role(Role::Quiet),
         Against::Alone => return Cell::text("nothing beside it").role(Role::Quiet),
@@ -243,7 +320,7 @@ fn verdict(against: &Against) -> Cell {
         Verdict::SameWithin(_) => Role::Plain,
         Verdict::TooClose | Verdict::Refused(_) => Role::Open,
     };
-    let words = difference.verdict.to_string();
+    let words = difference.verdict.said_of(measure);
     let judged = !matches!(difference.verdict, Verdict::Refused(_));
     let shown = match ground(difference) {
         "" => words.clone(),

@@ -1,8 +1,7 @@
 //! What stands below a comparison: laps left out, what would settle it, how it was made.
 
 use crate::sheets::words::{count, settle};
-use honest_lap_core::doubt::Doubt;
-use honest_lap_core::judge::{Against, Ground, Group, Held, Row, SessionSpread, WorkloadView};
+use honest_lap_core::judge::{Against, Ask, Ground, Group, Held, Row, SessionSpread, WorkloadView};
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::percent;
 
@@ -31,15 +30,6 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
     notes
 }
 
-/// Returns the doubts about a workload, each with what would settle it.
-pub(super) fn doubted(doubts: &[Doubt], workload: &str) -> Vec<String> {
-    doubts
-        .iter()
-        .filter(|doubt| doubt.workload == workload)
-        .map(|doubt| format!("Doubt, {}: {}; {}.", doubt.name, doubt.evidence, doubt.settle))
-        .collect()
-}
-
 /// Returns what would make a row say more, where it says too little.
 fn what_would_help(row: &Row) -> Option<String> {
     match (&row.cell, &row.against) {
@@ -56,7 +46,7 @@ fn what_would_help(row: &Row) -> Option<String> {
 }
 
 /// Returns how the figures were made, and what was assumed.
-pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, margin: f64) -> Vec<String> {
+pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, ask: &Ask) -> Vec<String> {
     let grounds: Vec<Ground> = views
         .iter()
         .flat_map(|view| &view.groups)
@@ -70,7 +60,7 @@ pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, margin: f64)
         return Vec::new();
     }
     let mut notes = vec![
-        "Shorter is better. A typical lap is exp(mean ln time), with its 95 % t interval; spread is \
+        "Of times shorter is better. A typical lap is exp(mean ln time), with its 95 % t interval; spread is \
          the standard deviation over the mean; warm-ups are not counted."
             .to_owned(),
     ];
@@ -78,8 +68,32 @@ pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, margin: f64)
         notes.push(format!(
             "Speed is the baseline's time over the row's. Faster or slower: the 95 % interval leaves \
              out 1. Same: the 90 % interval lies within ±{}.",
-            display_share(margin)
+            display_share(ask.margin)
         ));
+    }
+    if views.iter().any(|view| !view.measure.is_time()) {
+        notes.push(
+            "Of other measures the ratio is above 1 where the row is better: the row's value over the \
+             baseline's where more is better, the baseline's over the row's where less is."
+                .to_owned(),
+        );
+    }
+    let cells = || {
+        views.iter().flat_map(|v| &v.groups).flat_map(|g| &g.rows).filter_map(|r| r.cell.as_ref())
+    };
+    if cells().any(|cell| cell.care().reading > 0.0) {
+        notes.push(
+            "Times read by hand are known to half a step either way; their intervals are widened by \
+             that."
+                .to_owned(),
+        );
+    }
+    if cells().any(|cell| cell.care().looked) {
+        notes.push(
+            "Sessions that ended by themselves looked at most three times, so their intervals are \
+             given at 97.8 %, which is 95 % for all looks together."
+                .to_owned(),
+        );
     }
     if grounds.iter().any(|ground| matches!(ground, Ground::Sessions(_))) {
         notes.push(
