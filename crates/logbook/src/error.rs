@@ -36,6 +36,46 @@ pub enum LogbookError {
         /// What, in words.
         what: String,
     },
+    /// The file could not be copied or looked at.
+    #[error("cannot read {}", path.display())]
+    Io {
+        /// The file.
+        path: PathBuf,
+        /// Why not.
+        source: std::io::Error,
+    },
+    /// The file is larger than a logbook that is taken in may be.
+    #[error("{} is larger than a logbook that can be taken in ({} MB)", path.display(), bytes >> 20)]
+    TooLarge {
+        /// The file.
+        path: PathBuf,
+        /// Its size.
+        bytes: u64,
+    },
+    /// The file holds something that the tool does not write.
+    #[error("{} holds what this tool does not write: {name}", path.display())]
+    Foreign {
+        /// The file.
+        path: PathBuf,
+        /// What it holds.
+        name: String,
+    },
+    /// A record of the file is not as it was written.
+    #[error("{}: a seal is broken: {what}", path.display())]
+    Broken {
+        /// The file.
+        path: PathBuf,
+        /// Which.
+        what: String,
+    },
+    /// Two logbooks hold one record differently.
+    #[error("{}: {what} is there too, and not the same", path.display())]
+    Parted {
+        /// The other file.
+        path: PathBuf,
+        /// Which record.
+        what: String,
+    },
     /// Nothing of that name was recorded.
     #[error("there is no {what} in the logbook")]
     NoSuch {
@@ -72,6 +112,17 @@ impl LogbookError {
                 Some("use the version of the tool that wrote it, or a newer one")
             }
             Self::Damaged { .. } => Some("restore the file from a copy; nothing was written to it"),
+            Self::Io { .. } | Self::TooLarge { .. } => None,
+            Self::Foreign { .. } => Some(
+                "ask where the file comes from; a logbook that `lap verify` accepts has nothing else in it",
+            ),
+            Self::Broken { .. } => {
+                Some("nothing of it was taken in; ask for a copy that `lap verify` accepts")
+            }
+            Self::Parted { .. } => Some(
+                "the study's folder was copied in the midst of a session and gone on with twice: keep \
+                 one of the two logbooks apart",
+            ),
             Self::NoSuch { .. } => Some("`lap show` lists every session"),
             Self::Replaced { .. } => {
                 Some("give the workload a `folder` of its own, such as folder = \"{lap_dir}\"")

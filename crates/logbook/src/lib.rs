@@ -4,6 +4,7 @@
 //! here sums up or judges; it gives back what was written.
 
 mod error;
+mod merge;
 mod names;
 mod open;
 mod read;
@@ -13,6 +14,7 @@ mod seal;
 mod write;
 
 pub use error::LogbookError;
+pub use merge::{MOST_MERGE_BYTES, Merged, TwoMachines, Visitor};
 pub use open::Logbook;
 pub use read::{LapPage, SessionPage, TaskForm};
 pub use remark::SealedRemarks;

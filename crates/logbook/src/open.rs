@@ -47,9 +47,26 @@ impl Logbook {
     }
 
     fn open_with(path: &Path, flags: OpenFlags) -> Result<Self, LogbookError> {
+        Self::open_prepared(path, flags, |_| Ok(()))
+    }
+
+    /// Opens the logbook at `path` after `careful` has set what may be done with it.
+    pub(crate) fn open_careful(
+        path: &Path,
+        careful: impl Fn(&Connection) -> rusqlite::Result<()>,
+    ) -> Result<Self, LogbookError> {
+        Self::open_prepared(path, OpenFlags::SQLITE_OPEN_READ_WRITE, careful)
+    }
+
+    fn open_prepared(
+        path: &Path,
+        flags: OpenFlags,
+        careful: impl Fn(&Connection) -> rusqlite::Result<()>,
+    ) -> Result<Self, LogbookError> {
         let failed = |source| database("open", path, source);
         let db = Connection::open_with_flags(path, flags | OpenFlags::SQLITE_OPEN_NO_MUTEX)
             .map_err(failed)?;
+        careful(&db).map_err(failed)?;
         db.busy_timeout(PATIENCE).map_err(failed)?;
         let mut logbook = Self { db, path: path.to_owned(), identity: None };
         logbook.prepare()?;

@@ -25,6 +25,8 @@ pub struct SessionPage {
     pub counted: usize,
     /// Warm-up laps that were done.
     pub warm_up: usize,
+    /// Laps that were done and that a person has set aside.
+    pub set_aside: usize,
     /// Laps that were not done, by outcome.
     pub not_done: BTreeMap<Outcome, usize>,
     /// The workloads driven, by name.
@@ -273,7 +275,9 @@ impl Logbook {
                 about: self.parsed(&about, "what is known of a session")?,
             };
             let (not_done, workloads) = Default::default();
-            pages.insert(id, SessionPage { record, counted: 0, warm_up: 0, not_done, workloads });
+            let page =
+                SessionPage { record, counted: 0, warm_up: 0, set_aside: 0, not_done, workloads };
+            pages.insert(id, page);
         }
         let query = "SELECT session, outcome, warm_up, task, count(*) FROM lap
                      GROUP BY session, outcome, warm_up, task";
@@ -297,12 +301,28 @@ impl Logbook {
             }
             page.workloads.extend(workloads.get(&task).cloned());
         }
+        for lap in self.set_aside(&names)?.into_keys() {
+            let counts = self.lap_counts(&names, &lap)?;
+            let page = names.id(&lap.session).filter(|_| counts).and_then(|id| pages.get_mut(&id));
+            if let Some(page) = page {
+                page.counted -= 1;
+                page.set_aside += 1;
+            }
+        }
         let mut pages: Vec<SessionPage> = pages.into_values().collect();
         for page in &mut pages {
             page.workloads.sort();
             page.workloads.dedup();
         }
         Ok(pages)
+    }
+
+    /// Returns whether a lap would count if nobody had set it aside.
+    fn lap_counts(&self, names: &Names, lap: &LapName) -> Result<bool, LogbookError> {
+        let query = "SELECT 1 FROM lap
+                     WHERE session = ?1 AND number = ?2 AND warm_up = 0 AND outcome = 'done'";
+        let id = names.id(&lap.session);
+        Ok(self.one(query, &[&id, &lap.number], |row| row.get::<_, u32>(0))?.is_some())
     }
 
     /// Returns what every session's programs said of their version.
@@ -373,6 +393,20 @@ impl Logbook {
         let rows =
             self.rows(query, &[], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
         Ok(rows.into_iter().filter_map(|(id, m)| Some((names.of(id)?.rig.clone(), m))).collect())
+    }
+
+    /// Returns rig, machine and rig as recorded of every session whose machine is known.
+    pub(crate) fn machines_as_recorded(
+        &self,
+    ) -> Result<Vec<(String, String, String)>, LogbookError> {
+        let names = self.names()?;
+        let query = "SELECT id, found ->> '$.machine', rig FROM session
+                     WHERE found ->> '$.machine' IS NOT NULL";
+        let rows = self.rows(query, &[], |row| {
+            Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?, row.get::<_, String>(2)?))
+        })?;
+        let named = rows.into_iter();
+        Ok(named.filter_map(|(id, m, rig)| Some((names.of(id)?.rig.clone(), m, rig))).collect())
     }
 
     fn task_workloads(&self) -> Result<HashMap<u32, String>, LogbookError> {

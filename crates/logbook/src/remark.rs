@@ -140,7 +140,7 @@ impl Logbook {
 
     /// Returns moment, kind, subject and text of every remark, in the order made.
     fn raw_remarks(&self) -> Result<Vec<(String, String, String, String)>, LogbookError> {
-        let query = "SELECT made, kind, subject, text FROM remark ORDER BY made, mark";
+        let query = "SELECT made, kind, subject, text FROM remark ORDER BY made, id";
         self.rows(query, &[], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?)))
     }
 

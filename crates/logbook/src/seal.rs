@@ -49,6 +49,17 @@ pub enum Broken {
     Unsealed(LapName),
 }
 
+impl std::fmt::Display for Broken {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Session => write!(f, "the session's own record has changed"),
+            Self::Lap(lap) => write!(f, "lap {lap} has changed, or one before it was taken out"),
+            Self::Missing(lap) => write!(f, "lap {lap} was taken out"),
+            Self::Unsealed(lap) => write!(f, "lap {lap} was put in by something else"),
+        }
+    }
+}
+
 /// Everything a session's seal covers.
 const SESSION_FIELDS: &str = "SELECT rig, number, mark, started, seed, tool, found, versions, about
      FROM session WHERE id = ?1";

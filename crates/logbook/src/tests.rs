@@ -13,7 +13,7 @@ use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::{Launch, Task};
 use tempfile::TempDir;
 
-fn task(command: &str) -> Task {
+pub(crate) fn task(command: &str) -> Task {
     Task::of(Launch::Shell(Template::parse(command).unwrap()))
 }
 
@@ -79,7 +79,12 @@ fn body() -> LapBody {
     }
 }
 
-fn lap<'a>(name: &'a LapName, task: u32, settings: &'a Settings, body: &'a LapBody) -> NewLap<'a> {
+pub(crate) fn lap<'a>(
+    name: &'a LapName,
+    task: u32,
+    settings: &'a Settings,
+    body: &'a LapBody,
+) -> NewLap<'a> {
     NewLap {
         name,
         task,
@@ -243,7 +248,7 @@ fn three_laps(logbook: &mut Logbook) -> SessionName {
 }
 
 /// Does to the file what the triggers would refuse.
-fn tamper(logbook: &Logbook, change: &str) {
+pub(crate) fn tamper(logbook: &Logbook, change: &str) {
     let triggers: Vec<String> = logbook
         .db
         .prepare("SELECT name FROM sqlite_schema WHERE type = 'trigger'")
@@ -310,7 +315,7 @@ fn whatever_is_changed_the_first_record_that_was_is_named() {
     assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
 }
 
-fn remark(kind: RemarkKind, subject: Subject, text: &str) -> Remark {
+pub(crate) fn remark(kind: RemarkKind, subject: Subject, text: &str) -> Remark {
     Remark { kind, subject, made: "2026-03-01T12:00:00Z".into(), text: text.into() }
 }
 

@@ -1,0 +1,286 @@
+//! Joining logbooks: the union of what was recorded, on whatever machine.
+//!
+//! The other file may come from anyone. It is copied before it is opened, must have the very tables
+//! that this version writes and no others, must be sound and sealed throughout, and every record of
+//! it must be readable; only then are its rows taken over, as they are. A session is known by its
+//! mark, so what both have is no change, and the order of merging does not matter.
+
+use crate::error::LogbookError;
+use crate::open::Logbook;
+use honest_lap_core::session::SessionName;
+use rusqlite::limits::Limit;
+use rusqlite::{Connection, OptionalExtension};
+use std::collections::{BTreeMap, BTreeSet};
+use std::path::{Path, PathBuf};
+
+/// A logbook larger than this is not taken in.
+pub const MOST_MERGE_BYTES: u64 = 2 << 30;
+/// Nor is a single value.
+const MOST_VALUE_BYTES: i32 = 64 << 20;
+
+/// What taking in a logbook came to.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Merged {
+    /// Sessions that were new.
+    pub sessions: usize,
+    /// Laps that were new.
+    pub laps: usize,
+    /// Remarks that were new.
+    pub remarks: usize,
+}
+
+/// A rig's name that two machines have.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord)]
+pub struct TwoMachines {
+    /// The name.
+    pub rig: String,
+    /// The name as the other logbook's sessions carry it in their records, and the other machine.
+    pub theirs: (String, String),
+}
+
+/// Another logbook, checked and ready to be taken in.
+#[derive(Debug)]
+pub struct Visitor {
+    logbook: Logbook,
+    /// The private copy, removed when it is no longer needed.
+    copy: PathBuf,
+    /// The file that it was copied from.
+    from: PathBuf,
+}
+
+impl Drop for Visitor {
+    fn drop(&mut self) {
+        // A copy that cannot be removed is in the folder for temporary files.
+        let _ = std::fs::remove_file(&self.copy);
+    }
+}
+
+impl Visitor {
+    /// Copies the logbook at `from` to `copy`, a path of nobody else's, and checks it throughout.
+    pub fn check(from: &Path, copy: &Path) -> Result<Self, LogbookError> {
+        let io = |source| LogbookError::Io { path: from.to_owned(), source };
+        if !from.exists() {
+            return Err(LogbookError::Missing { path: from.to_owned() });
+        }
+        let size = std::fs::metadata(from).map_err(io)?.len();
+        if size > MOST_MERGE_BYTES {
+            return Err(LogbookError::TooLarge { path: from.to_owned(), bytes: size });
+        }
+        std::fs::copy(from, copy).map_err(io)?;
+        let visitor = Self {
+            logbook: Logbook::open_visitor(copy, from)?,
+            copy: copy.to_owned(),
+            from: from.to_owned(),
+        };
+        visitor.examine()?;
+        Ok(visitor)
+    }
+
+    fn examine(&self) -> Result<(), LogbookError> {
+        let logbook = &self.logbook;
+        if let Some(name) =
+            foreign_object(&logbook.db).map_err(|err| logbook.failed("read", err))?
+        {
+            return Err(LogbookError::Foreign { path: self.from.clone(), name });
+        }
+        if let Some(fault) = logbook.faults()?.into_iter().next() {
+            return Err(logbook.damaged(format!("the file ({fault})")));
+        }
+        for session in logbook.verify()? {
+            if let Some(broken) = session.broken {
+                let what = format!("session {}: {broken}", session.name);
+                return Err(LogbookError::Broken { path: self.from.clone(), what });
+            }
+        }
+        if let Some(made) = logbook.verify_remarks()?.broken {
+            let what = format!("the remark made at {made}");
+            return Err(LogbookError::Broken { path: self.from.clone(), what });
+        }
+        // Whatever cannot be read now would be an error in every command from then on.
+        logbook.laps()?;
+        logbook.sessions()?;
+        logbook.facts()?;
+        logbook.tasks()?;
+        logbook.remarks()?;
+        for session in logbook.sessions()? {
+            for lap in logbook.laps_of(&session.record.name)? {
+                logbook.lap(&lap.name)?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Returns every name that is one machine's in `ours` and another's here.
+    pub fn two_machines(&self, ours: &Logbook) -> Result<Vec<TwoMachines>, LogbookError> {
+        let by_rig = |machines: Vec<(String, String)>| {
+            let mut rigs: BTreeMap<String, BTreeSet<String>> = BTreeMap::new();
+            machines.into_iter().for_each(|(rig, machine)| {
+                rigs.entry(rig).or_default().insert(machine);
+            });
+            rigs
+        };
+        let known = by_rig(ours.machines()?);
+        let calls = ours.calls()?;
+        let mut found = Vec::new();
+        for (rig, machine, recorded) in self.logbook.machines_as_recorded()? {
+            // What was answered before is not asked again.
+            if calls.contains_key(&(recorded.clone(), machine.clone())) {
+                continue;
+            }
+            let theirs = by_rig(self.logbook.machines()?).remove(&rig).unwrap_or_default();
+            if let Some(known) = known.get(&rig)
+                // A machine set up anew has two fingerprints; one in common makes it the same.
+                && known.is_disjoint(&theirs)
+            {
+                found.push(TwoMachines { rig, theirs: (recorded, machine) });
+            }
+        }
+        found.sort();
+        found.dedup();
+        Ok(found)
+    }
+}
+
+impl Logbook {
+    /// Opens a copy of somebody else's logbook, with nothing in it trusted; `from` is named in
+    /// errors.
+    fn open_visitor(copy: &Path, from: &Path) -> Result<Self, LogbookError> {
+        let careful = |db: &Connection| -> rusqlite::Result<()> {
+            db.execute_batch("PRAGMA trusted_schema = OFF; PRAGMA cell_size_check = ON;")?;
+            db.set_limit(Limit::SQLITE_LIMIT_LENGTH, MOST_VALUE_BYTES)?;
+            Ok(())
+        };
+        let mut logbook = Self::open_careful(copy, careful)?;
+        from.clone_into(&mut logbook.path);
+        Ok(logbook)
+    }
+
+    /// Takes in everything of `visitor` that is not here yet, all of it or nothing.
+    pub fn take_in(&mut self, visitor: &Visitor) -> Result<Merged, LogbookError> {
+        self.still_there()?;
+        let before = self.counts()?;
+        let copy = visitor.copy.to_str().unwrap_or_default().to_owned();
+        let attach = self.db.execute("ATTACH DATABASE ?1 AS other", [&copy]);
+        attach.map_err(|source| self.failed("merge into", source))?;
+        let merged = self.take_in_attached(visitor);
+        let detached = self.db.execute_batch("DETACH DATABASE other");
+        merged?;
+        detached.map_err(|source| self.failed("merge into", source))?;
+        let after = self.counts()?;
+        let grown = |of: usize| after[of] - before[of];
+        Ok(Merged { sessions: grown(0), laps: grown(1), remarks: grown(2) })
+    }
+
+    fn take_in_attached(&mut self, visitor: &Visitor) -> Result<(), LogbookError> {
+        let parted = self
+            .db
+            .query_row(PARTED, [], |row| {
+                let session = SessionName { rig: row.get(0)?, number: row.get(1)? };
+                Ok((session, row.get::<_, u32>(2)?))
+            })
+            .optional()
+            .map_err(|source| self.failed("merge into", source))?;
+        if let Some((session, number)) = parted {
+            let what = match number {
+                0 => format!("session {session}"),
+                lap => format!("lap {session}.{lap}"),
+            };
+            return Err(LogbookError::Parted { path: visitor.from.clone(), what });
+        }
+        self.transact("merge into", |tx| {
+            TAKE_IN.iter().try_for_each(|step| tx.execute(step, []).map(|_| ()))
+        })
+    }
+
+    fn counts(&self) -> Result<[usize; 3], LogbookError> {
+        let mut counts = [0; 3];
+        for (count, table) in counts.iter_mut().zip(["session", "lap", "remark"]) {
+            let query = format!("SELECT count(*) FROM main.{table}");
+            let rows: Option<u32> = self.one(&query, &[], |row| row.get(0))?;
+            *count = rows.unwrap_or(0) as usize;
+        }
+        Ok(counts)
+    }
+}
+
+/// The first record that both have and that is not the same in both: a folder was copied in the
+/// midst of a session and gone on with in two places.
+const PARTED: &str = "
+    SELECT s.rig, s.number, o.number
+    FROM other.seal o
+        JOIN other.session os ON os.id = o.session
+        JOIN main.session s ON s.mark = os.mark
+        JOIN main.seal m ON m.session = s.id AND m.number = o.number
+    WHERE m.seal <> o.seal
+    ORDER BY s.id, o.number LIMIT 1";
+
+/// Rows are taken over as they are, with the numbers that refer to other rows put right.
+const TAKE_IN: [&str; 8] = [
+    "INSERT INTO main.task (workload, form)
+         SELECT workload, form FROM other.task WHERE true ON CONFLICT DO NOTHING",
+    "INSERT INTO main.variant (settings)
+         SELECT settings FROM other.variant WHERE true ON CONFLICT DO NOTHING",
+    "INSERT INTO main.session (rig, number, mark, started, seed, tool, found, versions, about)
+         SELECT rig, number, mark, started, seed, tool, found, versions, about
+         FROM other.session WHERE mark NOT IN (SELECT mark FROM main.session) ORDER BY id",
+    "INSERT INTO main.lap (session, number, task, variant, round, warm_up, outcome, wall_ns,
+             parts_ns, step_ns)
+         SELECT s.id, l.number, t.id, v.id, l.round, l.warm_up, l.outcome, l.wall_ns, l.parts_ns,
+             l.step_ns
+         FROM other.lap l
+             JOIN other.session os ON os.id = l.session
+             JOIN main.session s ON s.mark = os.mark
+             JOIN other.task ot ON ot.id = l.task
+             JOIN main.task t ON t.workload = ot.workload AND t.form = ot.form
+             JOIN other.variant ov ON ov.id = l.variant
+             JOIN main.variant v ON v.settings = ov.settings
+         WHERE NOT EXISTS (
+             SELECT 1 FROM main.lap known WHERE known.session = s.id AND known.number = l.number)
+         ORDER BY l.id",
+    "INSERT INTO main.lap_detail (lap, started, reason, command, folder, exit_code, signal, user_ns,
+             system_ns, peak_bytes, peak_floor_bytes, conditions, produced, left_behind, readings,
+             traces)
+         SELECT n.id, d.started, d.reason, d.command, d.folder, d.exit_code, d.signal, d.user_ns,
+             d.system_ns, d.peak_bytes, d.peak_floor_bytes, d.conditions, d.produced,
+             d.left_behind, d.readings, d.traces
+         FROM other.lap_detail d
+             JOIN other.lap l ON l.id = d.lap
+             JOIN other.session os ON os.id = l.session
+             JOIN main.session s ON s.mark = os.mark
+             JOIN main.lap n ON n.session = s.id AND n.number = l.number
+         WHERE n.id NOT IN (SELECT lap FROM main.lap_detail)",
+    "INSERT INTO main.output (lap, stream, head, tail, total)
+         SELECT n.id, o.stream, o.head, o.tail, o.total
+         FROM other.output o
+             JOIN other.lap l ON l.id = o.lap
+             JOIN other.session os ON os.id = l.session
+             JOIN main.session s ON s.mark = os.mark
+             JOIN main.lap n ON n.session = s.id AND n.number = l.number
+         WHERE true ON CONFLICT DO NOTHING",
+    "INSERT INTO main.seal (session, number, seal, form)
+         SELECT s.id, o.number, o.seal, o.form
+         FROM other.seal o
+             JOIN other.session os ON os.id = o.session
+             JOIN main.session s ON s.mark = os.mark
+         WHERE true ON CONFLICT DO NOTHING",
+    "INSERT INTO main.remark (mark, made, kind, subject, text, before, seal)
+         SELECT mark, made, kind, subject, text, before, seal FROM other.remark
+         WHERE mark NOT IN (SELECT mark FROM main.remark) ORDER BY id",
+];
+
+/// Returns the name of a table, index, trigger or view that is not as this version writes it.
+fn foreign_object(db: &Connection) -> rusqlite::Result<Option<String>> {
+    let objects = |db: &Connection| -> rusqlite::Result<BTreeSet<(String, Option<String>)>> {
+        let mut statement = db.prepare("SELECT type || ' ' || name, sql FROM sqlite_schema")?;
+        let rows = statement.query_map([], |row| Ok((row.get(0)?, row.get(1)?)))?;
+        rows.collect()
+    };
+    let own = Connection::open_in_memory()?;
+    crate::schema::MIGRATIONS.iter().try_for_each(|step| own.execute_batch(step))?;
+    let (ours, theirs) = (objects(&own)?, objects(db)?);
+    Ok(ours.symmetric_difference(&theirs).next().map(|(name, _)| name.clone()))
+}
+
+#[cfg(test)]
+#[path = "merge_tests.rs"]
+mod tests;
