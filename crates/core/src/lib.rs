@@ -19,6 +19,7 @@
 pub mod campaign;
 pub mod conditions;
 pub mod doubt;
+pub mod entry;
 pub mod forecast;
 pub mod judge;
 pub mod lap;
@@ -31,6 +32,7 @@ pub mod rig;
 pub mod schedule;
 pub mod session;
 pub mod stat;
+pub mod stopwatch;
 pub mod study;
 pub mod template;
 pub mod time;

@@ -1,11 +1,12 @@
-//! *Read too coarsely*: laps read by hand differ by less than the step in which they were read.
+//! *Read too coarsely*: laps read in steps, mostly by hand, differ by less than the step in which they were read.
 
 use super::{Doubt, Evidence, per_cent};
 use crate::judge::{Against, Row, WorkloadView};
 use crate::lap::LapName;
 
-/// Half of a step either way, as a standard uncertainty: see `Cell::read_in_steps`.
-const HALF_STEP: f64 = 1.732_050_807_568_877_2;
+/// The two sides' standard uncertainties together, turned into what they leave open at worst: half
+/// a step on either side (√3, see `Cell::read_in_steps`), in opposite ways (√2 at most).
+const AT_WORST: f64 = 2.449_489_742_783_178;
 
 /// Returns a doubt for every row whose difference is no larger than what reading it by hand leaves
 /// open.
@@ -20,7 +21,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
 fn doubt(evidence: &Evidence<'_>, view: &WorkloadView, row: &Row) -> Option<Doubt> {
     let Against::Other(difference) = &row.against else { return None };
     let (speed, reading) = (difference.speed?, difference.reading);
-    let (shown, open) = (speed.ln().abs(), reading * HALF_STEP);
+    let (shown, open) = (speed.ln().abs(), reading * AT_WORST);
     if reading == 0.0 || shown > open {
         return None;
     }
@@ -36,7 +37,7 @@ fn doubt(evidence: &Evidence<'_>, view: &WorkloadView, row: &Row) -> Option<Doub
         workload: view.workload.clone(),
         laps,
         evidence: format!(
-            "{} differs by {}, and reading by hand leaves ±{} open",
+            "{} differs by {}, and the step in which it was read leaves ±{} open",
             row.rig,
             per_cent(shown.exp_m1()),
             per_cent(open)
@@ -67,7 +68,7 @@ mod tests {
 
     #[test]
     fn a_second_on_fifty_is_no_difference_when_read_to_the_second() {
-        // ±0.5 s on each side of 52 and 53 s: together ±1.35 %; they differ by 1.9 %.
+        // Half a second on each side of 52 s, in opposite ways: 1.9 %.
         let found = lab(52_500.0, Some(Nanos::from_seconds(1))).found(find);
         assert!(found[0].evidence.contains("differs by 1.0 %"), "{found:?}");
         assert_eq!(found[0].laps.len(), 4);

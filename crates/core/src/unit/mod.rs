@@ -6,6 +6,7 @@
 mod amount;
 mod decimal;
 mod number;
+mod read_time;
 mod share;
 mod size;
 mod span;
@@ -13,6 +14,7 @@ mod temperature;
 
 pub use amount::{Amount, parse_amount};
 pub use number::{Decimals, ReadNumber, is_known_unit, parse_clock, parse_number, seconds_in};
+pub use read_time::read_time;
 pub use share::{display_share, parse_share};
 pub use size::{display_size, parse_size};
 pub use span::{display_span, parse_span};
