@@ -7,6 +7,7 @@
 mod catalogue_build;
 mod dome_still;
 mod hold_memory;
+pub mod machine;
 pub mod pale_harbour;
 mod reel_frames;
 mod star_catalogue;
@@ -27,6 +28,8 @@ pub enum StandIn {
     CatalogueBuild(catalogue_build::CatalogueBuildArgs),
     /// Write raw video frames (Y4M) of the show reel
     ReelFrames(reel_frames::ReelFramesArgs),
+    /// Be a machine: write the files in which one describes itself
+    Machine(machine::MachineArgs),
     /// Touch an amount of memory and end
     HoldMemory(hold_memory::HoldMemoryArgs),
 }
@@ -38,6 +41,7 @@ pub fn run(stand_in: &StandIn) -> io::Result<()> {
         StandIn::StarCatalogue(args) => star_catalogue::run(args),
         StandIn::CatalogueBuild(args) => catalogue_build::run(args),
         StandIn::ReelFrames(args) => reel_frames::run(args),
+        StandIn::Machine(args) => machine::run(args),
         StandIn::HoldMemory(args) => hold_memory::run(args),
     }
 }

@@ -199,7 +199,7 @@ fn decimals(inner: &Section) -> Decimals {
 }
 
 /// Returns how laps are divided, from `splits`, `splits_in` and `counts`.
-pub(crate) fn splits(section: &Section, places: &mut Places) -> Option<Splits> {
+pub(crate) fn splits(section: &Section, places: &mut Places, by_hand: bool) -> Option<Splits> {
     let source = match section.get("splits_in") {
         Some(_) => places.keep(section.template("splits_in")).map(Source::File),
         None => Some(Source::Output),
@@ -220,7 +220,8 @@ pub(crate) fn splits(section: &Section, places: &mut Places) -> Option<Splits> {
         if let (Some(pattern), Some(value)) = (&from, inner.get("from")) {
             check_pattern(section.mistakes, pattern, value.span())?;
         }
-        if place > 0 && from.is_none() {
+        // Whoever holds a stopwatch says when a part begins.
+        if place > 0 && from.is_none() && !by_hand {
             let remedy = "say at which line it begins: { part = \"draw\", from = 'scene loaded' }";
             let problem = "only the first part may begin with the lap";
             section.mistakes.add(item.span(), problem, remedy);

@@ -99,7 +99,7 @@ pub(crate) fn workload(
     let produces = products(&section, &mut places);
     let versions = versions(&section, &mut places);
     let readings = readings(&section, &mut places, by_hand.is_some());
-    let splits = splits(&section, &mut places);
+    let splits = splits(&section, &mut places, by_hand.is_some());
     check_names(&section, &readings, splits.as_ref());
     if kind == Some(Kind::Score) && section.get("readings").is_none() {
         let remedy = "say what it reports: readings = [{ name = \"score\", after = \"Score:\", better = \"more\" }]";
