@@ -29,6 +29,19 @@ pub fn take(place: &Place) -> Result<Locks, CmdError> {
     Ok(Locks { _machine: machine, _study: lock(&place.lock(), "in this study", place.study())? })
 }
 
+/// Returns who drives a session on this machine right now, if anybody does.
+pub fn holder() -> Option<String> {
+    let mut file = File::open(std::env::temp_dir().join(MACHINE_LOCK)).ok()?;
+    match file.try_lock_shared() {
+        Err(TryLockError::WouldBlock) => {
+            let mut holder = String::new();
+            file.read_to_string(&mut holder).ok()?;
+            Some(holder.trim().to_owned())
+        }
+        _ => None,
+    }
+}
+
 fn lock(path: &Path, held: &str, study: &str) -> Result<File, CmdError> {
     let failed = |err| CmdError::io("lock", path, &err);
     // Another user's lock may be read and locked, and not be created again or written to.

@@ -1,6 +1,7 @@
 //! `lap`: times real work on real machines, and says only what the laps support.
 
 mod args;
+mod by_hand;
 mod commands;
 mod ctx;
 mod error;
@@ -8,6 +9,7 @@ mod lock;
 mod progress;
 mod rig_name;
 mod sheets;
+mod stop_signals;
 mod study_file;
 mod ui;
 

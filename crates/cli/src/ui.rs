@@ -44,6 +44,12 @@ impl Ui {
         let _ = writeln!(err, "{style}{}{style:#}", plain_line(line));
     }
 
+    /// Asks something on standard error; the answer is typed behind it.
+    pub fn ask(&self, question: &str) {
+        let mut err = anstream::AutoStream::auto(io::stderr()).lock();
+        let _ = write!(err, "{question}");
+    }
+
     /// Says `error:`, `warning:`, `caused by:` or `help:` with what follows.
     pub fn say_labelled(&self, label: &str, role: Role, text: &str) {
         let style = style(role);

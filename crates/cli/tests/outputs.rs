@@ -197,7 +197,23 @@ fn completions_and_the_manual_come_from_the_same_definitions() {
 #[test]
 fn every_command_has_help_with_an_example() {
     let env = TestEnv::new(LAP);
-    for command in ["demo", "init", "run", "show", "compare", "verify", "completions", "man"] {
+    for command in [
+        "demo",
+        "init",
+        "rig",
+        "run",
+        "enter",
+        "clock",
+        "show",
+        "compare",
+        "doubts",
+        "set-aside",
+        "note",
+        "verify",
+        "merge",
+        "completions",
+        "man",
+    ] {
         let help = env.lap_ok(&[command, "--help"]);
         assert!(help.contains("Example"), "{command}: {help}");
         assert!(help.contains(&format!("lap {command}")), "{command}: {help}");

@@ -70,8 +70,13 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
 impl CompareArgs {
     /// Returns the arguments of a bare `lap compare`.
     pub fn plain() -> Self {
+        Self::of(Vec::new())
+    }
+
+    /// Returns the arguments of `lap compare` with these workloads.
+    pub fn of(workloads: Vec<String>) -> Self {
         let format = crate::args::FormatArg::Text;
-        let (workloads, measure) = (Vec::new(), Vec::new());
+        let measure = Vec::new();
         let output = OutputArgs { format };
         Self { workloads, across: None, baseline: None, margin: None, measure, output }
     }

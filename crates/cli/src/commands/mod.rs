@@ -1,11 +1,18 @@
 //! One file a command: its arguments and what it does, thin.
 
+mod clock;
 mod compare;
 mod completions;
 mod demo;
+mod doubts;
+mod enter;
 mod init;
 mod man;
+mod merge;
+mod note;
+mod rig;
 mod run;
+mod set_aside;
 mod show;
 mod stand_in;
 mod verify;
@@ -20,10 +27,17 @@ use clap::Subcommand;
 pub enum Command {
     Demo(demo::DemoArgs),
     Init(init::InitArgs),
+    Rig(rig::RigArgs),
     Run(run::RunArgs),
+    Enter(enter::EnterArgs),
+    Clock(clock::ClockArgs),
     Show(show::ShowArgs),
     Compare(compare::CompareArgs),
+    Doubts(doubts::DoubtsArgs),
+    SetAside(set_aside::SetAsideArgs),
+    Note(note::NoteArgs),
     Verify(verify::VerifyArgs),
+    Merge(merge::MergeArgs),
     Completions(completions::CompletionsArgs),
     Man(man::ManArgs),
     #[command(hide = true)]
@@ -35,10 +49,17 @@ pub fn dispatch(cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     match &cli.command {
         Command::Demo(args) => demo::run(args, ctx),
         Command::Init(args) => init::run(args, ctx),
+        Command::Rig(args) => rig::run(args, cli, ctx),
         Command::Run(args) => run::run(args, cli, ctx),
+        Command::Enter(args) => enter::run(args, cli, ctx),
+        Command::Clock(args) => clock::run(args, cli, ctx),
         Command::Show(args) => show::run(args, cli, ctx),
         Command::Compare(args) => compare::run(args, cli, ctx),
+        Command::Doubts(args) => doubts::run(args, cli, ctx),
+        Command::SetAside(args) => set_aside::run(args, cli, ctx),
+        Command::Note(args) => note::run(args, cli, ctx),
         Command::Verify(args) => verify::run(args, cli, ctx),
+        Command::Merge(args) => merge::run(args, cli, ctx),
         Command::Completions(args) => completions::run(args, ctx),
         Command::Man(args) => man::run(args, ctx),
         Command::StandIn(args) => stand_in::run(args, ctx),

@@ -39,13 +39,14 @@ pub fn run(args: &ShowArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
 fn named(logbook: &Logbook, title: Option<&str>, name: &str) -> Result<Sheet, CmdError> {
     if let Some(lap) = LapName::parse(name) {
         let page = logbook.lap(&lap)?;
-        return page.map(|page| sheets::lap(&page)).ok_or_else(|| unknown("lap", name));
+        let remarks = logbook.remarks()?;
+        return page.map(|page| sheets::lap(&page, &remarks)).ok_or_else(|| unknown("lap", name));
     }
     let sessions = logbook.sessions()?;
     if let Some(session) = SessionName::parse(name)
         && let Some(page) = sessions.iter().find(|page| page.record.name == session)
     {
-        return Ok(sheets::session(page, &logbook.laps_of(&session)?));
+        return Ok(sheets::session(page, &logbook.laps_of(&session)?, &logbook.remarks()?));
     }
     if sessions.iter().any(|page| page.record.name.rig == name) {
         return Ok(sheets::sessions(title, &sessions, Some(name)));

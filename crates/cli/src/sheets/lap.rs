@@ -1,21 +1,29 @@
 //! `lap show LAP`: one lap in full.
 
+use super::remarks::kind_words;
+use super::sessions::minute;
 use super::time_cell;
-use super::words::{lap_of, lap_time};
+use super::words::{lap_of, lap_time, reading_words};
+use honest_lap_core::conditions::{Course, MeterSum, Sampled};
 use honest_lap_core::lap::{Captured, LapBody, LapHead, Outcome, Produced};
 use honest_lap_core::plain::plain_lines;
+use honest_lap_core::remark::{Remark, Subject};
 use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::{display_size, display_span};
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, Show, Value};
+use honest_lap_draw::{
+    Cell, Column, Group, Layout, Role, Sheet, Show, Value, percent, significant,
+};
 use honest_lap_logbook::LapPage;
 
 /// Lines of output that people see of each end of a stream.
 const LINES: usize = 20;
 
 /// Returns the sheet of one lap.
-pub fn lap(page: &LapPage) -> Sheet {
+pub fn lap(page: &LapPage, remarks: &[Remark]) -> Sheet {
     let (head, body) = (&page.head, &page.body);
-    let mut fields = [what(head, body), how(head, body), conditions(body)].concat();
+    let mut fields =
+        [what(head, body), how(head, body), conditions(body), sampled(&body.conditions.sampled)]
+            .concat();
     for (column, cell) in &mut fields {
         let nothing = cell.value == Value::Missing || cell.value == Value::List(Vec::new());
         // A lap without a signal or a left-over needs no line that says so; an unknown
@@ -31,14 +39,15 @@ pub fn lap(page: &LapPage) -> Sheet {
         columns,
         rows: vec![cells],
         layout: Layout::Record,
-        notes: output(&body.stdout, "standard output")
+        notes: said(head, remarks)
             .into_iter()
+            .chain(output(&body.stdout, "standard output"))
             .chain(output(&body.stderr, "standard error"))
             .collect(),
     };
     Sheet {
         schema: "honest-lap/lap",
-        version: 1,
+        version: 2,
         title: Some(format!("lap {} · {}", head.name, lap_of(&head.workload, &head.settings))),
         lead: Vec::new(),
         groups: vec![record],
@@ -46,13 +55,24 @@ pub fn lap(page: &LapPage) -> Sheet {
     }
 }
 
-const QUIET_IF_NOTHING: [&str; 5] = ["reason", "exit_code", "signal", "produced", "left_behind"];
+const QUIET_IF_NOTHING: [&str; 8] = [
+    "reason",
+    "exit_code",
+    "signal",
+    "produced",
+    "left_behind",
+    "readings",
+    "counted_ns",
+    "step_ns",
+];
 
 type Field = (Column, Cell);
 
 fn what(head: &LapHead, body: &LapBody) -> Vec<Field> {
     let counts = match (head.counted().is_some(), head.warm_up, head.outcome) {
         (true, ..) => "counted",
+        _ if head.set_aside.is_some() => "not counted: set aside",
+        _ if head.outcome == Outcome::ReadingFailed => "not counted, but for what could be read",
         (_, true, Outcome::Done) => "not counted: a warm-up",
         _ => "not counted: not done",
     };
@@ -71,6 +91,18 @@ fn what(head: &LapHead, body: &LapBody) -> Vec<Field> {
         (
             Column::text("wall_ns", if failed { "lasted" } else { "time" }),
             Cell::or_missing(head.wall, |wall| time_cell(wall, lap_time(wall))),
+        ),
+        (
+            Column::text("counted_ns", "of it counts"),
+            Cell::or_missing(head.parts, |parts| time_cell(parts, lap_time(parts))),
+        ),
+        (
+            Column::text("step_ns", "read to the nearest"),
+            Cell::or_missing(head.step, |step| time_cell(step, display_span(step))),
+        ),
+        (
+            Column::text("readings", "read"),
+            Cell::list(head.readings.iter().map(reading_words).collect()),
         ),
         (Column::text("reason", "because"), Cell::or_missing(body.reason.clone(), Cell::text)),
         (Column::text("started", "started"), Cell::text(&body.started)),
@@ -143,6 +175,132 @@ fn conditions(body: &LapBody) -> Vec<Field> {
         (Column::machine("stdout_lines"), Cell::list(lines(&body.stdout))),
         (Column::machine("stderr_lines"), Cell::list(lines(&body.stderr))),
     ]
+}
+
+/// Returns what was seen while the lap ran; what the machine does not show is left to programs.
+fn sampled(seen: &Sampled) -> Vec<Field> {
+    let number = |value: Option<f64>, unit: &str| {
+        Cell::or_missing(value, |v| Cell::number(v, with_unit(v, unit)))
+    };
+    let size = |bytes: Option<u64>| {
+        Cell::or_missing(bytes, |bytes| Cell::whole(bytes).shown(display_size(bytes)))
+    };
+    let time =
+        |span: Option<Nanos>| Cell::or_missing(span, |span| time_cell(span, display_span(span)));
+    let text = |text: &Option<String>| Cell::or_missing(text.clone(), Cell::text);
+    let went = |course: Option<Course>, unit: &str| {
+        Cell::or_missing(course, |c| {
+            let way = format!(
+                "{} → {}, at most {}",
+                with_unit(c.first, unit),
+                with_unit(c.last, unit),
+                with_unit(c.most, unit)
+            );
+            Cell::number(c.mean, way)
+        })
+    };
+    let share = |value: f64| percent(value);
+    let mut fields = vec![
+        (
+            Column::text("cores_busy", "cores busy"),
+            Cell::or_missing(seen.cores_busy, |n| Cell::number(n, significant(n, 3))),
+        ),
+        (
+            Column::text("busiest_core", "busiest core"),
+            Cell::or_missing(seen.busiest_core, |use_of| Cell::number(use_of, share(use_of))),
+        ),
+        (Column::text("clock_mhz", "clock of the cores"), went(seen.clock_mhz, "MHz")),
+        (Column::text("temperature_c", "hottest sensor"), went(seen.temperature_c, "°C")),
+        (Column::text("fan_rpm", "fastest fan"), went(seen.fan_rpm, "rpm")),
+        (Column::text("power_w", "power"), went(seen.power_w, "W")),
+        (Column::text("energy_j", "energy"), number(seen.energy_j, "J")),
+        (
+            Column::text("on_mains", "power source"),
+            Cell::or_missing(seen.on_mains, |mains| {
+                Cell::flag(mains).shown(if mains { "mains" } else { "battery" })
+            }),
+        ),
+        (
+            Column::text("battery", "battery"),
+            Cell::or_missing(seen.battery, |c| {
+                Cell::number(c.mean, format!("{} → {}", share(c.first), share(c.last)))
+            }),
+        ),
+        (
+            Column::text("graphics_use", "graphics use"),
+            Cell::or_missing(seen.graphics_use, |c| Cell::number(c.mean, share(c.mean))),
+        ),
+        (
+            Column::text("graphics_memory_bytes", "graphics memory"),
+            size(seen.graphics_memory_bytes.map(|c| c.most.max(0.0) as u64)),
+        ),
+        (
+            Column::text("graphics_clock_mhz", "graphics clock"),
+            went(seen.graphics_clock_mhz, "MHz"),
+        ),
+        (Column::text("swapped_bytes", "swapped"), size(seen.swapped_bytes)),
+        (
+            Column::text("memory_available_least_bytes", "least memory free"),
+            size(seen.memory_available_least_bytes),
+        ),
+        (
+            Column::text("stalled_processor_ns", "waited for a processor"),
+            time(seen.stalled_processor),
+        ),
+        (Column::text("stalled_memory_ns", "waited for memory"), time(seen.stalled_memory)),
+        (Column::text("stalled_disk_ns", "waited for a disk"), time(seen.stalled_disk)),
+        (Column::text("governor", "governor"), text(&seen.governor)),
+        (Column::text("power_profile", "power profile"), text(&seen.power_profile)),
+        (
+            Column::text("samples", "samples"),
+            Cell::or_missing(seen.samples, |n| Cell::whole(u64::from(n))),
+        ),
+        (
+            Column::text("meters", "outside meters"),
+            Cell::list(seen.meters.iter().map(meter).collect()),
+        ),
+    ];
+    let absent: Vec<String> = fields
+        .iter()
+        .filter(|(column, cell)| cell.value == Value::Missing && column.key != "samples")
+        .map(|(column, _)| column.title.clone())
+        .collect();
+    for (column, cell) in &mut fields {
+        let nothing = cell.value == Value::Missing || cell.value == Value::List(Vec::new());
+        if nothing {
+            column.show = Show::Machines;
+        }
+    }
+    // One line instead of one for each: absent is told, and is no 0.
+    let absent = absent.join(", ");
+    let mut told = Column::text("absent", "not shown by this machine").people();
+    if seen.samples.is_none() || absent.is_empty() {
+        told.show = Show::Machines;
+    }
+    fields.push((told, Cell::text(absent)));
+    fields
+}
+
+fn meter(sum: &MeterSum) -> String {
+    let (mean, most) =
+        (with_unit(sum.course.mean, &sum.unit), with_unit(sum.course.most, &sum.unit));
+    format!("{}: {mean} in the mean, at most {most}", sum.name)
+}
+
+fn with_unit(value: f64, unit: &str) -> String {
+    format!(
+        "{} {unit}",
+        if value.abs() >= 1000.0 { format!("{value:.0}") } else { significant(value, 3) }
+    )
+}
+
+/// Returns what people said of the lap.
+fn said(head: &LapHead, remarks: &[Remark]) -> Vec<String> {
+    let here = |remark: &&Remark| remark.subject == Subject::Lap(head.name.clone());
+    let line = |remark: &Remark| {
+        format!("{} ({}): {}", kind_words(remark.kind), minute(&remark.made), remark.text)
+    };
+    remarks.iter().filter(here).map(line).collect()
 }
 
 fn produced(produced: &Produced) -> String {

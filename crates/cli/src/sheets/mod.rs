@@ -1,16 +1,22 @@
 //! Records in, sheets out: what each command shows, without a terminal.
 
 mod compare;
+mod doubts;
 mod lap;
 mod preview;
+mod remarks;
+mod rig;
 mod session;
 mod sessions;
 mod verify;
 pub mod words;
 
 pub use compare::{Shown, Works, compare};
+pub use doubts::doubts;
 pub use lap::lap;
 pub use preview::preview;
+pub use remarks::remarks;
+pub use rig::{check, rig};
 pub use session::session;
 pub use sessions::sessions;
 pub use verify::verify;

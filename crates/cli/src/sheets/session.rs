@@ -1,30 +1,45 @@
 //! `lap show SESSION`: its rig as found, and every lap in the order driven.
 
+use super::remarks::kind_words;
+use super::sessions::minute;
 use super::time_cell;
-use super::words::{count, lap_time};
+use super::words::{count, display_number, lap_time, reading_words};
 use honest_lap_core::lap::{LapHead, Outcome};
+use honest_lap_core::remark::{Remark, Subject};
 use honest_lap_core::rig::RigFound;
+use honest_lap_core::session::{Origin, SessionAbout, SessionRecord};
 use honest_lap_core::unit::display_size;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 use honest_lap_logbook::SessionPage;
 
 /// Returns the sheet of one session.
-pub fn session(page: &SessionPage, laps: &[LapHead]) -> Sheet {
+pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Sheet {
     let record = &page.record;
     let failed: usize = page.not_done.values().sum();
+    let aside = match page.set_aside {
+        0 => String::new(),
+        n => format!("{n} set aside, "),
+    };
     let mut lead = vec![format!(
-        "{} counted, {} to warm up, {failed} not done.",
+        "{} counted, {} to warm up, {aside}{failed} not done.",
         count(page.counted, "lap"),
         page.warm_up
     )];
-    lead.push(machine(&record.found));
+    let about = &record.about;
+    match about.origin {
+        Origin::Driven => lead.push(machine(&record.found)),
+        Origin::Entered | Origin::Clocked => lead.push(by_hand(about)),
+    }
+    let room = about.room_c.map(|c| format!("Room at {} °C.", display_number(c)));
+    lead.extend(room.into_iter().chain(about.remark.clone()));
+    lead.extend(about.against.iter().map(|against| format!("When it began: {against}")));
     lead.extend(record.versions.iter().map(|version| {
         let line = version.line.as_deref().unwrap_or("not known: the command failed");
         format!("{} of {}: {line}", version.label, version.workload)
     }));
     Sheet {
         schema: "honest-lap/session",
-        version: 1,
+        version: 2,
         title: Some(format!("session {} · {}", record.name, record.started)),
         lead,
         groups: vec![Group {
@@ -36,29 +51,63 @@ pub fn session(page: &SessionPage, laps: &[LapHead]) -> Sheet {
                 Column::text("variant", "variant"),
                 Column::figure("round", "round"),
                 Column::machine("warm_up"),
-                Column::figure("wall_ns", "time"),
+                Column::figure("time_ns", "time"),
+                Column::text("readings", "read").wrap(36).spare(1),
+                Column::machine("wall_ns"),
                 Column::text("outcome", "outcome"),
                 Column::machine("counted"),
             ],
             rows: laps.iter().map(row).collect(),
             layout: Layout::Table,
-            notes: Vec::new(),
+            notes: remarked(record, laps, remarks),
         }],
         notes: vec![
-            format!("Order seeded with {}; driven by lap {}.", record.seed, record.tool),
+            match about.origin {
+                Origin::Driven => {
+                    format!("Order seeded with {}; driven by lap {}.", record.seed, record.tool)
+                }
+                Origin::Entered | Origin::Clocked => format!("Taken in by lap {}.", record.tool),
+            },
             "One lap in full: lap show NAME".to_owned(),
         ],
     }
 }
 
+/// Returns who read the laps of a session, and from what.
+fn by_hand(about: &SessionAbout) -> String {
+    let how = match about.origin {
+        Origin::Clocked => "Timed by hand with the tool's stopwatch",
+        Origin::Entered | Origin::Driven => "Read by hand",
+    };
+    let who = about.reader.as_ref().map(|who| format!(" by {who}")).unwrap_or_default();
+    let from = about.source.as_ref().map(|from| format!(", from {from}")).unwrap_or_default();
+    format!("{how}{who}{from}.")
+}
+
+/// Returns what people said of the session and its laps, in the order said.
+fn remarked(record: &SessionRecord, laps: &[LapHead], remarks: &[Remark]) -> Vec<String> {
+    let here = |subject: &Subject| match subject {
+        Subject::Session(name) => *name == record.name,
+        Subject::Lap(name) => laps.iter().any(|lap| lap.name == *name),
+        Subject::Rig(_) | Subject::Workload(_) => false,
+    };
+    let said = remarks.iter().filter(|remark| here(&remark.subject));
+    said.map(|remark| {
+        let (kind, about) = (kind_words(remark.kind), &remark.subject);
+        format!("{about}, {kind} ({}): {}", minute(&remark.made), remark.text)
+    })
+    .collect()
+}
+
 fn row(lap: &LapHead) -> Vec<Cell> {
     let done = lap.outcome == Outcome::Done;
     let outcome = match (done, lap.warm_up) {
+        _ if lap.set_aside.is_some() => "set aside",
         (true, true) => "warm-up",
         _ => lap.outcome.phrase(),
     };
     let role = match lap.outcome {
-        Outcome::Done if lap.warm_up => Role::Quiet,
+        Outcome::Done if lap.warm_up || lap.set_aside.is_some() => Role::Quiet,
         Outcome::Done => Role::Plain,
         Outcome::Interrupted | Outcome::Lost => Role::Open,
         _ => Role::Failed,
@@ -71,10 +120,12 @@ fn row(lap: &LapHead) -> Vec<Cell> {
         Cell::whole(u64::from(lap.round)),
         Cell::flag(lap.warm_up),
         // How long a failed lap lasted is kept, and is no time of the work.
-        Cell::or_missing(lap.wall, |wall| {
-            let text = if done { lap_time(wall) } else { "–".to_owned() };
-            time_cell(wall, text)
+        Cell::or_missing(lap.time(), |time| {
+            let text = if done { lap_time(time) } else { "–".to_owned() };
+            time_cell(time, text)
         }),
+        Cell::list(lap.readings.iter().map(reading_words).collect()),
+        Cell::or_missing(lap.wall, |wall| Cell::whole(wall.0)),
         Cell::text(lap.outcome.word()).shown(outcome).role(role),
         Cell::flag(lap.counted().is_some()),
     ]

@@ -68,7 +68,7 @@ fn not_done(page: &SessionPage) -> usize {
 }
 
 /// Returns an RFC 3339 moment to the minute.
-fn minute(moment: &str) -> String {
+pub fn minute(moment: &str) -> String {
     match (moment.get(..10), moment.get(11..16)) {
         (Some(day), Some(time)) => format!("{day} {time}"),
         _ => moment.to_owned(),

@@ -2,7 +2,7 @@
 
 use super::words::count;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
-use honest_lap_logbook::{Broken, Logbook, SealedRemarks, SealedSession};
+use honest_lap_logbook::{Logbook, SealedRemarks, SealedSession};
 
 /// Characters of a seal that people compare by eye.
 const SHORT: usize = 16;
@@ -56,7 +56,7 @@ pub fn verify(sessions: &[SealedSession], remarks: &SealedRemarks, faults: &[Str
 fn row(session: &SealedSession) -> Vec<Cell> {
     let finding = match &session.broken {
         None => Cell::text("as it was written"),
-        Some(broken) => Cell::text(words(broken)).role(Role::Failed),
+        Some(broken) => Cell::text(broken.to_string()).role(Role::Failed),
     };
     let short = session.seal.get(..SHORT).unwrap_or(&session.seal);
     vec![
@@ -66,13 +66,4 @@ fn row(session: &SealedSession) -> Vec<Cell> {
         Cell::flag(session.broken.is_none()),
         finding,
     ]
-}
-
-fn words(broken: &Broken) -> String {
-    match broken {
-        Broken::Session => "the session's own record has changed".to_owned(),
-        Broken::Lap(lap) => format!("lap {lap} has changed, or one before it was taken out"),
-        Broken::Missing(lap) => format!("lap {lap} was taken out"),
-        Broken::Unsealed(lap) => format!("lap {lap} was put in by something else"),
-    }
 }

@@ -34,6 +34,11 @@ pub fn measured(value: f64, unit: &str) -> String {
     if unit.is_empty() { text } else { format!("{text} {unit}") }
 }
 
+/// Returns a number as a person would write it: no more digits than it has.
+pub fn display_number(value: f64) -> String {
+    format!("{}", (value * 10.0).round() / 10.0)
+}
+
 /// Returns a ratio of speed to the digits its interval supports: `1.67×`.
 pub fn speed(difference: &Difference) -> Option<String> {
     let speed = difference.speed?;

@@ -7,6 +7,7 @@ use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::rig_name::{Known, rig_name};
+use crate::stop_signals::stop_on_signals;
 use crate::study_file::{OpenStudy, read_study};
 use crate::{lock, sheets};
 use honest_lap_core::campaign::{Campaign, CampaignPart, Goal, Planner};
@@ -22,7 +23,7 @@ use honest_lap_core::workload::Workload;
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::{Machine, Place, read_rig, read_state};
-use session::{Session, stop_on_signals};
+use session::Session;
 use std::path::{Path, PathBuf};
 
 /// Drive laps: warm-ups, then rounds in which the variants take turns
@@ -157,6 +158,12 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         None => Machine::here(),
     };
     let found = read_rig(&machine);
+    let place = Place::new(&open.folder, &ctx.tool()?)?;
+    // What a killed session left is put right before anything is read that depends on it.
+    let _locks = match args.preview {
+        true => None,
+        false => Some(take_over(&place, open, ctx)?),
+    };
     let existing = match open.logbook().exists() {
         true => Some(Logbook::open(&open.logbook())?),
         false => None,
@@ -192,10 +199,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         tell_rounding(args, &workloads, ctx);
     }
     let stop = stop_on_signals()?;
-    let place = Place::new(&open.folder, &ctx.tool()?)?;
-    let _locks = lock::take(&place)?;
-    let mut logbook = Logbook::create_or_open(&open.logbook())?;
-    lock::recover(&place, &mut logbook, ctx)?;
+    let logbook = Logbook::create_or_open(&open.logbook())?;
     let against = glance(&machine, &open.folder, ctx);
     let session = Session {
         rig: &rig,
@@ -220,6 +224,16 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         logbook,
     };
     session.drive(&stop, report.then_some(args.output.format), ctx)
+}
+
+/// Takes the machine and the study, and writes down what a killed session left undone.
+fn take_over(place: &Place, open: &OpenStudy, ctx: &Ctx) -> Result<lock::Locks, CmdError> {
+    let locks = lock::take(place)?;
+    if open.logbook().exists() {
+        let mut logbook = Logbook::create_or_open(&open.logbook())?;
+        lock::recover(place, &mut logbook, ctx)?;
+    }
+    Ok(locks)
 }
 
 /// Says in a line each what would spoil laps right now, and returns it for the record.

@@ -141,6 +141,8 @@ impl Scale {
     fn show(&self, value: f64, spread: Option<f64>) -> String {
         let scaled = |value: f64| self.time.map_or(value, |unit| unit.value(value));
         let value = scaled(value);
+        // Values that do not differ spread by what adding them up rounds off: that is no spread.
+        let spread = spread.filter(|spread| scaled(*spread) > value.abs() * 1e-9);
         match spread.and_then(|spread| decimals(scaled(spread))) {
             Some(digits) => fixed(value, digits),
             None => significant(value, 3),

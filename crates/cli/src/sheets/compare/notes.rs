@@ -83,8 +83,8 @@ pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, ask: &Ask) -
     };
     if cells().any(|cell| cell.care().reading > 0.0) {
         notes.push(
-            "Times read by hand are known to half a step either way; their intervals are widened by \
-             that."
+            "What was read off or printed in steps is known to half a step either way; its intervals \
+             are widened by that."
                 .to_owned(),
         );
     }

@@ -1,0 +1,35 @@
+//! `lap doubts`: everything that may mislead, and what would settle it.
+
+use crate::args::{Cli, OutputArgs};
+use crate::commands::compare::{CompareArgs, judged};
+use crate::ctx::Ctx;
+use crate::error::{CmdError, Exit};
+use crate::sheets;
+use crate::study_file::read_study;
+use honest_lap_logbook::Logbook;
+
+/// List everything that may mislead, the laps it concerns, and what would settle it
+#[derive(clap::Args, Debug)]
+#[command(
+    after_help = "Examples:\n  lap doubts                    about every workload\n  lap doubts dome-still         about one of them\n  \
+                        lap doubts --format json      for programs; exit status 1 if there are any"
+)]
+pub struct DoubtsArgs {
+    /// Workloads to look at; all of them if left out
+    #[arg(value_name = "WORKLOAD")]
+    workloads: Vec<String>,
+    #[command(flatten)]
+    output: OutputArgs,
+}
+
+pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let open = read_study(cli, ctx)?;
+    let logbook = Logbook::open(&open.logbook())?;
+    let asked = CompareArgs::of(args.workloads.clone());
+    let mut found = judged(&asked, &open.study, &logbook)?;
+    if !args.workloads.is_empty() {
+        found.doubts.retain(|doubt| args.workloads.contains(&doubt.workload));
+    }
+    ctx.ui.print(&sheets::doubts(&found.doubts, &found.laps), args.output.format)?;
+    Ok(if found.doubts.is_empty() { Exit::Done } else { Exit::No })
+}

@@ -1,0 +1,226 @@
+//! `lap enter`: readings made by hand, as people write them.
+
+use crate::args::Cli;
+use crate::by_hand::{HandSession, known_rig};
+use crate::ctx::Ctx;
+use crate::error::{CmdError, Exit};
+use crate::sheets::words::{count, measured};
+use crate::study_file::{OpenStudy, read_study};
+use honest_lap_core::entry::{Common, Entry, EntryError, Slip, entries, slips};
+use honest_lap_core::lap::LapHead;
+use honest_lap_core::measure::TIME;
+use honest_lap_core::session::{Origin, SessionAbout};
+use honest_lap_core::workload::Kind;
+use honest_lap_draw::Role;
+use honest_lap_logbook::Logbook;
+use std::collections::BTreeMap;
+use std::io::{BufRead, IsTerminal, Read, Write};
+use std::path::PathBuf;
+
+/// Take in readings made by hand: times as people write them, scores, watts
+#[derive(clap::Args, Debug)]
+#[command(after_help = "Examples:\n  lap enter window-export --rig heron 5:41 5:39 5:44\n  \
+                        lap enter window-export --rig heron --variant encoder=hardware 3:02.4 3:01.9\n  \
+                        lap enter suite --rig wren --measure score 8120 8133 8097 --by Ada --from \"its result page\"\n  \
+                        lap enter --table laps.csv              a heading line: rig, workload, time, …\n  \
+                        lap enter window-export --rig heron --table -    a table pasted on standard input")]
+pub struct EnterArgs {
+    /// The workload
+    #[arg(value_name = "WORKLOAD")]
+    workload: Option<String>,
+    /// The values, each a lap: 5:41, 0:52.4, 3h20m, 341.2s; or numbers of the measure
+    #[arg(value_name = "VALUE")]
+    values: Vec<String>,
+    /// The rig they were read on
+    #[arg(long, value_name = "NAME")]
+    rig: Option<String>,
+    /// The rig is a new one, which neither the study nor the logbook knows
+    #[arg(long, requires = "rig")]
+    new_rig: bool,
+    /// A setting of the variant
+    #[arg(long, value_name = "NAME=VALUE", value_parser = setting)]
+    variant: Vec<(String, String)>,
+    /// What was read [default: the time; of a score, its only measure]
+    #[arg(long, value_name = "MEASURE")]
+    measure: Option<String>,
+    /// Who read them
+    #[arg(long, value_name = "NAME")]
+    by: Option<String>,
+    /// What they were read from
+    #[arg(long, value_name = "TEXT")]
+    from: Option<String>,
+    /// A table with a heading line, as CSV, with semicolons or tabs; - is standard input
+    #[arg(long, value_name = "FILE", conflicts_with = "values")]
+    table: Option<PathBuf>,
+    /// Take values that lie ten times off their neighbours without asking
+    #[arg(long)]
+    sure: bool,
+}
+
+/// A table larger than this is not one that was read by hand.
+const MOST_TABLE_BYTES: u64 = 4 << 20;
+
+pub fn setting(text: &str) -> Result<(String, String), String> {
+    let (name, value) = text.split_once('=').ok_or("write it as NAME=VALUE, such as threads=2")?;
+    Ok((name.trim().to_owned(), value.trim().to_owned()))
+}
+
+pub fn run(args: &EnterArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let open = read_study(cli, ctx)?;
+    let existing = match open.logbook().exists() {
+        true => Some(Logbook::open(&open.logbook())?),
+        false => None,
+    };
+    let (headings, rows) = match &args.table {
+        Some(path) => table(path, ctx)?,
+        None => column(args, &open)?,
+    };
+    let common = Common {
+        rig: args.rig.clone(),
+        workload: args.workload.clone(),
+        settings: args.variant.clone(),
+    };
+    let read = entries(&open.study, &headings, &rows, &common).map_err(|err| told(&err))?;
+    for entry in &read {
+        known_rig(&entry.rig, args.new_rig, &open.study, existing.as_ref())?;
+    }
+    let laps: Vec<LapHead> = match &existing {
+        Some(logbook) => logbook.laps()?,
+        None => Vec::new(),
+    };
+    drop(existing);
+    let slipped = slips(&read, &laps);
+    if !slipped.is_empty() && !args.sure && !confirmed(&slipped, ctx)? {
+        return Ok(Exit::No);
+    }
+    write(args, &open, &read, ctx)?;
+    Ok(Exit::Done)
+}
+
+fn told(err: &EntryError) -> CmdError {
+    CmdError::request(format!("{err}; nothing was taken in"), err.remedy.clone())
+}
+
+/// Returns the values of the command line as a table of one column.
+fn column(args: &EnterArgs, open: &OpenStudy) -> Result<(Vec<String>, Vec<Vec<String>>), CmdError> {
+    if args.values.is_empty() {
+        return Err(CmdError::request(
+            "there is no value to take in",
+            "lap enter WORKLOAD --rig NAME 5:41 5:39 …; or a table: lap enter --table FILE",
+        ));
+    }
+    let workload = args.workload.as_deref().and_then(|name| open.study.workload(name));
+    let measure = match (&args.measure, workload) {
+        (Some(name), _) => name.clone(),
+        (None, Some(workload)) if workload.task.kind == Kind::Score => {
+            let read: Vec<String> =
+                workload.task.measures().into_iter().map(|measure| measure.name).collect();
+            match read.as_slice() {
+                [only] => only.clone(),
+                several => {
+                    return Err(CmdError::request(
+                        format!("{} has several measures", workload.name),
+                        format!("say which was read: --measure {}", several.join(" or --measure ")),
+                    ));
+                }
+            }
+        }
+        (None, _) => TIME.to_owned(),
+    };
+    Ok((vec![measure], args.values.iter().map(|value| vec![value.clone()]).collect()))
+}
+
+/// Returns headings and rows of a table.
+fn table(path: &PathBuf, ctx: &Ctx) -> Result<(Vec<String>, Vec<Vec<String>>), CmdError> {
+    let failed = |err: &std::io::Error| CmdError::io("read", path, err);
+    let mut bytes = Vec::new();
+    if path.as_os_str() == "-" {
+        let stdin = std::io::stdin();
+        if stdin.is_terminal() {
+            ctx.ui.say(Role::Quiet, "paste the table, its headings first; Ctrl-D ends it");
+        }
+        stdin.lock().take(MOST_TABLE_BYTES + 1).read_to_end(&mut bytes).map_err(|e| failed(&e))?;
+    } else {
+        let file = std::fs::File::open(ctx.folder.join(path)).map_err(|err| failed(&err))?;
+        file.take(MOST_TABLE_BYTES + 1).read_to_end(&mut bytes).map_err(|err| failed(&err))?;
+    }
+    let wrong = |problem: String, help: &str| {
+        CmdError::request(format!("{}: {problem}; nothing was taken in", path.display()), help)
+    };
+    if bytes.len() as u64 > MOST_TABLE_BYTES {
+        return Err(wrong("larger than a table read by hand".into(), "is it the right file?"));
+    }
+    let text = String::from_utf8(bytes)
+        .map_err(|_| wrong("not valid UTF-8".into(), "save it as UTF-8 text"))?;
+    let text = text.strip_prefix('\u{feff}').unwrap_or(&text);
+    let first = text.lines().find(|line| !line.trim().is_empty()).unwrap_or_default();
+    // Pasted from a spreadsheet it has tabs; a comma may be a decimal one where semicolons divide.
+    let delimiter = [b'\t', b';', b','].into_iter().find(|&d| first.contains(char::from(d)));
+    let mut reader = csv::ReaderBuilder::new()
+        .delimiter(delimiter.unwrap_or(b','))
+        .flexible(true)
+        .trim(csv::Trim::All)
+        .from_reader(text.as_bytes());
+    let cells = |record: &csv::StringRecord| record.iter().map(str::to_owned).collect::<Vec<_>>();
+    let bad = |err: csv::Error| wrong(err.to_string(), "give every row a cell for every heading");
+    let headings = cells(reader.headers().map_err(bad)?);
+    let rows: Result<Vec<_>, _> = reader.records().map(|row| row.map(|row| cells(&row))).collect();
+    Ok((headings, rows.map_err(bad)?))
+}
+
+/// Asks about values far off their neighbours; without a terminal to ask at, the answer is no.
+fn confirmed(slipped: &[Slip], ctx: &Ctx) -> Result<bool, CmdError> {
+    for slip in slipped {
+        let (value, usual) = (measured(slip.value, &slip.unit), measured(slip.usual, &slip.unit));
+        let times =
+            if slip.value > slip.usual { slip.value / slip.usual } else { slip.usual / slip.value };
+        let line = format!(
+            "row {}, {}: {value} is {times:.0} times off its neighbours, which lie about {usual}",
+            slip.row, slip.measure
+        );
+        ctx.ui.say_labelled("question", Role::Open, &line);
+    }
+    let stdin = std::io::stdin();
+    if !stdin.is_terminal() {
+        return Err(CmdError::request(
+            "has a digit slipped? Nothing was taken in",
+            "correct it, or confirm it with --sure",
+        ));
+    }
+    ctx.ui.ask("is that right? [y/N] ");
+    std::io::stderr().flush().map_err(|err| CmdError::output(&err))?;
+    let mut answer = String::new();
+    stdin.lock().read_line(&mut answer).map_err(|err| CmdError::output(&err))?;
+    let yes = matches!(answer.trim().to_lowercase().as_str(), "y" | "yes");
+    if !yes {
+        ctx.ui.say(Role::Plain, "nothing was taken in");
+    }
+    Ok(yes)
+}
+
+/// Writes a session for every rig, each row a lap of it.
+fn write(args: &EnterArgs, open: &OpenStudy, read: &[Entry], ctx: &Ctx) -> Result<(), CmdError> {
+    let mut by_rig: BTreeMap<&str, Vec<&Entry>> = BTreeMap::new();
+    for entry in read {
+        by_rig.entry(&entry.rig).or_default().push(entry);
+    }
+    let mut logbook = Logbook::create_or_open(&open.logbook())?;
+    for (rig, entries) in by_rig {
+        let about = SessionAbout {
+            origin: Origin::Entered,
+            reader: args.by.clone(),
+            source: args.from.clone(),
+            ..SessionAbout::default()
+        };
+        let mut session = HandSession::begin(&mut logbook, rig, &about, ctx)?;
+        for entry in &entries {
+            let workload = open.study.workload(&entry.workload).expect("its table was checked");
+            let (time, readings) = (entry.time, entry.readings.clone());
+            session.append(&mut logbook, workload, &entry.settings, time, readings, ctx)?;
+        }
+        let laps = count(entries.len(), "lap");
+        ctx.ui.say(Role::Plain, &format!("{}: {laps} taken in", session.name()));
+    }
+    ctx.ui.say(Role::Quiet, "next: lap compare");
+    Ok(())
+}

@@ -1,0 +1,100 @@
+//! `lap merge`: joins the logbooks of other rigs into this study's.
+
+use crate::args::Cli;
+use crate::ctx::Ctx;
+use crate::error::{CmdError, Exit};
+use crate::sheets::words::count;
+use crate::study_file::{LOGBOOK_FILE, read_study};
+use honest_lap_core::session::is_rig_name;
+use honest_lap_draw::Role;
+use honest_lap_logbook::{Logbook, Merged, Visitor};
+use std::path::{Path, PathBuf};
+
+/// Join the logbooks of other rigs into this study's; nothing is lost and twice is once
+#[derive(clap::Args, Debug)]
+#[command(
+    after_help = "Examples:\n  lap merge ../from-wren/logbook.db            a logbook that was brought home\n  \
+                        lap merge /media/stick/*/logbook.db          several at once\n  \
+                        lap merge ../other --call heron=heron-b      its heron is another machine than ours\n  \
+                        lap merge ../other --same heron              its heron is ours, set up anew"
+)]
+pub struct MergeArgs {
+    /// Logbooks, or folders that hold one
+    #[arg(required = true, value_name = "FILE")]
+    files: Vec<PathBuf>,
+    /// Call the other machine's rig OLD by the name NEW from now on
+    #[arg(long, value_name = "OLD=NEW", value_parser = call)]
+    call: Vec<(String, String)>,
+    /// This rig is the same machine in both, though its system was set up anew
+    #[arg(long, value_name = "RIG")]
+    same: Vec<String>,
+}
+
+fn call(text: &str) -> Result<(String, String), String> {
+    let (old, new) = text.split_once('=').ok_or("write it as OLD=NEW, such as heron=heron-b")?;
+    if !is_rig_name(new) {
+        return Err(format!("`{new}` cannot name a rig: use letters, digits, `-` and `_`"));
+    }
+    Ok((old.to_owned(), new.to_owned()))
+}
+
+pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let open = read_study(cli, ctx)?;
+    let mut logbook = Logbook::create_or_open(&open.logbook())?;
+    let mut all = Merged::default();
+    for file in &args.files {
+        let path = ctx.folder.join(file);
+        let path = if path.is_dir() { path.join(LOGBOOK_FILE) } else { path };
+        let merged = take_in(args, &path, &mut logbook, ctx)?;
+        let shown = file.display();
+        ctx.ui.say(Role::Plain, &format!("{shown}: {}", words(&merged)));
+        all.sessions += merged.sessions;
+        all.laps += merged.laps;
+        all.remarks += merged.remarks;
+    }
+    if args.files.len() > 1 {
+        ctx.ui.say(Role::Plain, &format!("in all: {}", words(&all)));
+    }
+    ctx.ui.say(Role::Quiet, "next: lap compare");
+    Ok(Exit::Done)
+}
+
+fn take_in(
+    args: &MergeArgs,
+    path: &Path,
+    logbook: &mut Logbook,
+    ctx: &Ctx,
+) -> Result<Merged, CmdError> {
+    let copy = std::env::temp_dir().join(format!("honest-lap-merge-{}.db", ctx.mark()?));
+    let visitor = Visitor::check(path, &copy)?;
+    for two in visitor.two_machines(logbook)? {
+        let (rig, (recorded, machine)) = (&two.rig, &two.theirs);
+        if args.same.contains(rig) {
+            continue;
+        }
+        let Some((_, name)) = args.call.iter().find(|(old, _)| old == rig) else {
+            return Err(CmdError::request(
+                format!("rig {rig} is one machine here and another in {}", path.display()),
+                format!(
+                    "nothing was taken in; say which it is: `--call {rig}={rig}-b` names the other \
+                     machine, `--same {rig}` says that it is ours, set up anew"
+                ),
+            ));
+        };
+        let words = (recorded.as_str(), machine.as_str());
+        logbook.call_machine(words, name, &ctx.now(), &ctx.mark()?)?;
+    }
+    Ok(logbook.take_in(&visitor)?)
+}
+
+fn words(merged: &Merged) -> String {
+    if *merged == Merged::default() {
+        return "nothing new".to_owned();
+    }
+    let laps =
+        format!("{} in {}", count(merged.laps, "new lap"), count(merged.sessions, "new session"));
+    match merged.remarks {
+        0 => laps,
+        n => format!("{laps}, {}", count(n, "new remark")),
+    }
+}

@@ -1,0 +1,200 @@
+//! Laps under control: what is read from them, how they are divided, what they ran under.
+
+#![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
+
+use honest_lap_testkit::TestEnv;
+use serde_json::Value;
+
+const LAP: &str = env!("CARGO_BIN_EXE_lap");
+
+fn rows(env: &TestEnv, args: &[&str]) -> Vec<Value> {
+    let text = env.lap_ok(&[args, &["--format", "json"]].concat());
+    let json: Value = serde_json::from_str(&text).unwrap();
+    let groups = json["groups"].as_array().unwrap();
+    groups.iter().flat_map(|group| group["rows"].as_array().unwrap().clone()).collect()
+}
+
+fn suite(lines: &str) -> TestEnv {
+    let study = format!("[study]\nwarm_up = 0\nlaps = 3\n[workload.w]\n{lines}\n");
+    TestEnv::with_study(LAP, &study)
+}
+
+#[test]
+fn a_failed_sub_test_leaves_the_others_standing() {
+    let env = suite(
+        "kind = \"score\"\n\
+         command = \"n=$(cat n 2>/dev/null || echo 0); echo $((n+1)) > n; echo Sky score: 81$n; [ $n = 1 ] || echo Sea score: 7.5\"\n\
+         readings = [{ name = \"sky\", after = \"Sky score\", better = \"more\" },\n\
+                     { name = \"sea\", after = \"Sea score\", better = \"more\" }]",
+    );
+    let came = env.lap(&["run"]);
+    assert_eq!(came.status, Some(3), "{came}");
+    assert!(came.stderr.contains("sea: no line of standard output has `Sea score`"), "{came}");
+    let rows = rows(&env, &["compare"]);
+    let counted = |measure: &str| {
+        rows.iter().find(|row| row["measure"] == measure).unwrap()["laps_counted"].clone()
+    };
+    assert_eq!((counted("sky"), counted("sea")), (3.into(), 2.into()));
+    assert!(!rows.iter().any(|row| row["measure"] == "time"), "a score is not about its time");
+    let lap = env.lap_ok(&["show", "here-1.2"]);
+    assert!(lap.contains("a reading failed") && lap.contains("sea not read"), "{lap}");
+}
+
+#[test]
+fn a_number_in_the_midst_of_much_output_is_found_and_one_that_is_there_twice_is_none() {
+    let env = suite(
+        "kind = \"score\"\n\
+         command = \"seq 1 60000; echo Total: 1,234.5 points; seq 1 60000\"\n\
+         readings = [{ name = \"total\", after = \"Total\", unit = \"points\", better = \"more\" },\n\
+                     { name = \"twice\", pattern = '^4711(.*)$', better = \"more\" }]",
+    );
+    let came = env.lap(&["run", "--laps", "1"]);
+    assert!(
+        came.stderr.contains("twice: a match of `^4711(.*)$` is in standard output twice"),
+        "{came}"
+    );
+    let row = rows(&env, &["compare", "--measure", "total"]).remove(0);
+    assert_eq!((&row["max"], &row["unit"]), (&1234.5.into(), &"points".into()));
+    assert!(!env.path().join(".lap/laps/spool/stdout").exists(), "spools are cleared away");
+}
+
+#[test]
+fn marks_in_the_output_divide_a_lap_and_say_which_part_counts() {
+    let env = suite(
+        "kind = \"task\"\n\
+         command = \"echo loading; sleep 0.05; echo scene loaded; sleep 0.2; echo saving\"\n\
+         splits = [{ part = \"load\" }, { part = \"draw\", from = 'scene loaded' }, { part = \"save\", from = '^saving' }]\n\
+         counts = [\"draw\"]",
+    );
+    env.lap_ok(&["run"]);
+    let rows = rows(&env, &["compare"]);
+    let typical = |measure: &str| {
+        let row = rows.iter().find(|row| row["measure"] == measure).unwrap();
+        row["typical"].as_f64().unwrap()
+    };
+    let (time, draw, load) = (typical("time"), typical("draw"), typical("load"));
+    assert!((time - draw).abs() < 1e-9, "the time is the draw's: {time} {draw}");
+    assert!((0.2..0.25).contains(&draw) && (0.05..0.1).contains(&load), "{draw} {load}");
+    let lap = env.lap_ok(&["show", "here-1.1"]);
+    assert!(lap.contains("of it counts"), "{lap}");
+}
+
+#[test]
+fn marks_may_stand_in_a_file_that_the_lap_appends_to() {
+    let env = suite(
+        "kind = \"task\"\n\
+         command = \"sleep 0.1; echo drawn >> {lap_dir}/marks; sleep 0.05\"\n\
+         splits = [{ part = \"draw\" }, { part = \"save\", from = 'drawn' }]\n\
+         splits_in = \"{lap_dir}/marks\"",
+    );
+    env.lap_ok(&["run"]);
+    for row in rows(&env, &["compare", "--measure", "draw"]) {
+        let draw = row["typical"].as_f64().unwrap();
+        assert!((0.1..0.14).contains(&draw), "{draw}");
+    }
+    let missing = suite(
+        "kind = \"task\"\ncommand = \"true\"\n\
+         splits = [{ part = \"draw\" }, { part = \"save\", from = 'drawn' }]\nsplits_in = \"{lap_dir}/marks\"",
+    );
+    let came = missing.lap(&["run", "--laps", "1"]);
+    assert!(came.stderr.contains("no line of {lap_dir}/marks has a match of `drawn`"), "{came}");
+}
+
+#[test]
+fn cold_and_warm_laps_are_two_variants_and_the_cache_is_emptied_for_the_cold_ones_only() {
+    let env = suite(
+        "kind = \"task\"\n\
+         before = [\"rm\", \"-f\", \"cache\"]\n\
+         command = \"[ -e cache ] || sleep 0.1; echo x >> cache; wc -l < cache\"\n\
+         fills_cache = true",
+    );
+    env.lap_ok(&["run"]);
+    let shown = env.lap_ok(&["show", "here-1", "--format", "csv"]);
+    let order: Vec<&str> =
+        shown.lines().skip(1).map(|line| line.split(',').nth(2).unwrap()).collect();
+    assert_eq!(order, ["cache=cold", "cache=warm"].repeat(3));
+    let warm = env.lap_ok(&["show", "here-1.2"]);
+    assert!(warm.contains("standard output, 2 B:") && warm.contains("\n· 2"), "{warm}");
+    let compared = env.lap_ok(&["compare"]);
+    assert!(compared.contains("against cache=cold: cache=warm is faster"), "{compared}");
+    assert_eq!(env.lap(&["doubts"]).status, Some(0), "a cold lap is no doubt where it is declared");
+}
+
+#[test]
+fn a_simulated_machine_is_watched_and_what_it_does_not_show_is_absent_and_no_zero() {
+    let env = suite("kind = \"task\"\ncommand = [\"sleep\", \"3\"]");
+    let machine = env.start(&[
+        "stand-in",
+        "machine",
+        "--out",
+        "sim",
+        "--seconds",
+        "8",
+        "--trouble",
+        "throttle",
+    ]);
+    while !env.path().join("sim/sys/class/drm/card0/gt_act_freq_mhz").exists() {
+        std::thread::sleep(std::time::Duration::from_millis(10));
+    }
+    env.lap_ok(&[
+        "run",
+        "--laps",
+        "1",
+        "--machine-root",
+        "sim",
+        "--room",
+        "21.5C",
+        "--remark",
+        "quiet",
+    ]);
+    let lap = &rows(&env, &["show", "here-1.1"])[0];
+    assert!(lap["samples"].as_u64() >= Some(6), "{lap}");
+    assert!(lap["power_w"].as_f64() > Some(5.0) && lap["energy_j"].as_f64() > Some(30.0), "{lap}");
+    assert_eq!((&lap["on_mains"], &lap["governor"]), (&true.into(), &"performance".into()));
+    let said = env.lap_ok(&["show", "here-1.1"]);
+    assert!(said.contains("clock of the cores") && said.contains("°C"), "{said}");
+    let doubted = env.lap(&["doubts"]);
+    assert_eq!(doubted.status, Some(1));
+    assert!(
+        doubted.stdout.contains("throttled") && doubted.stdout.contains("saw its clock fall by"),
+        "{doubted}"
+    );
+    let session = env.lap_ok(&["show", "here-1"]);
+    assert!(session.contains("Room at 21.5 °C.") && session.contains("quiet"), "{session}");
+    let bare = suite("kind = \"task\"\ncommand = [\"true\"]");
+    std::fs::create_dir(bare.path().join("nothing")).unwrap();
+    bare.lap_ok(&["run", "--laps", "1", "--machine-root", "nothing"]);
+    let lap = &rows(&bare, &["show", "here-1.1"])[0];
+    for key in ["clock_mhz", "temperature_c", "swapped_bytes", "others_cpu_ns", "battery"] {
+        assert_eq!(lap[key], Value::Null, "{key}");
+    }
+    drop(machine.wait_with_output());
+}
+
+#[test]
+fn an_outside_meter_is_read_while_laps_run_and_ends_with_the_session() {
+    let env = suite("kind = \"task\"\ncommand = [\"sleep\", \"1.2\"]");
+    let study = std::fs::read_to_string(env.path().join("study.toml")).unwrap();
+    let meter =
+        "[meter.wall]\ncommand = \"while :; do echo 41.5; sleep 0.1; done\"\nunit = \"W\"\n";
+    env.write("study.toml", &format!("{study}{meter}"));
+    env.lap_ok(&["run", "--laps", "2"]);
+    let lap = env.lap_ok(&["show", "here-1.2"]);
+    assert!(lap.contains("wall: 41.5 W in the mean, at most 41.5 W"), "{lap}");
+    env.assert_nothing_runs();
+}
+
+#[test]
+fn rig_says_what_it_is_and_check_what_would_spoil_a_lap() {
+    let env = TestEnv::new(LAP);
+    env.lap_ok(&["stand-in", "machine", "--out", "sim", "--trouble", "battery"]);
+    insta::assert_snapshot!(env.lap_ok(&["rig", "--machine-root", "sim"]));
+    let check = env.lap(&["rig", "check", "--machine-root", "sim", "--watch", "10ms"]);
+    assert_eq!(check.status, Some(1));
+    for said in ["on battery", "charged to 62 %", "governor `powersave`"] {
+        assert!(check.stdout.contains(said), "{said}: {check}");
+    }
+    env.lap_ok(&["stand-in", "machine", "--out", "fine"]);
+    let fine = env.lap(&["rig", "check", "--machine-root", "fine", "--watch", "10ms"]);
+    assert!(fine.stdout.contains("Nothing that would spoil a lap was seen"), "{fine}");
+}

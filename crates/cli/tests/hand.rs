@@ -1,0 +1,184 @@
+//! Readings and times made by hand, and what people say of laps.
+
+#![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
+
+use honest_lap_testkit::TestEnv;
+use std::io::Write;
+use std::process::Stdio;
+use std::time::Duration;
+
+const LAP: &str = env!("CARGO_BIN_EXE_lap");
+
+const STUDY: &str = "[study]\n\
+    [workload.window-export]\nkind = \"task\"\nby_hand = \"press Export\"\n\
+    vary = { encoder = [\"hardware\", \"software\"] }\n\
+    [workload.suite]\nkind = \"score\"\nby_hand = \"read its result page\"\n\
+    readings = [{ name = \"score\", unit = \"points\", better = \"more\" }]\n\
+    [rig.heron]\n[rig.wren]\n";
+
+fn with_stdin(env: &TestEnv, args: &[&str], input: &str) -> std::process::Output {
+    let mut child = env
+        .command(args)
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    child.stdin.take().unwrap().write_all(input.as_bytes()).unwrap();
+    child.wait_with_output().unwrap()
+}
+
+#[test]
+fn values_are_taken_in_as_laps_with_who_read_them_and_how_well() {
+    let env = TestEnv::with_study(LAP, STUDY);
+    env.lap_ok(&[
+        "enter",
+        "window-export",
+        "--rig",
+        "heron",
+        "--variant",
+        "encoder=hardware",
+        "3:02.4",
+        "182,1 s",
+        "3m03",
+        "--by",
+        "Ada",
+        "--from",
+        "the editor's clock",
+    ]);
+    let shown = env.lap_ok(&["show", "heron-1"]);
+    assert!(shown.contains("Read by hand by Ada, from the editor's clock."), "{shown}");
+    let lap = env.lap_ok(&["show", "heron-1.1"]);
+    assert!(lap.contains("read to the nearest") && lap.contains("100 ms"), "{lap}");
+    let csv = env.lap_ok(&["show", "heron-1", "--format", "csv"]);
+    assert!(csv.contains(",182400000000,") && csv.contains(",182100000000,"), "{csv}");
+    env.lap_ok(&["enter", "suite", "--rig", "wren", "8120", "8133", "8097"]);
+    let compared = env.lap_ok(&["compare", "suite"]);
+    assert!(compared.contains("suite · score") && compared.contains("[points]"), "{compared}");
+    assert_eq!(env.lap_ok(&["verify"]).matches("as it was written").count(), 2);
+    assert!(
+        env.lap(&["run", "--rig", "heron"]).stderr.contains("lap clock window-export"),
+        "a run leaves them to people"
+    );
+}
+
+#[test]
+fn a_pasted_table_becomes_laps_of_several_rigs_all_or_nothing() {
+    let env = TestEnv::with_study(LAP, STUDY);
+    let table = "rig\tworkload\tencoder\ttime [s]\tscore\n\
+                 heron\twindow-export\thardware\t182,4\t\n\
+                 wren\tsuite\t\t\t8,120.5\n";
+    let came = with_stdin(&env, &["enter", "--table", "-"], table);
+    assert!(came.status.success(), "{came:?}");
+    assert!(env.lap_ok(&["show"]).contains("2 sessions on 2 rigs: 2 laps counted"));
+    let bad = format!("{table}wren\twindow-export\tturbo\t100\t\n");
+    let came = with_stdin(&env, &["enter", "--table", "-"], &bad);
+    assert_eq!(came.status.code(), Some(2));
+    let said = String::from_utf8_lossy(&came.stderr).into_owned();
+    assert!(
+        said.contains("row 3, `encoder`: `turbo` is no value of `encoder`; nothing was taken in"),
+        "{said}"
+    );
+    assert!(env.lap_ok(&["show"]).contains("2 sessions on 2 rigs: 2 laps counted"));
+}
+
+#[test]
+fn a_slipped_digit_is_questioned_and_taken_only_when_confirmed() {
+    let env = TestEnv::with_study(LAP, STUDY);
+    let enter = |values: &[&str]| {
+        let args = ["enter", "window-export", "--rig", "heron", "--variant", "encoder=hardware"];
+        env.lap(&[&args[..], values].concat())
+    };
+    assert_eq!(enter(&["3:02", "3:04"]).status, Some(0));
+    let asked = enter(&["3:03", "30:20"]);
+    assert_eq!(asked.status, Some(2));
+    assert!(
+        asked.stderr.contains("row 2, time: 30.33 min is 10 times off its neighbours"),
+        "{asked}"
+    );
+    assert!(
+        env.lap_ok(&["show"]).contains("1 session on 1 rig: 2 laps counted"),
+        "nothing was taken"
+    );
+    assert_eq!(enter(&["30:20", "--sure"]).status, Some(0));
+    let slip = env.lap(&["enter", "suite", "--rig", "herron", "812"]);
+    assert!(slip.stderr.contains("no rig is called `herron`"), "{slip}");
+}
+
+#[test]
+fn a_stopwatch_records_laps_splits_and_voids_as_they_happen() {
+    let env = TestEnv::with_study(LAP, STUDY);
+    // A terminal of its own: `script` gives one.
+    let command =
+        format!("{LAP} clock window-export --rig heron --variant encoder=software --by Ada");
+    let mut child = std::process::Command::new("script")
+        .args(["-qec", &command, "/dev/null"])
+        .current_dir(env.path())
+        .env("TERM", "xterm")
+        .stdin(Stdio::piped())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    let mut keys = child.stdin.take().unwrap();
+    let mut press = |key: &str, wait: u64| {
+        std::thread::sleep(Duration::from_millis(wait));
+        keys.write_all(key.as_bytes()).unwrap();
+        keys.flush().unwrap();
+    };
+    press(" ", 700);
+    press("s", 300);
+    press(" ", 200);
+    press(" ", 200);
+    press(" ", 300);
+    press("v", 200);
+    press(" ", 200);
+    press("q", 300);
+    drop(keys);
+    let out = child.wait_with_output().unwrap();
+    assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stdout));
+    let csv = env.lap_ok(&["show", "heron-1", "--format", "csv"]);
+    let lines: Vec<&str> = csv.lines().skip(1).collect();
+    assert_eq!(lines.len(), 3, "{csv}");
+    assert!(lines[0].contains("part-1") && lines[0].contains("part-2"), "{csv}");
+    assert!(lines[2].contains("interrupted"), "the lap under way at the end is given up: {csv}");
+    let shown = env.lap_ok(&["show", "heron-1"]);
+    assert!(shown.contains("Timed by hand with the tool's stopwatch by Ada."), "{shown}");
+    assert!(shown.contains("heron-1.2, set aside") && shown.contains("1 lap counted"), "{shown}");
+    let lap = env.lap_ok(&["show", "heron-1.1"]);
+    assert!(lap.contains("read to the nearest") && lap.contains("200 ms"), "{lap}");
+    assert_eq!(
+        env.lap(&["clock", "window-export", "--rig", "heron"]).status,
+        Some(2),
+        "which variant?"
+    );
+}
+
+#[test]
+fn a_lap_is_set_aside_with_a_reason_and_taken_back_and_stays_on_record() {
+    let env = TestEnv::with_study(LAP, STUDY);
+    env.lap_ok(&["enter", "suite", "--rig", "wren", "8120", "8133", "8097", "7000"]);
+    env.lap_ok(&["set-aside", "wren-1.4", "--why", "another window covered it"]);
+    let compared = env.lap_ok(&["compare"]);
+    assert!(compared.contains("wren: 1 lap not counted: set aside"), "{compared}");
+    let lap = env.lap_ok(&["show", "wren-1.4"]);
+    assert!(
+        lap.contains("not counted: set aside") && lap.contains("another window covered it"),
+        "{lap}"
+    );
+    insta::assert_snapshot!(env.lap(&["set-aside", "wren-1.4", "--why", "again"]), @"
+    ! error: wren-1.4 is set aside already: another window covered it
+    ! help: take it back first with --take-back, to give another reason
+    [exit status: 2]
+    ");
+    assert_eq!(env.lap(&["set-aside", "wren-1.9", "--why", "x"]).status, Some(2));
+    env.lap_ok(&["set-aside", "wren-1.4", "--take-back", "--why", "it was the other monitor"]);
+    assert!(env.lap_ok(&["compare", "--format", "csv"]).contains(",4,0,"), "it counts again");
+    env.lap_ok(&["note", "suite", "--felt", "smooth"]);
+    env.lap_ok(&["note", "wren-1", "window open"]);
+    assert!(env.lap_ok(&["compare"]).contains("How it felt: smooth"));
+    assert!(env.lap_ok(&["show", "wren-1"]).contains("window open"));
+    assert_eq!(env.lap_ok(&["note", "--format", "csv"]).lines().count(), 5);
+    assert_eq!(env.lap(&["note", "owl", "x"]).status, Some(2));
+    assert!(env.lap_ok(&["verify"]).contains("and 4 remarks are as they were written"));
+}
