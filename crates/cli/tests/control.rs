@@ -198,3 +198,61 @@ fn rig_says_what_it_is_and_check_what_would_spoil_a_lap() {
     let fine = env.lap(&["rig", "check", "--machine-root", "fine", "--watch", "10ms"]);
     assert!(fine.stdout.contains("Nothing that would spoil a lap was seen"), "{fine}");
 }
+
+#[test]
+fn the_whole_tree_is_accounted_even_what_moved_to_a_session_of_its_own() {
+    // A worker that nobody waits for, in a session of its own, its parent gone: busy for a second.
+    let env = suite(
+        "kind = \"task\"\n\
+         command = \"(setsid timeout 1 sh -c 'while :; do :; done' &) ; sleep 1.3\"",
+    );
+    env.lap_ok(&["run", "--laps", "1"]);
+    let lap = &rows(&env, &["show", "here-1.1"])[0];
+    let used = lap["user_ns"].as_u64().unwrap() + lap["system_ns"].as_u64().unwrap();
+    assert!((500_000_000..1_500_000_000).contains(&used), "{used} ns");
+    assert!(lap["tree_peak_bytes"].as_u64() >= lap["peak_bytes"].as_u64(), "{lap}");
+    // Two at once hold more than the larger of them alone.
+    let two = suite(
+        "kind = \"task\"\n\
+         command = \"{lap} stand-in hold-memory --mib 60 --seconds 1 & {lap} stand-in hold-memory --mib 60 --seconds 1; wait\"",
+    );
+    two.lap_ok(&["run", "--laps", "1"]);
+    let lap = &rows(&two, &["show", "here-1.1"])[0];
+    let (tree, one) =
+        (lap["tree_peak_bytes"].as_u64().unwrap(), lap["peak_bytes"].as_u64().unwrap());
+    assert!(one < 80_000_000 && tree > 120_000_000, "one {one}, tree {tree}");
+    let groups = std::process::Command::new("find")
+        .args(["/sys/fs/cgroup", "-name", &format!("honest-lap-{}", std::process::id())])
+        .output()
+        .unwrap();
+    assert!(groups.stdout.is_empty(), "no group is left behind");
+}
+
+#[test]
+fn a_card_that_only_its_makers_library_shows_is_read_through_it() {
+    let env = suite("kind = \"task\"\ncommand = [\"sleep\", \"0.2\"]");
+    // A library of the same name and calls, with one card that is always the same.
+    env.write(
+        "card.c",
+        "typedef unsigned u; typedef unsigned long long l;\n\
+         u nvmlInit_v2(void) { return 0; }\n\
+         u nvmlDeviceGetCount_v2(u *n) { *n = 1; return 0; }\n\
+         u nvmlDeviceGetHandleByIndex_v2(u i, void **card) { *card = (void *)(l)(i + 1); return 0; }\n\
+         u nvmlDeviceGetUtilizationRates(void *card, u *both) { both[0] = 87; both[1] = 5; return 0; }\n\
+         u nvmlDeviceGetMemoryInfo(void *card, l *three) { three[2] = 640000000; return 0; }\n\
+         u nvmlDeviceGetClockInfo(void *card, u kind, u *mhz) { *mhz = 1500; return 0; }\n\
+         u nvmlDeviceGetPowerUsage(void *card, u *mw) { return 3; }\n",
+    );
+    let built = std::process::Command::new("cc")
+        .args(["-shared", "-fPIC", "-o", "libnvidia-ml.so.1", "card.c"])
+        .current_dir(env.path())
+        .status()
+        .unwrap();
+    assert!(built.success());
+    let run =
+        env.command(&["run", "--laps", "1"]).env("LD_LIBRARY_PATH", env.path()).output().unwrap();
+    assert!(run.status.success(), "{run:?}");
+    let lap = &rows(&env, &["show", "here-1.1"])[0];
+    assert_eq!((&lap["graphics_use"], &lap["graphics_clock_mhz"]), (&0.87.into(), &1500.0.into()));
+    assert_eq!(lap["power_w"], Value::Null, "what it does not tell is absent");
+}

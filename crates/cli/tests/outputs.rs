@@ -112,10 +112,7 @@ fn verify_proves_that_nothing_changed_and_names_what_did() {
     db.execute_batch(&format!("DROP TRIGGER lap_keeps; {change}")).unwrap();
     let came = env.lap(&["--study", "lab", "verify"]);
     assert_eq!(came.status, Some(1), "{came}");
-    assert!(
-        came.stdout.contains("The seals of 1 session of 210 laps in 10 sessions are broken."),
-        "{came}"
-    );
+    assert!(came.stdout.contains("The seals of 1 of 10 sessions are broken."), "{came}");
     assert!(came.stdout.contains("lap kestrel-2.4 has changed"), "{came}");
 }
 

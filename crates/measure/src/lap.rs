@@ -12,6 +12,7 @@ use crate::sampler::Watcher;
 use crate::spool;
 use crate::starter::{self, Ended, Order, Report, Spools};
 use crate::stop::Stop;
+use honest_lap_core::conditions::Sampled;
 use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome, Produced};
 use honest_lap_core::plain::{plain_line, plain_lines};
 use honest_lap_core::template::Unfilled;
@@ -96,7 +97,7 @@ impl Lap<'_> {
             return Ok(not_driven(Outcome::NotStarted, why.to_owned()));
         };
         let order = match self.order(command) {
-            Ok(order) => Order { spools: self.spools()?, ..order },
+            Ok(order) => Order { spools: self.spools()?, watched: watcher.watches(), ..order },
             Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
         };
         let before: &[Launch] = match self.job.warm {
@@ -141,7 +142,8 @@ impl Lap<'_> {
             Report::Ended(ended) => {
                 let usage = Some(&ended.usage);
                 result.body.conditions = before.until(&after, usage, ended.slept);
-                result.body.conditions.sampled = sampled(&traces, machine);
+                result.body.conditions.sampled =
+                    Sampled { tree_peak_bytes: ended.tree_peak_bytes, ..sampled(&traces, machine) };
                 // Two looks are in what they come to; only more of them make a course.
                 if traces.at_ms.len() > 2 {
                     result.body.traces = traces;
@@ -361,8 +363,8 @@ impl Lap<'_> {
             None => None,
         };
         let command = self.values.command(launch)?;
-        let (limit, spools) = (workload.limit, Spools::default());
-        Ok(Order { command, folder, environment, stdin, limit, spools })
+        let (limit, spools, watched) = (workload.limit, Spools::default(), false);
+        Ok(Order { command, folder, environment, stdin, limit, spools, watched })
     }
 
     fn expected(&self) -> Result<Vec<(Expected, Option<&Launch>)>, Unfilled> {

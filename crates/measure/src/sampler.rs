@@ -44,6 +44,11 @@ impl Watcher {
         Self { sensors: None, meters }
     }
 
+    /// Returns whether laps are watched.
+    pub(crate) fn watches(&self) -> bool {
+        self.sensors.is_some()
+    }
+
     /// Takes the first sample and goes on until [`Self::finish`].
     pub(crate) fn start(&mut self) -> io::Result<Watch> {
         let stop = Arc::new(eventfd(0, EventfdFlags::CLOEXEC)?);

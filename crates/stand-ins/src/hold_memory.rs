@@ -8,6 +8,9 @@ pub struct HoldMemoryArgs {
     /// How much, in MiB
     #[arg(long)]
     mib: usize,
+    /// How long it is held
+    #[arg(long, default_value_t = 0.0)]
+    seconds: f64,
 }
 
 pub(crate) fn run(args: &HoldMemoryArgs) -> io::Result<()> {
@@ -16,6 +19,7 @@ pub(crate) fn run(args: &HoldMemoryArgs) -> io::Result<()> {
     for page in memory.chunks_mut(PAGE) {
         page[0] = 1;
     }
+    std::thread::sleep(std::time::Duration::from_secs_f64(args.seconds));
     std::hint::black_box(&memory);
     Ok(())
 }

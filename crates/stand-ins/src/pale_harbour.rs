@@ -1,9 +1,11 @@
 //! The made-up lab: what four rigs of Pale Harbour are said to have recorded.
 //!
 //! Nothing here was measured. It is drawn from stated distributions by a fixed seed, with honest
-//! trouble in it: two rigs that tie, a noisy laptop with a single session and an older renderer,
-//! and laps that failed.
+//! trouble in it: two rigs that tie, a noisy laptop with a single session, an older renderer and a
+//! clock that falls in the heat, a lap set aside, and laps that failed.
 
+use crate::machine::{State, Trouble, state_at};
+use honest_lap_core::conditions::{Quantity, Trace, Traces};
 use honest_lap_core::lap::Outcome;
 use honest_lap_core::random::SplitMix;
 use honest_lap_core::rig::RigFound;
@@ -42,6 +44,8 @@ pub struct RecordedLap {
     pub wall: Nanos,
     /// Threads that worked.
     pub threads: u32,
+    /// The conditions it is said to have been driven under, sample by sample.
+    pub traces: Traces,
 }
 
 /// Returns workload, program and version line of the two programs on `rig`: the laptop's renderer
@@ -146,6 +150,7 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
                     reason: None,
                     wall: Nanos((seconds * 1e9) as u64),
                     threads,
+                    traces: traces(rig.name, seconds, threads, rig.cores),
                 });
             }
         }
@@ -166,6 +171,54 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
         },
         laps,
     }
+}
+
+/// When the lab's people said what they said, RFC 3339.
+pub const REMARKED: &str = "2026-03-14T17:00:00Z";
+
+/// Returns the made-up lap that the lab set aside, and why.
+pub fn set_aside() -> (&'static str, &'static str) {
+    ("plover-2.9", "somebody leaned on the space bar")
+}
+
+/// Returns what the lab's people said: of a session, and of how a workload felt.
+pub fn remarks() -> [(&'static str, &'static str, bool); 2] {
+    [
+        ("wren-1", "the laptop sat on a blanket", false),
+        ("dome-still", "wren's fan drowned the lecture", true),
+    ]
+}
+
+/// Returns samples of a lap of `seconds`: the laptop runs hot and its clock falls, the others do not.
+fn traces(rig: &str, seconds: f64, threads: u32, cores: u32) -> Traces {
+    const BETWEEN: f64 = 0.25;
+    let trouble = if rig == "wren" { Trouble::Throttle } else { Trouble::None };
+    let moments: Vec<f64> = (0..)
+        .map(|n| f64::from(n) * BETWEEN)
+        .take_while(|at| *at < seconds)
+        .chain([seconds])
+        .collect();
+    let channel = |quantity, which: &str, of: &dyn Fn(&State) -> f64| Trace {
+        quantity,
+        which: which.to_owned(),
+        unit: String::new(),
+        values: moments
+            .iter()
+            .map(|&at| Some((of(&state_at(trouble, at)) * 10.0).round() / 10.0))
+            .collect(),
+    };
+    let used = |core: u32| {
+        let share = if core < threads { 0.98 } else { 0.01 };
+        let values = moments.iter().map(|&at| (at > 0.0).then_some(share)).collect();
+        let (which, unit) = (core.to_string(), String::new());
+        Trace { quantity: Quantity::CoreUse, which, unit, values }
+    };
+    let mut channels: Vec<Trace> = (0..cores).map(used).collect();
+    channels.push(channel(Quantity::CoreClock, "0", &|state| state.clock_mhz));
+    channels.push(channel(Quantity::Temperature, "package", &|state| state.temperature_c));
+    channels.push(channel(Quantity::Fan, "fan1", &|state| state.fan_rpm));
+    channels.push(channel(Quantity::Power, "package", &|state| state.power_w));
+    Traces { at_ms: moments.iter().map(|at| (at * 1e3) as u64).collect(), channels }
 }
 
 /// Makes the laps fail that failed.

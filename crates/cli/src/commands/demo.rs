@@ -3,8 +3,10 @@
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE};
+use honest_lap_core::conditions::{Conditions, Sampled};
 use honest_lap_core::lap::{LapBody, LapName, Outcome, Usage};
-use honest_lap_core::session::{SessionAbout, VersionLine};
+use honest_lap_core::remark::{Remark, RemarkKind, Subject};
+use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
 use honest_lap_core::time::Nanos;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
@@ -50,6 +52,7 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
     for session in pale_harbour::sessions() {
         record(&open, &mut logbook, &session)?;
     }
+    remark(&mut logbook)?;
     drop(logbook);
     let dir = args.dir.display();
     ctx.ui.say(
@@ -118,6 +121,27 @@ fn record(
     Ok(())
 }
 
+/// Writes down what the lab's people said and set aside.
+fn remark(logbook: &mut Logbook) -> Result<(), CmdError> {
+    let (lap, why) = pale_harbour::set_aside();
+    let lap = LapName::parse(lap).expect("the lab set aside one of its laps");
+    let aside = (Subject::Lap(lap), RemarkKind::SetAside, why);
+    let said = pale_harbour::remarks().map(|(about, text, felt)| match felt {
+        true => (Subject::Workload(about.to_owned()), RemarkKind::Felt, text),
+        false => {
+            let session =
+                SessionName::parse(about).expect("the lab remarks on a session of its own");
+            (Subject::Session(session), RemarkKind::Note, text)
+        }
+    });
+    for ((subject, kind, text), number) in [aside].into_iter().chain(said).zip(1..) {
+        let (made, text) = (pale_harbour::REMARKED.to_owned(), text.to_owned());
+        let remark = Remark { kind, subject, made, text };
+        logbook.append_remark(&remark, &format!("made-up-{number}"))?;
+    }
+    Ok(())
+}
+
 fn body(session: &RecordedSession, lap: &RecordedLap) -> LapBody {
     let exit_code = match lap.outcome {
         Outcome::Done => Some(0),
@@ -137,6 +161,17 @@ fn body(session: &RecordedSession, lap: &RecordedLap) -> LapBody {
             peak_bytes: 9_500_000,
             peak_floor_bytes: 0,
         }),
+        conditions: Conditions {
+            others_cpu: Some(Nanos(10_000_000)),
+            slept: Some(Nanos(0)),
+            sampled: Sampled {
+                governor: session.found.governor.clone(),
+                on_mains: Some(true),
+                ..Sampled::of(&lap.traces)
+            },
+            ..Conditions::default()
+        },
+        traces: lap.traces.clone(),
         ..LapBody::default()
     }
 }

@@ -202,6 +202,12 @@ fn sampled(seen: &Sampled) -> Vec<Field> {
     let share = |value: f64| percent(value);
     let mut fields = vec![
         (
+            Column::text("tree_peak_bytes", "memory of its tree"),
+            Cell::or_missing(seen.tree_peak_bytes, |bytes| {
+                Cell::whole(bytes).shown(format!("at least {}", display_size(bytes)))
+            }),
+        ),
+        (
             Column::text("cores_busy", "cores busy"),
             Cell::or_missing(seen.cores_busy, |n| Cell::number(n, significant(n, 3))),
         ),
@@ -262,7 +268,9 @@ fn sampled(seen: &Sampled) -> Vec<Field> {
     ];
     let absent: Vec<String> = fields
         .iter()
-        .filter(|(column, cell)| cell.value == Value::Missing && column.key != "samples")
+        .filter(|(column, cell)| {
+            cell.value == Value::Missing && !["samples", "tree_peak_bytes"].contains(&column.key)
+        })
         .map(|(column, _)| column.title.clone())
         .collect();
     for (column, cell) in &mut fields {

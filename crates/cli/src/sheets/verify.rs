@@ -21,7 +21,9 @@ pub fn verify(sessions: &[SealedSession], remarks: &SealedRemarks, faults: &[Str
         _ if remarks.broken.is_some() => "A remark is not as it was written.".to_owned(),
         (0, 0) => format!("Nothing has changed: {what} are as they were written."),
         (0, _) => format!("The file is damaged, though the seals of {what} hold."),
-        (broken, _) => format!("The seals of {} of {what} are broken.", count(broken, "session")),
+        (broken, _) => {
+            format!("The seals of {broken} of {} are broken.", count(sessions.len(), "session"))
+        }
     };
     faults.extend(remarks.broken.as_ref().map(|made| {
         format!("the remark made at {made} has changed, or the one before it was taken out")

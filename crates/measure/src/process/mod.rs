@@ -1,10 +1,12 @@
 //! Processes of this machine: the tree below one of them, signals, and how one ended.
 
+mod group;
 mod reap;
 mod tree;
 
-pub(crate) use reap::{reap, reap_orphans};
-pub(crate) use tree::{Process, descendants, processes, send};
+pub(crate) use group::Group;
+pub(crate) use reap::{Used, reap, reap_orphans, used_by_children};
+pub(crate) use tree::{Process, below, descendants, processes, send};
 
 /// Returns the short name of `signal`, or its number.
 pub(crate) fn signal_name(signal: i32) -> String {

@@ -3,13 +3,11 @@
 use honest_lap_core::time::Nanos;
 use std::io;
 
-/// How a child ended and what it used, its own waited-for children included.
+/// How a child ended, and its peak memory, its own waited-for children included.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Reaped {
     pub(crate) exit_code: Option<i32>,
     pub(crate) signal: Option<i32>,
-    pub(crate) user: Nanos,
-    pub(crate) system: Nanos,
     /// Peak resident memory of the largest process among them.
     pub(crate) peak_bytes: u64,
 }
@@ -34,6 +32,23 @@ pub(crate) fn reap_orphans() {
     while wait4(-1, libc::WNOHANG).0 > 0 {}
 }
 
+/// Processor time.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
+pub(crate) struct Used {
+    pub(crate) user: Nanos,
+    pub(crate) system: Nanos,
+}
+
+/// Returns what every child that was reaped so far has used, whoever's child it was at first.
+#[expect(unsafe_code, reason = "no safe crate offers getrusage")]
+pub(crate) fn used_by_children() -> Used {
+    // SAFETY: rusage is plain integers, for which all zeroes is a valid value.
+    let mut usage: libc::rusage = unsafe { std::mem::zeroed() };
+    // SAFETY: the pointer is to a live, writable value of the type that getrusage fills in.
+    unsafe { libc::getrusage(libc::RUSAGE_CHILDREN, &raw mut usage) };
+    Used { user: span(usage.ru_utime), system: span(usage.ru_stime) }
+}
+
 #[expect(unsafe_code, reason = "no safe crate offers wait4 with its resource usage")]
 fn wait4(pid: libc::pid_t, options: i32) -> (libc::pid_t, i32, libc::rusage) {
     let mut status = 0;
@@ -50,8 +65,6 @@ fn reaped(status: i32, usage: &libc::rusage) -> Reaped {
     Reaped {
         exit_code: exited.then(|| libc::WEXITSTATUS(status)),
         signal: signalled.then(|| libc::WTERMSIG(status)),
-        user: span(usage.ru_utime),
-        system: span(usage.ru_stime),
         peak_bytes: u64::try_from(usage.ru_maxrss).unwrap_or(0) * 1024,
     }
 }

@@ -10,6 +10,8 @@ pub(crate) struct Process {
     pub(crate) pid: i32,
     pub(crate) parent: i32,
     pub(crate) name: String,
+    /// Memory that it holds, in bytes; shared pages count for each that shares them.
+    pub(crate) resident_bytes: u64,
 }
 
 /// Returns every process that has not ended; one that ends meanwhile is left out.
@@ -31,8 +33,12 @@ fn parse_stat(pid: i32, stat: &str) -> Option<Process> {
     let mut fields = stat.get(close + 1..)?.split_ascii_whitespace();
     let state = fields.next()?;
     let parent = fields.next()?.parse().ok()?;
+    // Field 24 of proc(5); the state is field 3.
+    let pages: u64 = fields.nth(19).and_then(|text| text.parse().ok()).unwrap_or(0);
+    let resident_bytes = pages * rustix::param::page_size() as u64;
     let ended = matches!(state, "Z" | "X" | "x");
-    (!ended).then(|| Process { pid, parent, name: stat[open + 1..close].to_owned() })
+    let name = stat[open + 1..close].to_owned();
+    (!ended).then_some(Process { pid, parent, name, resident_bytes })
 }
 
 /// Returns every living process below `root`, nearest first.
@@ -40,7 +46,8 @@ pub(crate) fn descendants(root: i32) -> Vec<Process> {
     below(root, processes())
 }
 
-fn below(root: i32, all: Vec<Process>) -> Vec<Process> {
+/// Returns those of `all` that are below `root`, nearest first.
+pub(crate) fn below(root: i32, all: Vec<Process>) -> Vec<Process> {
     let mut children: HashMap<i32, Vec<Process>> = HashMap::new();
     for process in all {
         children.entry(process.parent).or_default().push(process);
@@ -70,16 +77,17 @@ mod tests {
 
     #[test]
     fn reads_names_with_brackets_and_passes_over_the_dead() {
-        let line = "42 (a (b) c) S 7 42 42 0 -1";
+        let line = "42 (a (b) c) S 7 42 42 0 -1 4194304 1 0 0 0 2 3 0 0 20 0 1 0 99 8192 5 0";
         let found = parse_stat(42, line).unwrap();
         assert_eq!((found.parent, found.name.as_str()), (7, "a (b) c"));
+        assert_eq!(found.resident_bytes, 5 * rustix::param::page_size() as u64);
         assert_eq!(parse_stat(42, "42 (x) Z 7 42"), None);
         assert_eq!(parse_stat(42, "garbage"), None);
     }
 
     #[test]
     fn finds_the_whole_tree_and_nothing_else() {
-        let process = |pid, parent| Process { pid, parent, name: String::new() };
+        let process = |pid, parent| Process { pid, parent, name: String::new(), resident_bytes: 0 };
         let all = vec![process(2, 1), process(3, 2), process(4, 3), process(5, 1), process(6, 9)];
         let pids: Vec<i32> = below(2, all).iter().map(|p| p.pid).collect();
         assert_eq!(pids, [3, 4]);

@@ -5,10 +5,11 @@ use super::stream::Stream;
 use super::watched::Watched;
 use super::wire::{Ended, Order, Report, read_order, write_report};
 use crate::clock::{now, now_with_sleep};
-use crate::process::{Process, descendants, reap, reap_orphans, send};
+use crate::process::{
+    Group, Process, Used, below, descendants, processes, reap, reap_orphans, send, used_by_children,
+};
 use crate::spool::Spool;
 use crate::stop::timespec;
-use honest_lap_core::lap::Usage;
 use honest_lap_core::time::{Nanos, Stamp};
 use rustix::event::{PollFd, PollFlags, poll};
 use rustix::pipe::{PipeFlags, fcntl_setpipe_size, pipe_with};
@@ -68,6 +69,11 @@ struct Running {
     stdout: Stream<File>,
     stderr: Stream<File>,
     watched: Option<Watched>,
+    /// The group around it, where one is permitted.
+    group: Option<Group>,
+    memory: TreeMemory,
+    /// What earlier children of ours used.
+    used_before: Used,
     started: Stamp,
     started_with_sleep: Stamp,
     floor_bytes: u64,
@@ -107,8 +113,10 @@ impl Running {
         let mut stderr = Stream::new(stderr, spooled(&order.spools.stderr)?);
         let watched = order.spools.watched.as_ref().map(Watched::begin).transpose();
         let mut watched = watched.map_err(unconnected)?;
+        let group = if order.watched { Group::join() } else { None };
         memory::shrink();
         rehearse(&order.folder);
+        let used_before = used_by_children();
         memory::reset_peak();
         let floor_bytes = memory::peak_bytes();
         let started_with_sleep = now_with_sleep();
@@ -122,10 +130,23 @@ impl Running {
         // The command holds our copies of the ends that the child writes to.
         drop(command);
         let pidfd = pidfd(&child).map_err(|err| {
-            end_tree(own_pid());
+            end_tree(None);
             format!("it cannot be watched: {err}")
         })?;
-        Ok(Self { child, pidfd, stdout, stderr, watched, started, started_with_sleep, floor_bytes })
+        let memory = TreeMemory::new(order.watched, started);
+        Ok(Self {
+            child,
+            pidfd,
+            stdout,
+            stderr,
+            watched,
+            group,
+            memory,
+            used_before,
+            started,
+            started_with_sleep,
+            floor_bytes,
+        })
     }
 
     fn finish(mut self, limit: Nanos, socket: &UnixStream) -> Ended {
@@ -135,7 +156,8 @@ impl Running {
         let deadline = Stamp(self.started.0.saturating_add(limit.0));
         let (reaped, stopped) = loop {
             let next = ending.as_ref().map_or(deadline, |ending| ending.again);
-            let ready = self.wait(socket, next, ending.is_none());
+            let wake = self.memory.next.map_or(next, |look| look.min(next));
+            let ready = self.wait(socket, wake, ending.is_none());
             if ready.child {
                 let reaped = reap(self.child.id());
                 break (reaped, now());
@@ -146,6 +168,7 @@ impl Running {
                 watched.look();
             }
             let at = now();
+            self.memory.look_if_due(at, self.group.as_ref());
             match &mut ending {
                 None if ready.tool => {
                     ended.asked = true;
@@ -167,14 +190,16 @@ impl Running {
         ended.slept = if slept.0 >= Nanos::PER_SECOND { slept } else { Nanos(0) };
         if let Ok(reaped) = reaped {
             (ended.exit_code, ended.signal) = (reaped.exit_code, reaped.signal);
-            ended.usage = Usage {
-                user: reaped.user,
-                system: reaped.system,
-                peak_bytes: reaped.peak_bytes,
-                peak_floor_bytes: self.floor_bytes,
-            };
+            ended.usage.peak_bytes = reaped.peak_bytes;
+            ended.usage.peak_floor_bytes = self.floor_bytes;
         }
-        let outlived = end_tree(own_pid());
+        let outlived = end_tree(self.group.as_ref());
+        // Of the whole tree: what lost its parent was reaped here too.
+        let used = used_by_children();
+        ended.usage.user = used.user.minus(self.used_before.user);
+        ended.usage.system = used.system.minus(self.used_before.system);
+        let seen = self.memory.peak_bytes.map(|seen| seen.max(ended.usage.peak_bytes));
+        ended.tree_peak_bytes = self.group.as_ref().and_then(Group::peak_bytes).or(seen);
         if ending.is_none() {
             ended.left_behind = outlived;
         }
@@ -225,12 +250,59 @@ impl Ending {
     }
 }
 
-/// Ends everything below `root`: asks, then insists. Returns the names of what was there.
+/// The memory of the whole tree, looked at now and then.
+struct TreeMemory {
+    /// When it is looked at next; `None` where it is not.
+    next: Option<Stamp>,
+    peak_bytes: Option<u64>,
+}
+
+/// The first look, and the least time between two.
+const MEMORY_LOOK: Nanos = Nanos(500_000_000);
+/// A look may take this share of the time: one in so many parts.
+const MEMORY_SHARE: u64 = 1_000;
+
+impl TreeMemory {
+    fn new(watched: bool, started: Stamp) -> Self {
+        let next = watched.then(|| Stamp(started.0.saturating_add(MEMORY_LOOK.0)));
+        Self { next, peak_bytes: None }
+    }
+
+    /// Looks at every process of the tree if it is time to, and decides when it is time again: the
+    /// longer a look takes, the longer until the next.
+    fn look_if_due(&mut self, at: Stamp, group: Option<&Group>) {
+        if self.next.is_none_or(|next| at < next) {
+            return;
+        }
+        let held: u64 = tree(group).iter().map(|process| process.resident_bytes).sum();
+        self.peak_bytes = self.peak_bytes.max(Some(held));
+        let after = now();
+        let took = after.since(at).unwrap_or_default();
+        let pause = took.0.saturating_mul(MEMORY_SHARE).max(MEMORY_LOOK.0);
+        self.next = Some(Stamp(after.0.saturating_add(pause)));
+    }
+}
+
+/// Returns everything that the lap started and that lives: what is below this process, and what is
+/// in its group.
+fn tree(group: Option<&Group>) -> Vec<Process> {
+    let all = processes();
+    let members = group.map(|group| group.members(&all)).unwrap_or_default();
+    let mut found = below(own_pid(), all);
+    for member in members {
+        if !found.iter().any(|known| known.pid == member.pid) {
+            found.push(member);
+        }
+    }
+    found
+}
+
+/// Ends the whole tree: asks, then insists. Returns the names of what was there.
 ///
 /// What will not end even so (another user's, or held by the kernel) is named as such and left.
-fn end_tree(root: i32) -> Vec<String> {
+fn end_tree(group: Option<&Group>) -> Vec<String> {
     reap_orphans();
-    let first = descendants(root);
+    let first = tree(group);
     if first.is_empty() {
         return Vec::new();
     }
@@ -238,7 +310,7 @@ fn end_tree(root: i32) -> Vec<String> {
     let begun = now().0;
     loop {
         reap_orphans();
-        let rest: Vec<Process> = descendants(root);
+        let rest: Vec<Process> = tree(group);
         let waited = now().0.saturating_sub(begun);
         if rest.is_empty() || waited > LEFT_BEHIND_PATIENCE.0 {
             let stays = |process: &Process| rest.iter().any(|other| other.pid == process.pid);

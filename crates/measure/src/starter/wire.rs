@@ -20,6 +20,8 @@ pub(crate) struct Order {
     pub(crate) limit: Nanos,
     /// What is written down as it comes in.
     pub(crate) spools: Spools,
+    /// Whether it is a lap, whose tree is looked at while it runs; a step around one is not.
+    pub(crate) watched: bool,
 }
 
 /// Streams that are written down as they come in, each to a path of its own.
@@ -56,6 +58,8 @@ pub(crate) struct Ended {
     pub(crate) asked: bool,
     /// Names of the programs that outlived it and were ended.
     pub(crate) left_behind: Vec<String>,
+    /// The most memory that its whole tree was seen to hold at once.
+    pub(crate) tree_peak_bytes: Option<u64>,
     /// How many bytes it appended to the watched file.
     pub(crate) watched_bytes: u64,
     #[serde(skip)]
