@@ -46,7 +46,7 @@ mod tests {
         assert_eq!(
             found[0].evidence,
             "lap heron-1.2 ran beside other programs that used 900 ms of processor time, 45 % of \
-             one hardware thread; so has one other lap"
+             one hardware thread; likewise one other lap"
         );
     }
 }

@@ -115,8 +115,8 @@ fn by_fact(
         let (first, more) = (&laps[0], laps.len() - 1);
         let others = match more {
             0 => String::new(),
-            1 => "; so has one other lap".to_owned(),
-            more => format!("; so have {more} other laps"),
+            1 => "; likewise one other lap".to_owned(),
+            more => format!("; likewise {more} other laps"),
         };
         Doubt {
             name,
