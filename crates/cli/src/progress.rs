@@ -79,7 +79,7 @@ impl<'a> Progress<'a> {
         });
         if moved {
             self.told = Some(total);
-            let line = format!("ends about {end}, in {}", left_words(left));
+            let line = format!("ends about {end}, {} left", left_words(left));
             self.bar.suspend(|| self.ctx.ui.say(Role::Quiet, &line));
         }
     }

@@ -66,7 +66,7 @@ fn failed_laps_are_driven_again_only_when_asked_and_stay_on_record() {
 
 #[test]
 fn a_run_ends_by_itself_at_an_announced_look_and_says_so_in_its_intervals() {
-    let env = TestEnv::with_workload(LAP, "command = [\"sleep\", \"0.1\"]");
+    let env = TestEnv::with_workload(LAP, "command = [\"sleep\", \"0.2\"]");
     let came = env.lap(&["run", "--until", "5%", "--laps", "12"]);
     assert_eq!(came.status, Some(0), "{came}");
     assert!(

@@ -27,13 +27,14 @@ fn a_growing_delay_is_not_steady() {
 fn a_first_lap_that_fills_a_cache_is_told_and_has_one_name() {
     let said = doubts(&counted("[ $n = 0 ] && sleep 0.3; sleep 0.1"), "6");
     assert!(said.contains("first lap") && said.contains("none warmed up"), "{said}");
-    assert!(!said.contains("odd lap"), "{said}");
+    let odd = said.lines().find(|line| line.contains(",odd lap,"));
+    assert!(odd.is_none_or(|line| !line.contains("here-1.1 ")), "{said}");
 }
 
 #[test]
 fn a_lap_far_off_is_odd() {
     let said = doubts(&counted("[ $n = 4 ] && sleep 0.3; sleep 0.1"), "8");
-    assert!(said.contains("odd lap") && said.contains("lap here-1.5 lies"), "{said}");
+    assert!(said.contains("odd lap") && said.contains("here-1.5"), "{said}");
 }
 
 #[test]

@@ -3,7 +3,9 @@
 //! One SQLite file beside the study. `docs/formats/logbook.md` describes every table. Nothing
 //! here sums up or judges; it gives back what was written.
 
+mod beside;
 mod error;
+mod machines;
 mod merge;
 mod names;
 mod open;

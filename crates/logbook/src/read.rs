@@ -4,10 +4,7 @@ use crate::error::LogbookError;
 use crate::names::Names;
 use crate::open::Logbook;
 use crate::write::json;
-use honest_lap_core::doubt::LapFacts;
 use honest_lap_core::lap::{Captured, LapBody, LapHead, LapName, Outcome, Usage};
-use honest_lap_core::measure::Reading;
-use honest_lap_core::remark::{RemarkKind, Subject};
 use honest_lap_core::session::{SessionName, SessionRecord, VersionLine};
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
@@ -57,7 +54,7 @@ pub struct TaskForm {
     pub task: Task,
 }
 
-type Sql<T> = rusqlite::Result<T>;
+pub(crate) type Sql<T> = rusqlite::Result<T>;
 
 impl Logbook {
     /// Returns the heads of all laps, in the order written.
@@ -121,66 +118,6 @@ impl Logbook {
             });
         }
         Ok(laps)
-    }
-
-    /// Returns what was read from the laps that `condition` selects, by their number here.
-    fn readings(
-        &self,
-        condition: &str,
-        values: &[&dyn rusqlite::ToSql],
-    ) -> Result<HashMap<i64, Vec<Reading>>, LogbookError> {
-        let which = match condition {
-            "" => String::new(),
-            some => format!("AND lap IN (SELECT id FROM lap {some})"),
-        };
-        let query = format!("SELECT lap, readings FROM lap_detail WHERE readings <> '[]' {which}");
-        let rows = self.rows(&query, values, |row| Ok((row.get(0)?, row.get::<_, String>(1)?)))?;
-        let read = rows
-            .into_iter()
-            .map(|(lap, text)| Ok((lap, self.parsed(&text, "the readings of a lap")?)));
-        read.collect()
-    }
-
-    /// Returns why laps are set aside, by name: the last word on each counts.
-    fn set_aside(&self, names: &Names) -> Result<HashMap<LapName, String>, LogbookError> {
-        let mut all = HashMap::new();
-        for remark in self.remarks_with(names)? {
-            match (remark.kind, remark.subject) {
-                (RemarkKind::SetAside, Subject::Lap(lap)) => {
-                    all.insert(lap, remark.text);
-                }
-                (RemarkKind::TakenBack, Subject::Lap(lap)) => {
-                    all.remove(&lap);
-                }
-                _ => {}
-            }
-        }
-        Ok(all)
-    }
-
-    /// Returns what doubts are found in, of every lap that was started.
-    pub fn facts(&self) -> Result<BTreeMap<LapName, LapFacts>, LogbookError> {
-        let names = self.names()?;
-        let query = "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind
-                     FROM lap l JOIN lap_detail d ON d.lap = l.id";
-        let mut statement = self.db.prepare(query).map_err(|source| self.failed("read", source))?;
-        let mut rows = statement.query([]).map_err(|source| self.failed("read", source))?;
-        let mut all = BTreeMap::new();
-        while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
-            let read = || -> Sql<(i64, u32, [String; 3])> {
-                Ok((row.get(0)?, row.get(1)?, [row.get(2)?, row.get(3)?, row.get(4)?]))
-            };
-            let (session, number, [conditions, produced, left_behind]) =
-                read().map_err(|source| self.failed("read", source))?;
-            let session = names.of(session).ok_or_else(|| self.damaged("a lap's session"))?;
-            let facts = LapFacts {
-                conditions: self.parsed(&conditions, "the conditions of a lap")?,
-                produced: self.parsed(&produced, "the products of a lap")?,
-                left_behind: self.parsed(&left_behind, "what a lap left behind")?,
-            };
-            all.insert(LapName { session: session.clone(), number }, facts);
-        }
-        Ok(all)
     }
 
     /// Returns the lap called `name` in full, if it is there.
@@ -317,14 +254,6 @@ impl Logbook {
         Ok(pages)
     }
 
-    /// Returns whether a lap would count if nobody had set it aside.
-    fn lap_counts(&self, names: &Names, lap: &LapName) -> Result<bool, LogbookError> {
-        let query = "SELECT 1 FROM lap
-                     WHERE session = ?1 AND number = ?2 AND warm_up = 0 AND outcome = 'done'";
-        let id = names.id(&lap.session);
-        Ok(self.one(query, &[&id, &lap.number], |row| row.get::<_, u32>(0))?.is_some())
-    }
-
     /// Returns what every session's programs said of their version.
     pub fn versions(&self) -> Result<Vec<(SessionName, VersionLine)>, LogbookError> {
         let names = self.names()?;
@@ -371,42 +300,6 @@ impl Logbook {
             params![workload, form],
             |row| row.get(0),
         )
-    }
-
-    /// Returns the fingerprint of the machine that last recorded as `rig`, if there is one.
-    pub fn machine_of(&self, rig: &str) -> Result<Option<String>, LogbookError> {
-        Ok(self.machines()?.into_iter().rev().find(|(name, _)| name == rig).map(|(_, m)| m))
-    }
-
-    /// Returns the rig name under which the machine `fingerprint` last recorded, if there is one.
-    pub fn rig_of(&self, fingerprint: &str) -> Result<Option<String>, LogbookError> {
-        let machines = self.machines()?;
-        Ok(machines.into_iter().rev().find(|(_, m)| m == fingerprint).map(|(name, _)| name))
-    }
-
-    /// Returns rig and machine of every session whose machine is known, the latest last. Laps that
-    /// were typed in say nothing of the machine that they were typed in on.
-    pub(crate) fn machines(&self) -> Result<Vec<(String, String)>, LogbookError> {
-        let names = self.names()?;
-        let query = "SELECT id, found ->> '$.machine' FROM session
-                     WHERE found ->> '$.machine' IS NOT NULL ORDER BY started, id";
-        let rows =
-            self.rows(query, &[], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
-        Ok(rows.into_iter().filter_map(|(id, m)| Some((names.of(id)?.rig.clone(), m))).collect())
-    }
-
-    /// Returns rig, machine and rig as recorded of every session whose machine is known.
-    pub(crate) fn machines_as_recorded(
-        &self,
-    ) -> Result<Vec<(String, String, String)>, LogbookError> {
-        let names = self.names()?;
-        let query = "SELECT id, found ->> '$.machine', rig FROM session
-                     WHERE found ->> '$.machine' IS NOT NULL";
-        let rows = self.rows(query, &[], |row| {
-            Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?, row.get::<_, String>(2)?))
-        })?;
-        let named = rows.into_iter();
-        Ok(named.filter_map(|(id, m, rig)| Some((names.of(id)?.rig.clone(), m, rig))).collect())
     }
 
     fn task_workloads(&self) -> Result<HashMap<u32, String>, LogbookError> {

@@ -7,9 +7,7 @@ use crate::machine::Machine;
 use crate::place::Place;
 use crate::process::signal_name;
 use crate::product::{Expected, Identity, inspect};
-use crate::reading::{self, Text, Texts};
 use crate::sampler::Watcher;
-use crate::spool;
 use crate::starter::{self, Ended, Order, Report, Spools};
 use crate::stop::Stop;
 use honest_lap_core::conditions::Sampled;
@@ -19,7 +17,7 @@ use honest_lap_core::template::Unfilled;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::display_span;
 use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::{CACHE, COLD, Launch, Source, Workload};
+use honest_lap_core::workload::{CACHE, COLD, Launch, Workload};
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -33,7 +31,7 @@ pub struct LapResult {
     /// The time of the parts that count, where the workload says which do.
     pub parts: Option<Nanos>,
     /// How many bytes it appended to the file of its marks.
-    watched: u64,
+    pub(crate) watched: u64,
     /// The rest; `started` is left for whoever reads the wall clock.
     pub body: LapBody,
 }
@@ -84,9 +82,9 @@ pub(crate) fn drive_lap(job: &Job<'_>, watcher: &mut Watcher) -> Result<LapResul
 /// How long a step behind a lap may take once everything is to end.
 const CLEAN_UP_AFTER_STOP: Nanos = Nanos::from_seconds(30);
 
-struct Lap<'a> {
-    job: &'a Job<'a>,
-    values: Values<'a>,
+pub(crate) struct Lap<'a> {
+    pub(crate) job: &'a Job<'a>,
+    pub(crate) values: Values<'a>,
 }
 
 impl Lap<'_> {
@@ -153,74 +151,6 @@ impl Lap<'_> {
             }
         }
         Ok(result)
-    }
-
-    /// Returns which streams are written down as they come in: those that something is read from.
-    fn spools(&self) -> Result<Spools, MeasureError> {
-        let task = &self.job.workload.task;
-        let mut spools = Spools::default();
-        for source in reading::sources(&task.readings, task.splits.as_ref()) {
-            match source {
-                Source::Output => spools.stdout = Some(self.job.place.spool("stdout")?),
-                Source::Errors => spools.stderr = Some(self.job.place.spool("stderr")?),
-                Source::File(_) => {}
-            }
-        }
-        if let Some(Source::File(file)) = task.splits.as_ref().map(|splits| &splits.source) {
-            // What cannot be filled in is told by the marks that are missing.
-            let file = self.values.text(file).map(|file| below(self.job.place.study(), &file));
-            spools.watched = file.ok().zip(Some(self.job.place.spool("watched")?));
-        }
-        Ok(spools)
-    }
-
-    /// Reads what the lap is to say, and divides it into its parts.
-    fn read(&self, result: &mut LapResult) -> Result<(), MeasureError> {
-        let task = &self.job.workload.task;
-        let spools = self.spools()?;
-        let mut texts = Texts::new();
-        let spooled = |path: &Option<String>, total| {
-            path.as_ref().map(|path| Text::Spool { path: PathBuf::from(path), total })
-        };
-        let stdout = spooled(&spools.stdout, result.body.stdout.total);
-        let stderr = spooled(&spools.stderr, result.body.stderr.total);
-        for (source, text) in [(Source::Output, stdout), (Source::Errors, stderr)] {
-            texts.extend(text.map(|text| (reading::key(&source), text)));
-        }
-        for source in task.readings.iter().map(|rule| &rule.source) {
-            if let Source::File(file) = source
-                && let Ok(path) = self.values.text(file)
-            {
-                let path = PathBuf::from(below(self.job.place.study(), &path));
-                if path.is_file() {
-                    texts.insert(reading::key(source), Text::File(path));
-                }
-            }
-        }
-        if let (Outcome::Done, Some(wall)) = (result.outcome, result.wall) {
-            let mut marks = texts.clone();
-            let watched = spools.watched.as_ref().map(|(_, spool)| spool.clone());
-            if let (Some(splits), Some(text)) = (&task.splits, spooled(&watched, result.watched)) {
-                marks.insert(reading::key(&splits.source), text);
-            }
-            let parts = task.splits.as_ref().map(|splits| reading::parts(splits, &marks, wall));
-            if let Some(parts) = parts {
-                (result.body.readings, result.parts) = (parts.readings, parts.counted);
-            }
-            result.body.readings.extend(reading::readings(&task.readings, &texts));
-            let failed = result.body.readings.iter().filter(|reading| reading.value.is_none());
-            let reasons: Vec<String> =
-                failed.map(|reading| format!("{}: {}", reading.name, reading.seen)).collect();
-            if !reasons.is_empty() {
-                result.outcome = Outcome::ReadingFailed;
-                result.body.reason = Some(reasons.join("; "));
-            }
-        }
-        let watched = spools.watched.map(|(_, spool)| spool);
-        for path in [spools.stdout, spools.stderr, watched].into_iter().flatten() {
-            spool::remove(Path::new(&path));
-        }
-        Ok(())
     }
 
     /// Turns how the program ended, and what it produced, into an outcome.
@@ -408,7 +338,7 @@ fn not_driven(outcome: Outcome, reason: String) -> LapResult {
 }
 
 /// Returns `path` as seen from the study's folder.
-fn below(study: &str, path: &str) -> String {
+pub(crate) fn below(study: &str, path: &str) -> String {
     if path.starts_with('/') { path.to_owned() } else { format!("{study}/{path}") }
 }
 

@@ -18,6 +18,7 @@ mod place;
 mod process;
 mod product;
 mod reading;
+mod readout;
 mod rest;
 mod rig;
 mod sampler;

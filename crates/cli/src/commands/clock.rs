@@ -4,7 +4,7 @@ use crate::args::Cli;
 use crate::by_hand::{HandSession, known_rig};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::sheets::words::{lap_of, lap_time};
+use crate::sheets::words::{lap_of, time_read};
 use crate::stop_signals::stop_on_signals;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::lap::LapName;
@@ -142,6 +142,10 @@ fn rig(args: &ClockArgs, open: &OpenStudy) -> Result<String, CmdError> {
     Ok(rig.clone())
 }
 
+fn shown(time: Nanos) -> String {
+    time_read(time, Some(REACTION_STEP))
+}
+
 /// A stopwatch's session: begun with its first lap.
 struct Clock<'a> {
     ctx: &'a Ctx,
@@ -185,7 +189,7 @@ impl Clock<'_> {
         match told {
             Told::Started | Told::Nothing => {}
             Told::Split(part) => {
-                self.say(Role::Quiet, &format!("  split after {}", lap_time(*part)));
+                self.say(Role::Quiet, &format!("  split after {}", shown(*part)));
             }
             Told::Stopped(clocked) => {
                 let readings = self.parts(clocked);
@@ -196,7 +200,7 @@ impl Clock<'_> {
                 let name =
                     session.append(logbook, workload, &self.settings, time, readings, ctx)?;
                 self.session = Some(session);
-                self.say(Role::Plain, &format!("{name}  {}", lap_time(clocked.time)));
+                self.say(Role::Plain, &format!("{name}  {}", shown(clocked.time)));
                 self.last = Some(name);
             }
             Told::GivenUp(time) => {

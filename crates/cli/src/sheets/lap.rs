@@ -3,7 +3,7 @@
 use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell;
-use super::words::{lap_of, lap_time, reading_words};
+use super::words::{lap_of, lap_time, reading_words, time_read};
 use honest_lap_core::conditions::{Course, MeterSum, Sampled};
 use honest_lap_core::lap::{Captured, LapBody, LapHead, Outcome, Produced};
 use honest_lap_core::plain::plain_lines;
@@ -90,7 +90,7 @@ fn what(head: &LapHead, body: &LapBody) -> Vec<Field> {
         (Column::text("counts", "in the sums"), Cell::text(counts)),
         (
             Column::text("wall_ns", if failed { "lasted" } else { "time" }),
-            Cell::or_missing(head.wall, |wall| time_cell(wall, lap_time(wall))),
+            Cell::or_missing(head.wall, |wall| time_cell(wall, time_read(wall, head.step))),
         ),
         (
             Column::text("counted_ns", "of it counts"),

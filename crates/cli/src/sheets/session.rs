@@ -3,7 +3,7 @@
 use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell;
-use super::words::{count, display_number, lap_time, reading_words};
+use super::words::{count, display_number, reading_words, time_read};
 use honest_lap_core::lap::{LapHead, Outcome};
 use honest_lap_core::remark::{Remark, Subject};
 use honest_lap_core::rig::RigFound;
@@ -121,7 +121,7 @@ fn row(lap: &LapHead) -> Vec<Cell> {
         Cell::flag(lap.warm_up),
         // How long a failed lap lasted is kept, and is no time of the work.
         Cell::or_missing(lap.time(), |time| {
-            let text = if done { lap_time(time) } else { "–".to_owned() };
+            let text = if done { time_read(time, lap.step) } else { "–".to_owned() };
             time_cell(time, text)
         }),
         Cell::list(lap.readings.iter().map(reading_words).collect()),

@@ -12,8 +12,12 @@ pub fn sessions(title: Option<&str>, pages: &[SessionPage], rig: Option<&str>) -
     let rigs: BTreeSet<&str> = pages.iter().map(|page| page.record.name.rig.as_str()).collect();
     let counted: usize = pages.iter().map(|page| page.counted).sum();
     let failed: usize = pages.iter().map(|page| not_done(page)).sum();
+    let aside = match pages.iter().map(|page| page.set_aside).sum::<usize>() {
+        0 => String::new(),
+        n => format!("{n} set aside, "),
+    };
     let lead = format!(
-        "{} on {}: {} counted, {failed} not done.",
+        "{} on {}: {} counted, {aside}{failed} not done.",
         count(pages.len(), "session"),
         count(rigs.len(), "rig"),
         count(counted, "lap"),
@@ -33,6 +37,7 @@ pub fn sessions(title: Option<&str>, pages: &[SessionPage], rig: Option<&str>) -
                 Column::text("workloads", "workloads"),
                 Column::figure("laps_counted", "laps counted"),
                 Column::figure("laps_warm_up", "warm-up"),
+                Column::figure("laps_set_aside", "set aside"),
                 Column::figure("laps_not_done", "not done"),
                 Column::text("processor", "processor"),
                 Column::machine("tool"),
@@ -56,6 +61,7 @@ fn row(page: &SessionPage) -> Vec<Cell> {
         Cell::list(page.workloads.clone()).shown(page.workloads.join(", ")),
         Cell::whole(page.counted as u64),
         Cell::whole(page.warm_up as u64),
+        Cell::whole(page.set_aside as u64),
         Cell::whole(failed as u64).role(if failed > 0 { Role::Failed } else { Role::Plain }),
         Cell::or_missing(record.found.processor.clone(), Cell::text),
         Cell::text(&record.tool),

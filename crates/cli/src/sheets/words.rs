@@ -18,6 +18,14 @@ pub fn lap_time(wall: Nanos) -> String {
     format!("{} {}", significant(unit.value(wall.seconds()), 4), unit.symbol)
 }
 
+/// Returns a time that was read in steps of `step`, to the digits that it was read in.
+pub fn time_read(time: Nanos, step: Option<Nanos>) -> String {
+    let Some(step) = step.filter(|step| step.0 > 0) else { return lap_time(time) };
+    let unit = TimeUnit::of(time.seconds());
+    let place = -unit.value(step.seconds()).log10().floor();
+    format!("{} {}", fixed(unit.value(time.seconds()), place.clamp(0.0, 9.0) as usize), unit.symbol)
+}
+
 /// Returns a reading with its name and unit: `sky 812 points`.
 pub fn reading_words(reading: &Reading) -> String {
     let Some(value) = reading.value else { return format!("{} not read", reading.name) };
@@ -140,6 +148,19 @@ mod tests {
         assert_eq!(said(&difference(5.0 / 3.0, 0.5)), ("1.67×".into(), "1.17 – 2.17".into()));
         assert_eq!(time_saved(&difference(5.0 / 3.0, 0.5)).unwrap(), "40 % less");
         assert_eq!(time_saved(&difference(0.8, 0.1)).unwrap(), "25 % more");
+    }
+
+    #[test]
+    fn a_time_read_in_steps_shows_no_more_than_was_read() {
+        let read = |ms: u64, step_ms: u64| {
+            time_read(Nanos(ms * 1_000_000), Some(Nanos(step_ms * 1_000_000)))
+        };
+        assert_eq!(
+            [read(2_204, 200), read(52_000, 1_000), read(52_400, 100)],
+            ["2.2 s", "52 s", "52.4 s"]
+        );
+        assert_eq!(read(1_820_000, 1_000), "30.33 min");
+        assert_eq!(time_read(Nanos(2_204_000_000), None), "2.204 s");
     }
 
     #[test]

@@ -160,6 +160,13 @@ fn read_text(rule: &ReadingRule, printed: &str) -> Result<f64, String> {
 
 proptest! {
     #[test]
+    fn no_pattern_panics(pattern in "[ -~]{0,16}", printed in "[ -~]{0,24}") {
+        let _ = read_text(&rule("s", Find::Pattern(pattern.clone())), &printed);
+        let _ = read_text(&rule("", after(&pattern)), &printed);
+        let _ = read_text(&rule("", Find::Pointer(pattern)), &printed);
+    }
+
+    #[test]
     fn whatever_is_printed_nothing_panics_and_a_number_is_the_one_that_stands_there(
         printed in "[ -~µ×\u{a0}\u{202f}\n]{0,40}",
         behind in "[0-9.,:' a-z%-]{0,14}",

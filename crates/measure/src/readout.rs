@@ -1,0 +1,80 @@
+//! What a lap says of itself: streams that are spooled while it runs, and read once it has ended.
+
+use crate::error::MeasureError;
+use crate::lap::{Lap, LapResult, below};
+use crate::reading::{self, Text, Texts};
+use crate::spool;
+use crate::starter::Spools;
+use honest_lap_core::lap::Outcome;
+use honest_lap_core::workload::Source;
+use std::path::{Path, PathBuf};
+
+impl Lap<'_> {
+    /// Returns which streams are written down as they come in: those that something is read from.
+    pub(crate) fn spools(&self) -> Result<Spools, MeasureError> {
+        let task = &self.job.workload.task;
+        let mut spools = Spools::default();
+        for source in reading::sources(&task.readings, task.splits.as_ref()) {
+            match source {
+                Source::Output => spools.stdout = Some(self.job.place.spool("stdout")?),
+                Source::Errors => spools.stderr = Some(self.job.place.spool("stderr")?),
+                Source::File(_) => {}
+            }
+        }
+        if let Some(Source::File(file)) = task.splits.as_ref().map(|splits| &splits.source) {
+            // What cannot be filled in is told by the marks that are missing.
+            let file = self.values.text(file).map(|file| below(self.job.place.study(), &file));
+            spools.watched = file.ok().zip(Some(self.job.place.spool("watched")?));
+        }
+        Ok(spools)
+    }
+
+    /// Reads what the lap is to say, and divides it into its parts.
+    pub(crate) fn read(&self, result: &mut LapResult) -> Result<(), MeasureError> {
+        let task = &self.job.workload.task;
+        let spools = self.spools()?;
+        let mut texts = Texts::new();
+        let spooled = |path: &Option<String>, total| {
+            path.as_ref().map(|path| Text::Spool { path: PathBuf::from(path), total })
+        };
+        let stdout = spooled(&spools.stdout, result.body.stdout.total);
+        let stderr = spooled(&spools.stderr, result.body.stderr.total);
+        for (source, text) in [(Source::Output, stdout), (Source::Errors, stderr)] {
+            texts.extend(text.map(|text| (reading::key(&source), text)));
+        }
+        for source in task.readings.iter().map(|rule| &rule.source) {
+            if let Source::File(file) = source
+                && let Ok(path) = self.values.text(file)
+            {
+                let path = PathBuf::from(below(self.job.place.study(), &path));
+                if path.is_file() {
+                    texts.insert(reading::key(source), Text::File(path));
+                }
+            }
+        }
+        if let (Outcome::Done, Some(wall)) = (result.outcome, result.wall) {
+            let mut marks = texts.clone();
+            let watched = spools.watched.as_ref().map(|(_, spool)| spool.clone());
+            if let (Some(splits), Some(text)) = (&task.splits, spooled(&watched, result.watched)) {
+                marks.insert(reading::key(&splits.source), text);
+            }
+            let parts = task.splits.as_ref().map(|splits| reading::parts(splits, &marks, wall));
+            if let Some(parts) = parts {
+                (result.body.readings, result.parts) = (parts.readings, parts.counted);
+            }
+            result.body.readings.extend(reading::readings(&task.readings, &texts));
+            let failed = result.body.readings.iter().filter(|reading| reading.value.is_none());
+            let reasons: Vec<String> =
+                failed.map(|reading| format!("{}: {}", reading.name, reading.seen)).collect();
+            if !reasons.is_empty() {
+                result.outcome = Outcome::ReadingFailed;
+                result.body.reason = Some(reasons.join("; "));
+            }
+        }
+        let watched = spools.watched.map(|(_, spool)| spool);
+        for path in [spools.stdout, spools.stderr, watched].into_iter().flatten() {
+            spool::remove(Path::new(&path));
+        }
+        Ok(())
+    }
+}
