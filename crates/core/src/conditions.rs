@@ -186,8 +186,8 @@ pub struct Conditions {
     pub load_1min: Option<f64>,
     /// How long the machine slept during the lap.
     pub slept: Option<Nanos>,
-    /// Everything below, which laps recorded in format 1 have not.
-    #[serde(flatten)]
+    /// What was seen while it ran, which laps recorded in format 1 have not.
+    #[serde(skip_serializing_if = "Sampled::is_nothing")]
     pub sampled: Sampled,
 }
 
@@ -264,6 +264,10 @@ pub struct Sampled {
 }
 
 impl Sampled {
+    fn is_nothing(&self) -> bool {
+        *self == Self::default()
+    }
+
     /// Returns what `traces` come to. What only words can say is left unknown.
     pub fn of(traces: &Traces) -> Self {
         use Quantity as Q;

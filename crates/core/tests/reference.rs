@@ -69,15 +69,8 @@ fn found(op: &str, case: &Case) -> Option<Result<Value, StatError>> {
                 .map(|flags| json!({ "flags": flags }))
         }
         "leave_one_out_t" => left_out(case),
-        "mann_kendall" => stat::drift(&case.series("x")).map(|found| {
-            let pairs = (case.series("x").len() * (case.series("x").len() - 1) / 2) as f64;
-            json!({
-                "S": found.s, "tau": found.s as f64 / pairs, "p_exact": found.p,
-                "theil_sen_log_per_lap": found.slope_log,
-                "drift_first_to_last_percent": found.first_to_last * 100.0,
-            })
-        }),
-        "mann_kendall_ties" => stat::drift(&case.series("x")).map(|found| {
+        "mann_kendall" => kendall(case),
+        "mann_kendall_ties" => stat::trend(&case.series("x")).map(|found| {
             let variance = found.variance.expect("tied values");
             json!({
                 "S": found.s, "var": variance, "p_normal": found.p,
@@ -109,11 +102,22 @@ fn modified_z(case: &Case) -> Result<Value, StatError> {
     }))
 }
 
+fn kendall(case: &Case) -> Result<Value, StatError> {
+    let x = case.series("x");
+    let (found, slope) = (stat::trend(&x)?, stat::slope(&x)?);
+    let pairs = (x.len() * (x.len() - 1) / 2) as f64;
+    Ok(json!({
+        "S": found.s, "tau": found.s as f64 / pairs, "p_exact": found.p,
+        "theil_sen_log_per_lap": slope.slope_log,
+        "drift_first_to_last_percent": slope.first_to_last * 100.0,
+    }))
+}
+
 fn left_out(case: &Case) -> Result<Value, StatError> {
     let found = stat::left_out(&case.series("x"), case.param("index") as usize)?;
     Ok(json!({
         "t": found.t, "df": found.df, "p_one_sided": found.p_slower,
-        "critical_any_lap_5pct": found.critical_any, "excess_percent": found.excess * 100.0,
+        "critical_any_lap_5pct": stat::left_out_critical(case.series("x").len())?, "excess_percent": found.excess * 100.0,
     }))
 }
 

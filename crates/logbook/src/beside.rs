@@ -8,7 +8,8 @@ use honest_lap_core::doubt::LapFacts;
 use honest_lap_core::lap::LapName;
 use honest_lap_core::measure::Reading;
 use honest_lap_core::remark::{RemarkKind, Subject};
-use std::collections::{BTreeMap, HashMap};
+use honest_lap_core::session::{SessionAbout, SessionName};
+use std::collections::{BTreeSet, HashMap};
 
 impl Logbook {
     /// Returns what was read from the laps that `condition` selects, by their number here.
@@ -58,27 +59,42 @@ impl Logbook {
     }
 
     /// Returns what doubts are found in, of every lap that was started.
-    pub fn facts(&self) -> Result<BTreeMap<LapName, LapFacts>, LogbookError> {
+    pub fn facts(&self) -> Result<HashMap<LapName, Box<LapFacts>>, LogbookError> {
         let names = self.names()?;
         let query = "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind
                      FROM lap l JOIN lap_detail d ON d.lap = l.id";
         let mut statement = self.db.prepare(query).map_err(|source| self.failed("read", source))?;
         let mut rows = statement.query([]).map_err(|source| self.failed("read", source))?;
-        let mut all = BTreeMap::new();
+        let mut all = HashMap::new();
         while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
-            let read = || -> Sql<(i64, u32, [String; 3])> {
-                Ok((row.get(0)?, row.get(1)?, [row.get(2)?, row.get(3)?, row.get(4)?]))
-            };
-            let (session, number, [conditions, produced, left_behind]) =
-                read().map_err(|source| self.failed("read", source))?;
+            let failed = |source| self.failed("read", source);
+            let text = |at| -> Sql<&str> { Ok(row.get_ref(at)?.as_str()?) };
+            let session: i64 = row.get(0).map_err(failed)?;
+            let number: u32 = row.get(1).map_err(failed)?;
             let session = names.of(session).ok_or_else(|| self.damaged("a lap's session"))?;
+            let [conditions, produced, left_behind] = [text(2), text(3), text(4)];
             let facts = LapFacts {
-                conditions: self.parsed(&conditions, "the conditions of a lap")?,
-                produced: self.parsed(&produced, "the products of a lap")?,
-                left_behind: self.parsed(&left_behind, "what a lap left behind")?,
+                conditions: self.parsed(conditions.map_err(failed)?, "the conditions of a lap")?,
+                produced: self.parsed(produced.map_err(failed)?, "the products of a lap")?,
+                left_behind: self.parsed(left_behind.map_err(failed)?, "what a lap left behind")?,
             };
-            all.insert(LapName { session: session.clone(), number }, facts);
+            // Boxed: they are large, and a table that grows moves what it holds.
+            all.insert(LapName { session: session.clone(), number }, Box::new(facts));
         }
         Ok(all)
+    }
+
+    /// Returns the sessions that ended when their laps looked precise enough.
+    pub fn looked(&self) -> Result<BTreeSet<SessionName>, LogbookError> {
+        let names = self.names()?;
+        let query = "SELECT id, about FROM session WHERE about <> '{}'";
+        let rows =
+            self.rows(query, &[], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
+        let mut looked = BTreeSet::new();
+        for (id, text) in rows {
+            let about: SessionAbout = self.parsed(&text, "what is known of a session")?;
+            looked.extend(names.of(id).filter(|_| about.looked()).cloned());
+        }
+        Ok(looked)
     }
 }

@@ -192,12 +192,10 @@ fn ask(
     let untimed = forms
         .iter()
         .filter(|(_, id)| form_of(id).is_some_and(|form| form.task.kind == Kind::Score));
-    let sessions = logbook.sessions()?.into_iter().map(|page| page.record);
-    let looked = sessions.filter(|session| session.about.looked()).map(|session| session.name);
     Ok(Ask {
         untimed: untimed.map(|(name, _)| name.clone()).collect(),
         measures: args.measure.clone(),
-        looked: looked.collect(),
+        looked: logbook.looked()?,
         rig_order: baseline.chain(rigs).collect(),
         variant_order: variants.collect(),
         tasks: forms,

@@ -1,6 +1,6 @@
 //! *Machine busy*: other programs used the processor while a lap ran.
 
-use super::{Doubt, Evidence, LapFacts, again, by_fact, per_cent};
+use super::{Doubt, Known, LapFacts, again, by_fact, per_cent};
 use crate::lap::LapHead;
 use crate::time::Nanos;
 use crate::unit::display_span;
@@ -11,7 +11,7 @@ const QUIET: f64 = 0.05;
 const LEAST: Nanos = Nanos(100_000_000);
 
 /// Returns a doubt for every workload and rig with laps during which others were busy.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
     let says = |lap: &LapHead, facts: &LapFacts| {
         let (others, wall) = (facts.conditions.others_cpu?, lap.wall?);
         let share = others.seconds() / wall.seconds();
@@ -26,7 +26,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
     let settle = |rig: &str, workload: &str| {
         format!("end what else runs (lap rig check), then {}", again(rig, workload))
     };
-    by_fact(evidence, "machine busy", says, settle)
+    by_fact(known, "machine busy", says, settle)
 }
 
 #[cfg(test)]
@@ -38,10 +38,10 @@ mod tests {
     fn others_are_told_where_they_show() {
         let mut lab = Lab::default().session("heron-1", &[2_000.0, 2_000.0, 2_000.0]);
         lab.facts("heron-1.1").conditions.others_cpu = Some(Nanos(90_000_000));
-        assert_eq!(lab.found(find), []);
+        assert_eq!(lab.found_in_facts(find), []);
         lab.facts("heron-1.2").conditions.others_cpu = Some(Nanos(900_000_000));
         lab.facts("heron-1.3").conditions.others_cpu = Some(Nanos(400_000_000));
-        let found = lab.found(find);
+        let found = lab.found_in_facts(find);
         assert_eq!((found.len(), found[0].laps.len()), (1, 2));
         assert_eq!(
             found[0].evidence,

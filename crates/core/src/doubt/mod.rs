@@ -22,7 +22,7 @@ use crate::conditions::Conditions;
 use crate::judge::WorkloadView;
 use crate::lap::{LapHead, LapName, Produced};
 use crate::session::{SessionName, VersionLine};
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// A reason why a workload's figures may mislead.
 #[derive(Clone, Debug, PartialEq)]
@@ -59,7 +59,7 @@ pub struct Evidence<'a> {
     /// The laps whose figures are shown, counted or not.
     pub laps: &'a [LapHead],
     /// What else is known of them.
-    pub facts: &'a BTreeMap<LapName, LapFacts>,
+    pub facts: &'a HashMap<LapName, Box<LapFacts>>,
     /// What the programs said of their version, by session.
     pub versions: &'a [(SessionName, VersionLine)],
     /// What a comparison of them comes to.
@@ -70,24 +70,32 @@ pub struct Evidence<'a> {
 
 /// Returns every doubt about what `evidence` shows, by workload.
 pub fn doubts(evidence: &Evidence<'_>) -> Vec<Doubt> {
-    let finders = [
-        too_few::find,
-        other_version::find,
+    let of_series = [too_few::find, first_lap::find, odd_lap::find, not_steady::find];
+    let of_facts = [
         other_work::find,
-        first_lap::find,
-        odd_lap::find,
-        not_steady::find,
         machine_busy::find,
         throttled::find,
         swapped::find,
         slept::find,
         left_over::find,
         own_time::find,
-        read_coarsely::find,
     ];
-    let mut found: Vec<Doubt> = finders.iter().flat_map(|find| find(evidence)).collect();
+    let of_evidence = [other_version::find, read_coarsely::find];
+    let (series, known) = (series::series(evidence), known(evidence));
+    let mut found: Vec<Doubt> = of_series.iter().flat_map(|find| find(&series)).collect();
+    found.extend(of_facts.iter().flat_map(|find| find(&known)));
+    found.extend(of_evidence.iter().flat_map(|find| find(evidence)));
     found.sort_by(|a, b| a.workload.cmp(&b.workload));
     found
+}
+
+/// A counted lap with what else is known of it.
+type Known<'a> = (&'a LapHead, &'a LapFacts);
+
+/// Returns every lap that enters a sum, with what is known of it: looked up once for all doubts.
+fn known<'a>(evidence: &Evidence<'a>) -> Vec<Known<'a>> {
+    let counted = evidence.laps.iter().filter(|lap| counts(lap));
+    counted.filter_map(|lap| Some((lap, &**evidence.facts.get(&lap.name)?))).collect()
 }
 
 /// Returns the command that drives `workload` again, on `rig`.
@@ -98,14 +106,13 @@ fn again(rig: &str, workload: &str) -> String {
 /// Returns the counted laps of one workload and rig for which `says` has something to say, as one
 /// doubt for each: most telling first, told for the first of them.
 fn by_fact(
-    evidence: &Evidence<'_>,
+    known: &[Known<'_>],
     name: &'static str,
     says: impl Fn(&LapHead, &LapFacts) -> Option<String>,
     settle: impl Fn(&str, &str) -> String,
 ) -> Vec<Doubt> {
     let mut found: BTreeMap<(&str, &str), Vec<(&LapName, String)>> = BTreeMap::new();
-    for lap in evidence.laps.iter().filter(|lap| counts(lap)) {
-        let Some(facts) = evidence.facts.get(&lap.name) else { continue };
+    for (lap, facts) in known {
         if let Some(said) = says(lap, facts) {
             let key = (lap.workload.as_str(), lap.name.session.rig.as_str());
             found.entry(key).or_default().push((&lap.name, said));
@@ -152,7 +159,7 @@ mod testing {
     #[derive(Default)]
     pub(super) struct Lab {
         pub(super) laps: Vec<LapHead>,
-        pub(super) facts: BTreeMap<LapName, LapFacts>,
+        pub(super) facts: HashMap<LapName, Box<LapFacts>>,
         pub(super) views: Vec<WorkloadView>,
         pub(super) untimed: BTreeSet<String>,
     }
@@ -163,7 +170,7 @@ mod testing {
             for (&ms, number) in ms.iter().zip(1..) {
                 let name = LapName { session: SessionName::parse(session).unwrap(), number };
                 let wall = Nanos((ms * 1e6) as u64);
-                self.facts.insert(name.clone(), LapFacts::default());
+                self.facts.insert(name.clone(), Box::default());
                 let lap = LapHead::done(name, "still", Settings::default(), wall);
                 self.laps.push(LapHead { round: number, ..lap });
             }
@@ -176,13 +183,28 @@ mod testing {
         }
 
         pub(super) fn found(&self, find: fn(&Evidence<'_>) -> Vec<Doubt>) -> Vec<Doubt> {
-            find(&Evidence {
+            find(&self.evidence())
+        }
+
+        pub(super) fn found_in_series(
+            &self,
+            find: fn(&[series::Series<'_>]) -> Vec<Doubt>,
+        ) -> Vec<Doubt> {
+            find(&series::series(&self.evidence()))
+        }
+
+        pub(super) fn found_in_facts(&self, find: fn(&[Known<'_>]) -> Vec<Doubt>) -> Vec<Doubt> {
+            find(&known(&self.evidence()))
+        }
+
+        fn evidence(&self) -> Evidence<'_> {
+            Evidence {
                 laps: &self.laps,
                 facts: &self.facts,
                 versions: &[],
                 views: &self.views,
                 untimed: &self.untimed,
-            })
+            }
         }
     }
 }

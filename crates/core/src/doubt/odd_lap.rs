@@ -1,21 +1,21 @@
 //! *Odd lap*: a lap lies far from the others of its session. Flagged and kept.
 
-use super::series::series;
-use super::{Doubt, Evidence, first_lap, per_cent};
+use super::series::Series;
+use super::{Doubt, first_lap, per_cent};
 use crate::stat::{LEAST_DEVIATION, median, odd_laps, odd_threshold};
 
 /// How often a clean series is accused, at most.
 const FALSE_ALARMS: f64 = 0.05;
 
 /// Returns a doubt for every series in which a lap lies far off.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+pub(super) fn find(all: &[Series<'_>]) -> Vec<Doubt> {
     let mut found = Vec::new();
-    for series in series(evidence) {
+    for series in all {
         let values = series.values();
         let odd = odd_threshold(values.len())
             .and_then(|threshold| odd_laps(&values, threshold, LEAST_DEVIATION).ok());
         let mut odd = odd.unwrap_or_default();
-        if first_lap::excess(&series).is_some() {
+        if odd.contains(&0) && first_lap::excess(series).is_some() {
             // That has a name of its own.
             odd.retain(|&place| place != 0);
         }
@@ -56,15 +56,18 @@ mod tests {
     #[test]
     fn a_lap_far_off_is_named_and_nothing_is_said_of_three() {
         let values = [12.31, 12.22, 12.4, 12.28, 12.35, 12.26, 14.9, 12.33];
-        let found = Lab::default().session("heron-2", &values).found(find);
+        let found = Lab::default().session("heron-2", &values).found_in_series(find);
         assert_eq!(found[0].laps[0].to_string(), "heron-2.7");
         assert!(found[0].evidence.contains("lies 21 % above"), "{}", found[0].evidence);
-        assert_eq!(Lab::default().session("heron-2", &[1.0, 1.0, 9.0]).found(find), []);
+        assert_eq!(Lab::default().session("heron-2", &[1.0, 1.0, 9.0]).found_in_series(find), []);
     }
 
     #[test]
     fn a_slow_first_lap_is_one_doubt_and_not_two() {
         let lab = Lab::default().session("heron-1", &[75.9, 71.2, 70.8, 71.5, 70.9, 71.3]);
-        assert_eq!((lab.found(find).len(), lab.found(first_lap::find).len()), (0, 1));
+        assert_eq!(
+            (lab.found_in_series(find).len(), lab.found_in_series(first_lap::find).len()),
+            (0, 1)
+        );
     }
 }

@@ -1,6 +1,6 @@
 //! *Other work*: laps of one variant produced different things, so they may not have done the same.
 
-use super::{Doubt, Evidence, counts};
+use super::{Doubt, Known};
 use crate::lap::{LapHead, LapName, Produced};
 use crate::unit::display_size;
 use std::collections::{BTreeMap, BTreeSet};
@@ -16,10 +16,10 @@ struct Made<'a> {
 
 /// Returns a doubt for every variant whose laps produced files of different sizes, or whose files
 /// differ though each is otherwise made the same again and again.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
     let mut files: BTreeMap<(&str, String, u32, &str), Vec<Made>> = BTreeMap::new();
-    for lap in evidence.laps.iter().filter(|lap| counts(lap)) {
-        for produced in evidence.facts.get(&lap.name).iter().flat_map(|facts| &facts.produced) {
+    for (lap, facts) in known {
+        for produced in &facts.produced {
             let settings = lap.settings.to_string();
             let key = (lap.workload.as_str(), settings, lap.task, produced.file.as_str());
             files.entry(key).or_default().push(Made { lap, produced });
@@ -101,25 +101,29 @@ mod tests {
 
     #[test]
     fn a_smaller_output_is_less_work() {
-        let found = lab(&[("heron-1.1", 100_000, "a"), ("wren-1.1", 60_000, "b")]).found(find);
+        let found =
+            lab(&[("heron-1.1", 100_000, "a"), ("wren-1.1", 60_000, "b")]).found_in_facts(find);
         assert_eq!(
             found[0].evidence,
             "still.png is 60.0 kB in lap wren-1.1 and 100 kB in lap heron-1.1"
         );
-        assert_eq!(lab(&[("heron-1.1", 100_000, "a"), ("wren-1.1", 101_000, "b")]).found(find), []);
+        assert_eq!(
+            lab(&[("heron-1.1", 100_000, "a"), ("wren-1.1", 101_000, "b")]).found_in_facts(find),
+            []
+        );
     }
 
     #[test]
     fn another_checksum_is_told_unless_every_lap_has_its_own() {
         let same = [("heron-1.1", 9, "aaaaaaaaaa"), ("heron-1.2", 9, "aaaaaaaaaa")];
         let other = [same[0], same[1], ("wren-1.1", 9, "bbbbbbbbbb")];
-        let found = lab(&other).found(find);
+        let found = lab(&other).found_in_facts(find);
         assert!(
             found[0].evidence.contains("aaaaaaaa… on heron (2 laps); bbbbbbbb… on wren"),
             "{found:?}"
         );
-        assert_eq!(lab(&same).found(find), []);
+        assert_eq!(lab(&same).found_in_facts(find), []);
         let whim = [("heron-1.1", 9, "a"), ("heron-1.2", 9, "b"), ("wren-1.1", 9, "c")];
-        assert_eq!(lab(&whim).found(find), []);
+        assert_eq!(lab(&whim).found_in_facts(find), []);
     }
 }

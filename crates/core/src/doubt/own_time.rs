@@ -1,6 +1,6 @@
 //! *Own time differs*: a program reports another time than the clock measured.
 
-use super::{Doubt, Evidence, LapFacts, by_fact, per_cent};
+use super::{Doubt, Known, LapFacts, by_fact, per_cent};
 use crate::lap::LapHead;
 use crate::time::Nanos;
 use crate::unit::display_span;
@@ -11,7 +11,7 @@ const LEAST_SHARE: f64 = 0.05;
 const LEAST_SECONDS: f64 = 0.05;
 
 /// Returns a doubt for every workload and rig whose program reports another time than was measured.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
     let says = |lap: &LapHead, _: &LapFacts| {
         let own = lap.readings.iter().find(|reading| reading.reports_time)?.value?;
         let wall = lap.wall?;
@@ -33,7 +33,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
             "find what its report leaves out; splits say which part is meant; on {rig}: lap run {workload}"
         )
     };
-    by_fact(evidence, "own time differs", says, settle)
+    by_fact(known, "own time differs", says, settle)
 }
 
 #[cfg(test)]
@@ -58,7 +58,7 @@ mod tests {
         };
         report(0, 1.98);
         report(1, 1.2);
-        let found = lab.found(find);
+        let found = lab.found_in_facts(find);
         assert_eq!((found.len(), found[0].laps.len()), (1, 1));
         assert!(found[0].evidence.contains("reports 1.2 s, 40 % less than the 2 s"), "{found:?}");
     }

@@ -5,7 +5,7 @@ use crate::lap::{LapHead, LapName};
 use crate::measure::TIME;
 use crate::session::SessionName;
 use crate::variant::Settings;
-use std::collections::BTreeMap;
+use std::collections::HashMap;
 
 /// A series of laps.
 pub(super) struct Series<'a> {
@@ -36,20 +36,24 @@ impl Series<'_> {
 /// about its time.
 pub(super) fn series<'a>(evidence: &'a Evidence<'_>) -> Vec<Series<'a>> {
     type Key<'a> = (&'a str, u32, &'a SessionName, &'a Settings);
-    let mut all: BTreeMap<Key<'a>, Series<'a>> = BTreeMap::new();
+    let mut places: HashMap<Key<'a>, usize> = HashMap::new();
+    let mut all: Vec<Series<'a>> = Vec::new();
     for lap in evidence.laps {
         let (workload, session, settings) =
             (lap.workload.as_str(), &lap.name.session, &lap.settings);
-        let series = all.entry((workload, lap.task, session, settings)).or_insert_with(|| {
+        let place = *places.entry((workload, lap.task, session, settings)).or_insert_with(|| {
             let (warmed_up, laps) = (false, Vec::new());
-            Series { workload, session, settings, warmed_up, laps }
+            all.push(Series { workload, session, settings, warmed_up, laps });
+            all.len() - 1
         });
+        let series = &mut all[place];
         series.warmed_up |= lap.warm_up;
         if let Some(value) = value(lap, evidence) {
             series.laps.push((&lap.name, value));
         }
     }
-    all.into_values().collect()
+    all.sort_by_key(|series| (series.workload, series.session, series.settings));
+    all
 }
 
 fn value(lap: &LapHead, evidence: &Evidence<'_>) -> Option<f64> {

@@ -1,6 +1,6 @@
 //! *Swapped*: memory was written to disk, or read back from it, while a lap ran.
 
-use super::{Doubt, Evidence, LapFacts, again, by_fact};
+use super::{Doubt, Known, LapFacts, again, by_fact};
 use crate::lap::LapHead;
 use crate::unit::display_size;
 
@@ -8,7 +8,7 @@ use crate::unit::display_size;
 const LEAST_BYTES: u64 = 4 << 20;
 
 /// Returns a doubt for every workload and rig with laps during which memory was swapped.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let bytes = facts.conditions.sampled.swapped_bytes.filter(|&bytes| bytes >= LEAST_BYTES)?;
         Some(format!("ran while {} were swapped", display_size(bytes)))
@@ -16,7 +16,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
     let settle = |rig: &str, workload: &str| {
         format!("free memory, or say that this rig has too little; {}", again(rig, workload))
     };
-    by_fact(evidence, "swapped", says, settle)
+    by_fact(known, "swapped", says, settle)
 }
 
 #[cfg(test)]
@@ -28,8 +28,11 @@ mod tests {
     fn swapping_is_told_with_its_size() {
         let mut lab = Lab::default().session("wren-1", &[1.0, 1.0, 1.0]);
         lab.facts("wren-1.1").conditions.sampled.swapped_bytes = Some(4096);
-        assert_eq!(lab.found(find), []);
+        assert_eq!(lab.found_in_facts(find), []);
         lab.facts("wren-1.1").conditions.sampled.swapped_bytes = Some(300_000_000);
-        assert_eq!(lab.found(find)[0].evidence, "lap wren-1.1 ran while 300 MB were swapped");
+        assert_eq!(
+            lab.found_in_facts(find)[0].evidence,
+            "lap wren-1.1 ran while 300 MB were swapped"
+        );
     }
 }

@@ -1,6 +1,6 @@
 //! *Throttled*: the clock fell while the temperature rose.
 
-use super::{Doubt, Evidence, LapFacts, again, by_fact, per_cent};
+use super::{Doubt, Known, LapFacts, again, by_fact, per_cent};
 use crate::lap::LapHead;
 
 /// A clock that falls by less than this only breathes.
@@ -9,7 +9,7 @@ const LEAST_FALL: f64 = 0.05;
 const LEAST_RISE_C: f64 = 3.0;
 
 /// Returns a doubt for every workload and rig with laps that were throttled.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let sampled = &facts.conditions.sampled;
         let (clock, heat) = sampled.clock_mhz.zip(sampled.temperature_c)?;
@@ -28,7 +28,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
     let settle = |rig: &str, workload: &str| {
         format!("rest = {{ until_below = \"55 °C\" }}, then {}", again(rig, workload))
     };
-    by_fact(evidence, "throttled", says, settle)
+    by_fact(known, "throttled", says, settle)
 }
 
 #[cfg(test)]
@@ -43,9 +43,9 @@ mod tests {
         let course = |first, last| Some(Course { first, last, ..Course::default() });
         let sampled = &mut lab.facts("wren-1.2").conditions.sampled;
         (sampled.clock_mhz, sampled.temperature_c) = (course(4200.0, 2900.0), course(60.0, 61.0));
-        assert_eq!(lab.found(find), []);
+        assert_eq!(lab.found_in_facts(find), []);
         lab.facts("wren-1.2").conditions.sampled.temperature_c = course(60.0, 96.0);
-        let found = lab.found(find);
+        let found = lab.found_in_facts(find);
         assert!(found[0].evidence.contains("fall by 31 %, from 4200 to 2900 MHz"), "{found:?}");
     }
 }

@@ -1,15 +1,16 @@
 //! *Too few laps*: a figure rests on fewer laps than a verdict needs.
 
-use super::{Doubt, Evidence, again};
+use super::series::Series;
+use super::{Doubt, again};
 use crate::judge::LEAST_LAPS;
 use std::collections::BTreeMap;
 
 /// Returns a doubt for every workload and rig with a cell of one or two counted laps.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+pub(super) fn find(all: &[Series<'_>]) -> Vec<Doubt> {
     type Few<'a> = Vec<(String, Vec<&'a crate::lap::LapName>)>;
     let mut few: BTreeMap<(&str, &str), Few> = BTreeMap::new();
     let mut cells: BTreeMap<_, Vec<_>> = BTreeMap::new();
-    for series in super::series::series(evidence) {
+    for series in all {
         let rig = series.session.rig.as_str();
         let settings = series.settings.to_string();
         let names = series.laps.iter().map(|(name, _)| *name);
@@ -46,10 +47,10 @@ mod tests {
 
     #[test]
     fn two_laps_are_few_and_three_in_all_are_not() {
-        let found = Lab::default().session("heron-1", &[1.0, 1.1]).found(find);
+        let found = Lab::default().session("heron-1", &[1.0, 1.1]).found_in_series(find);
         assert_eq!(found[0].evidence, "heron has 2 counted laps, and 3 are needed");
         assert_eq!((found.len(), found[0].laps.len()), (1, 2));
         let more = Lab::default().session("heron-1", &[1.0, 1.1]).session("heron-2", &[1.0]);
-        assert_eq!(more.found(find), []);
+        assert_eq!(more.found_in_series(find), []);
     }
 }

@@ -2,15 +2,20 @@
 
 use super::{StatError, logs, median, normal_upper_tail};
 
-/// A test of drift.
+/// Whether values rise or fall one after another.
 #[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Drift {
+pub struct Trend {
     /// Mann–Kendall's S: pairs that rise less pairs that fall.
     pub s: i64,
-    /// Its variance where values are tied; `None` where none are.
+    /// Its variance where the normal law is used; `None` where the exact one is.
     pub variance: Option<f64>,
     /// Two-sided p of 'no drift': exact without ties, by the normal law with them.
     pub p: f64,
+}
+
+/// How far values rise or fall.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub struct Slope {
     /// Theil–Sen slope of the logs, from one lap to the next.
     pub slope_log: f64,
     /// Change from the first lap to the last by that slope, as a fraction.
@@ -20,43 +25,57 @@ pub struct Drift {
 /// Beyond this many laps the exact law is that of the normal for all purposes.
 const MOST_EXACT: usize = 60;
 
-/// Returns the test of drift of `values`, in the order driven.
+/// Returns the test of a trend in `values`, in the order driven.
 ///
 /// ```text
-/// S = Σ sign(xⱼ − xᵢ), i < j     slope = median of (yⱼ − yᵢ)/(j − i),   y = ln x
-/// ties: var S = (n(n−1)(2n+5) − Σ t(t−1)(2t+5))/18,   z = (|S| − 1)/√var
+/// S = Σ sign(xⱼ − xᵢ), i < j
+/// ties, or n > 60: var S = (n(n−1)(2n+5) − Σ t(t−1)(2t+5))/18,   z = (|S| − 1)/√var
 /// ```
-/// * Shape: `n ≥ 2` positive values. O(n²) for the pairs, O(n³) for the exact law, n ≤ 60.
+/// * Shape: `n ≥ 2` values. O(n²) for the pairs, O(n³) for the exact law, n ≤ 60.
+/// * Units: none.
+/// * Errors: [`StatError::TooFew`].
+/// * Source: Mann (1945), <https://doi.org/10.2307/1907187>; Kendall (1975), *Rank Correlation
+///   Methods*, for ties.
+pub fn trend(values: &[f64]) -> Result<Trend, StatError> {
+    let n = values.len();
+    if n < 2 {
+        return Err(StatError::TooFew { needed: 2, found: n });
+    }
+    let mut s = 0i64;
+    for (later, value) in values.iter().enumerate() {
+        for earlier in &values[..later] {
+            s += i64::from(value > earlier) - i64::from(value < earlier);
+        }
+    }
+    let tied = tie_sizes(values);
+    let variance = (!tied.is_empty() || n > MOST_EXACT).then(|| variance(n, &tied));
+    let p = variance.map_or_else(|| exact_p(n, s), |variance| normal_p(s, variance));
+    Ok(Trend { s, variance, p })
+}
+
+/// Returns how far `values` rise or fall, by the median of all slopes between two of them.
+///
+/// ```text
+/// slope = median of (yⱼ − yᵢ)/(j − i),   y = ln x
+/// ```
+/// * Shape: `n ≥ 2` positive values. O(n² log n).
 /// * Units: none.
 /// * Errors: [`StatError::TooFew`], [`StatError::NotPositive`].
-/// * Source: Mann (1945), <https://doi.org/10.2307/1907187>; Kendall (1975), *Rank Correlation
-///   Methods*, for ties; Sen (1968), <https://doi.org/10.1080/01621459.1968.10480934>.
-pub fn drift(values: &[f64]) -> Result<Drift, StatError> {
+/// * Source: Sen (1968), <https://doi.org/10.1080/01621459.1968.10480934>.
+pub fn slope(values: &[f64]) -> Result<Slope, StatError> {
     let n = values.len();
     if n < 2 {
         return Err(StatError::TooFew { needed: 2, found: n });
     }
     let logs = logs(values)?;
-    let (mut s, mut slopes) = (0i64, Vec::with_capacity(n * (n - 1) / 2));
+    let mut slopes = Vec::with_capacity(n * (n - 1) / 2);
     for later in 1..n {
-        for earlier in 0..later {
-            s += match values[later].total_cmp(&values[earlier]) {
-                std::cmp::Ordering::Greater => 1,
-                std::cmp::Ordering::Less => -1,
-                std::cmp::Ordering::Equal => 0,
-            };
-            slopes.push((logs[later] - logs[earlier]) / (later - earlier) as f64);
-        }
+        let to = |earlier: usize| (logs[later] - logs[earlier]) / (later - earlier) as f64;
+        slopes.extend((0..later).map(to));
     }
     slopes.sort_by(f64::total_cmp);
     let slope_log = median(&slopes)?;
-    let tied = tie_sizes(values);
-    let variance = (!tied.is_empty() || n > MOST_EXACT).then(|| variance(n, &tied));
-    let p = match variance {
-        None => exact_p(n, s),
-        Some(variance) => normal_p(s, variance),
-    };
-    Ok(Drift { s, variance, p, slope_log, first_to_last: (slope_log * (n - 1) as f64).exp_m1() })
+    Ok(Slope { slope_log, first_to_last: (slope_log * (n - 1) as f64).exp_m1() })
 }
 
 /// Returns the sizes of groups of equal values that hold more than one.
@@ -111,18 +130,18 @@ mod tests {
     #[test]
     fn a_rise_of_five_is_one_order_in_sixty() {
         // 5! = 120 orders, and two of them are as extreme.
-        let found = drift(&[1.0, 1.1, 1.2, 1.3, 1.4]).unwrap();
+        let found = trend(&[1.0, 1.1, 1.2, 1.3, 1.4]).unwrap();
         assert_eq!((found.s, found.variance), (10, None));
         assert!((found.p - 2.0 / 120.0).abs() < 1e-15);
-        let fall = drift(&[1.4, 1.3, 1.2, 1.1, 1.0]).unwrap();
+        let fall = trend(&[1.4, 1.3, 1.2, 1.1, 1.0]).unwrap();
         assert_eq!((fall.s, fall.p), (-10, found.p));
     }
 
     #[test]
     fn what_does_not_change_does_not_drift() {
-        let flat = drift(&[2.0; 6]).unwrap();
-        assert_eq!((flat.s, flat.p, flat.first_to_last), (0, 1.0, 0.0));
-        assert!(drift(&[1.0]).is_err());
+        let flat = trend(&[2.0; 6]).unwrap();
+        assert_eq!((flat.s, flat.p, slope(&[2.0; 6]).unwrap().first_to_last), (0, 1.0, 0.0));
+        assert!(trend(&[1.0]).is_err() && slope(&[1.0]).is_err());
     }
 
     #[test]

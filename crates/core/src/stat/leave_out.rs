@@ -11,8 +11,6 @@ pub struct LeftOut {
     pub df: f64,
     /// One-sided p of 'it is no slower than the rest'.
     pub p_slower: f64,
-    /// |t| beyond which any lap of so many would be called different at 5 %, whichever it is.
-    pub critical_any: f64,
     /// How much longer it took than the typical lap of the rest, as a fraction.
     pub excess: f64,
 }
@@ -21,7 +19,6 @@ pub struct LeftOut {
 ///
 /// ```text
 /// t = (yᵢ − ȳ₋ᵢ) / (s₋ᵢ·√(1 + 1/(n − 1)))     df = n − 2,   y = ln x
-/// critical: t(1 − 0.05/(2n); n − 2)
 /// ```
 /// * Shape: `n ≥ 4` positive values; `index` counts from 0.
 /// * Units: none.
@@ -42,13 +39,18 @@ pub fn left_out(values: &[f64], index: usize) -> Result<LeftOut, StatError> {
     let df = (n - 2) as f64;
     let t = (own - centre) / (spread * (1.0 + 1.0 / (n - 1) as f64).sqrt());
     let p_slower = if own == centre { 0.5 } else { t_upper_tail(t, df)? };
-    Ok(LeftOut {
-        t,
-        df,
-        p_slower,
-        critical_any: t_quantile(1.0 - 0.05 / (2.0 * n as f64), df)?,
-        excess: (own - centre).exp_m1(),
-    })
+    Ok(LeftOut { t, df, p_slower, excess: (own - centre).exp_m1() })
+}
+
+/// Returns the |t| beyond which any lap of `n` would be called different at 5 %, whichever it is.
+///
+/// ```text
+/// t(1 − 0.05/(2n); n − 2)
+/// ```
+/// * Errors: [`StatError::OutOfRange`] below three laps.
+/// * Source: Bonferroni's inequality; Cook and Weisberg (1982), 2.2.2.
+pub fn left_out_critical(n: usize) -> Result<f64, StatError> {
+    t_quantile(1.0 - 0.05 / (2.0 * n as f64), n as f64 - 2.0)
 }
 
 #[cfg(test)]

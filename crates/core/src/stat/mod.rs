@@ -14,10 +14,10 @@ mod ratio;
 mod student;
 mod summary;
 
-pub use drift::{Drift, continuity_z, drift};
+pub use drift::{Slope, Trend, continuity_z, slope, trend};
 pub use error::StatError;
 pub use interval::{Interval, MedianInterval, median_interval, typical_interval};
-pub use leave_out::{LeftOut, left_out};
+pub use leave_out::{LeftOut, left_out, left_out_critical};
 pub use need::{LapsNeeded, laps_needed};
 pub use odd::{LEAST_DEVIATION, ModifiedZ, modified_z, odd_laps, odd_threshold};
 pub use quantile::{median, quantile};
