@@ -198,6 +198,9 @@ pub struct Sampled {
     /// How many samples were taken.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub samples: Option<u32>,
+    /// The time between the looks before and after the lap, for what is counted between them.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub looked: Option<Nanos>,
     /// The most memory that the lap's whole tree was seen to hold at once, in bytes.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub tree_peak_bytes: Option<u64>,
@@ -276,6 +279,7 @@ impl Sampled {
         let stalled = |quantity| traces.growth(quantity).map(|seconds| Nanos(whole(seconds * 1e9)));
         Self {
             samples: Some(u32::try_from(traces.at_ms.len()).unwrap_or(u32::MAX)),
+            looked: None,
             tree_peak_bytes: None,
             cores_busy: mean(&traces.across(Q::CoreUse, sum)),
             busiest_core: busiest.reduce(f64::max),

@@ -2,14 +2,16 @@
 //!
 //! What cannot be read is unknown, never 0.
 
+use crate::clock::now;
 use crate::machine::Machine;
 use crate::sensor::{meminfo_bytes, on_mains, ticks};
 use honest_lap_core::conditions::{Conditions, Sampled, Traces};
 use honest_lap_core::lap::Usage;
-use honest_lap_core::time::Nanos;
+use honest_lap_core::time::{Nanos, Stamp};
 
 /// A look at the machine.
 pub(crate) struct Look {
+    at: Stamp,
     busy: Option<Nanos>,
     memory_available: Option<u64>,
     swap_used: Option<u64>,
@@ -21,6 +23,7 @@ impl Look {
         let memory = machine.read("proc/meminfo");
         let bytes = |name: &str| memory.as_deref().and_then(|text| meminfo_bytes(text, name));
         Self {
+            at: now(),
             busy: machine.read("proc/stat").as_deref().and_then(busy_time),
             memory_available: bytes("MemAvailable"),
             swap_used: bytes("SwapTotal")
@@ -42,7 +45,7 @@ impl Look {
             swap_used_bytes: self.swap_used,
             load_1min: self.load_1min,
             slept: Some(slept),
-            sampled: Sampled::default(),
+            sampled: Sampled { looked: after.at.since(self.at), ..Sampled::default() },
         }
     }
 }
@@ -98,6 +101,7 @@ mod tests {
     #[test]
     fn what_others_used_never_goes_below_nothing() {
         let look = |busy| Look {
+            at: Stamp(0),
             busy: Some(Nanos(busy)),
             memory_available: None,
             swap_used: None,

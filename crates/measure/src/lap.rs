@@ -140,8 +140,9 @@ impl Lap<'_> {
             Report::Ended(ended) => {
                 let usage = Some(&ended.usage);
                 result.body.conditions = before.until(&after, usage, ended.slept);
-                result.body.conditions.sampled =
-                    Sampled { tree_peak_bytes: ended.tree_peak_bytes, ..sampled(&traces, machine) };
+                let seen = &mut result.body.conditions.sampled;
+                let (looked, tree_peak_bytes) = (seen.looked, ended.tree_peak_bytes);
+                *seen = Sampled { looked, tree_peak_bytes, ..sampled(&traces, machine) };
                 // Two looks are in what they come to; only more of them make a course.
                 if traces.at_ms.len() > 2 {
                     result.body.traces = traces;

@@ -65,6 +65,12 @@ fn take_in(
     logbook: &mut Logbook,
     ctx: &Ctx,
 ) -> Result<Merged, CmdError> {
+    if !path.exists() {
+        return Err(CmdError::request(
+            format!("there is no logbook at {}", path.display()),
+            "name the file that was brought home, or the folder that holds it",
+        ));
+    }
     let copy = std::env::temp_dir().join(format!("honest-lap-merge-{}.db", ctx.mark()?));
     let visitor = Visitor::check(path, &copy)?;
     for two in visitor.two_machines(logbook)? {

@@ -32,13 +32,24 @@ pub fn reading_words(reading: &Reading) -> String {
     format!("{} {}", reading.name, measured(value, &reading.unit))
 }
 
+/// Returns a number that was read, to six figures: a count shows all of its own.
+pub fn display_read(value: f64) -> String {
+    if value.fract() == 0.0 {
+        return format!("{value}");
+    }
+    let text = significant(value, 6);
+    match text.contains('.') {
+        true => text.trim_end_matches('0').trim_end_matches('.').to_owned(),
+        false => text,
+    }
+}
+
 /// Returns a measure's value with its unit.
 pub fn measured(value: f64, unit: &str) -> String {
     if unit == SECONDS {
         return lap_time(Nanos((value.max(0.0) * 1e9).round() as u64));
     }
-    // Enough figures for any score; a count shows all of its own.
-    let text = if value.fract() == 0.0 { format!("{value}") } else { significant(value, 5) };
+    let text = display_read(value);
     if unit.is_empty() { text } else { format!("{text} {unit}") }
 }
 
@@ -161,6 +172,12 @@ mod tests {
         );
         assert_eq!(read(1_820_000, 1_000), "30.33 min");
         assert_eq!(time_read(Nanos(2_204_000_000), None), "2.204 s");
+    }
+
+    #[test]
+    fn a_number_that_was_read_is_shown_as_it_was() {
+        let said = [1204.5, 812.3 + 1e-13, 8120.0, 0.25, 123_456.789, 100_000.4].map(display_read);
+        assert_eq!(said, ["1204.5", "812.3", "8120", "0.25", "123457", "100000"]);
     }
 
     #[test]

@@ -13,8 +13,10 @@ const LEAST: Nanos = Nanos(100_000_000);
 /// Returns a doubt for every workload and rig with laps during which others were busy.
 pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
     let says = |lap: &LapHead, facts: &LapFacts| {
-        let (others, wall) = (facts.conditions.others_cpu?, lap.wall?);
-        let share = others.seconds() / wall.seconds();
+        let others = facts.conditions.others_cpu?;
+        // What others used was counted between the looks, which a short lap fills only in part.
+        let counted_over = facts.conditions.sampled.looked.or(lap.wall)?;
+        let share = others.seconds() / counted_over.seconds();
         (others >= LEAST && share > QUIET).then(|| {
             format!(
                 "ran beside other programs that used {} of processor time, {} of one hardware thread",
@@ -33,6 +35,16 @@ pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
 mod tests {
     use super::super::testing::Lab;
     use super::*;
+
+    #[test]
+    fn what_was_used_around_a_short_lap_is_no_more_than_the_machine_has() {
+        let mut lab = Lab::default().session("heron-1", &[9.0, 9.0, 9.0]);
+        let conditions = &mut lab.facts("heron-1.1").conditions;
+        conditions.others_cpu = Some(Nanos(140_000_000));
+        conditions.sampled.looked = Some(Nanos(100_000_000));
+        let found = lab.found_in_facts(find);
+        assert!(found[0].evidence.contains("140 % of one hardware thread"), "{found:?}");
+    }
 
     #[test]
     fn others_are_told_where_they_show() {

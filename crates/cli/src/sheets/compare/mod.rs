@@ -8,7 +8,9 @@ use answer::answer;
 use doubted::{Doubted, felt, raised};
 use notes::{method, notes};
 
-use super::words::{ground, ground_name, lap_of, settle, speed, speed_interval, time_saved};
+use super::words::{
+    display_read, ground, ground_name, lap_of, settle, speed, speed_interval, time_saved,
+};
 use honest_lap_core::doubt::Doubt;
 use honest_lap_core::judge::{
     Against, Ask, Cell as Sum, Group, Held, Row, SessionSpread, Verdict, WorkloadView,
@@ -145,7 +147,9 @@ impl Scale {
         let spread = spread.filter(|spread| scaled(*spread) > value.abs() * 1e-9);
         match spread.and_then(|spread| decimals(scaled(spread))) {
             Some(digits) => fixed(value, digits),
-            None => significant(value, 3),
+            None if self.time.is_some() => significant(value, 3),
+            // Values that were read alike are shown as they were read.
+            None => display_read(value),
         }
     }
 }
