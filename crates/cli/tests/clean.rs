@@ -1,34 +1,31 @@
-//! Sessions with nothing wrong with them: no doubt more often than it says.
+//! Sessions with nothing wrong with them, really driven: no doubt that states a fact is raised.
 //!
-//! Alone in its file: files of tests run one after another, and this one needs a quiet machine.
+//! How often the tests among the doubts accuse clean laps is shown by simulation, in
+//! `crates/core/tests/clean.rs`: a machine under test is busy with other tests, and late laps on it
+//! are truly odd.
 
 use honest_lap_testkit::TestEnv;
-use std::collections::BTreeMap;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 const SESSIONS: usize = 30;
+const BY_TEST: [&str; 3] = ["first lap", "odd lap", "not steady"];
 
 #[test]
-fn thirty_clean_sessions_of_eight_laps_raise_no_doubt_more_often_than_it_says() {
-    let lines = "command = [\"sleep\", \"0.25\"]\nlaps = 8";
+fn thirty_clean_sessions_of_eight_laps_state_no_fact_that_is_none() {
+    let lines = "command = \"sleep 0.05; echo took 50 ms; echo fine > {lap_dir}/out\"\nlaps = 8\n\
+                 readings = [{ name = \"own\", after = \"took\", unit = \"ms\", reports = \"time\" }]\n\
+                 produces = [{ file = \"{lap_dir}/out\" }]\n\
+                 versions = { echo = [\"echo\", \"1\"] }";
     let env = TestEnv::with_workload(LAP, lines);
     for _ in 0..SESSIONS {
         env.lap_ok(&["run"]);
     }
     let json = env.lap(&["doubts", "--format", "json"]).stdout;
     let json: serde_json::Value = serde_json::from_str(&json).unwrap();
-    let mut raised: BTreeMap<String, usize> = BTreeMap::new();
     for row in json["groups"][0]["rows"].as_array().unwrap() {
-        *raised.entry(row["doubt"].as_str().unwrap().to_owned()).or_default() += 1;
-    }
-    // Whether something else ran meanwhile is a fact about the machine, and not the tool's mistake.
-    raised.remove("machine busy");
-    for (doubt, times) in &raised {
-        // 5 % of 30 are 1.5; more than 6 happen by chance once in a thousand.
-        let most = match doubt.as_str() {
-            "odd lap" | "not steady" | "first lap" => 6,
-            _ => 0,
-        };
-        assert!(*times <= most, "{doubt} was raised {times} times: {json:#}");
+        let doubt = row["doubt"].as_str().unwrap();
+        // That something else ran meanwhile is a fact about this machine.
+        let true_here = doubt == "machine busy" || doubt == "own time differs";
+        assert!(true_here || BY_TEST.contains(&doubt), "{row:#}");
     }
 }

@@ -1,0 +1,44 @@
+//! Clean sessions of eight laps, by the noise models of the design: no doubt more often than it says.
+
+use honest_lap_core::doubt::{Evidence, LapFacts, doubts};
+use honest_lap_core::lap::{LapHead, LapName};
+use honest_lap_core::random::SplitMix;
+use honest_lap_core::session::SessionName;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::variant::Settings;
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+const SESSIONS: u32 = 2_000;
+const LAPS: u32 = 8;
+
+#[test]
+fn clean_sessions_of_eight_laps_raise_no_doubt_more_often_than_it_says() {
+    for (seed, cv) in [(1, 0.005), (2, 0.02), (3, 0.05)] {
+        let mut noise = SplitMix::new(seed);
+        let mut raised: BTreeMap<&str, u32> = BTreeMap::new();
+        let mut most: BTreeMap<&str, f64> = BTreeMap::new();
+        for number in 1..=SESSIONS {
+            let session = SessionName { rig: "heron".into(), number };
+            let lap = |lap: u32, noise: &mut SplitMix| {
+                let name = LapName { session: session.clone(), number: lap };
+                let seconds = 60.0 * (noise.normal() * cv).exp();
+                let wall = Nanos((seconds * 1e9) as u64);
+                LapHead { round: lap, ..LapHead::done(name, "still", Settings::default(), wall) }
+            };
+            let laps: Vec<LapHead> = (1..=LAPS).map(|n| lap(n, &mut noise)).collect();
+            let facts: HashMap<LapName, Box<LapFacts>> =
+                laps.iter().map(|lap| (lap.name.clone(), Box::default())).collect();
+            let untimed = BTreeSet::new();
+            let (laps, facts, untimed) = (&laps, &facts, &untimed);
+            for doubt in doubts(&Evidence { laps, facts, versions: &[], views: &[], untimed }) {
+                *raised.entry(doubt.name).or_default() += 1;
+                most.insert(doubt.name, doubt.false_alarms.unwrap_or(0.0));
+            }
+        }
+        for (doubt, times) in raised {
+            let rate = f64::from(times) / f64::from(SESSIONS);
+            // Three standard deviations of a rate of 5 % drawn 2,000 times are 1.5 %.
+            assert!(rate <= most[doubt] + 0.015, "{doubt} at CV {cv}: {rate}");
+        }
+    }
+}
