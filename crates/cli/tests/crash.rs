@@ -28,7 +28,7 @@ fn killed_at_two_hundred_moments_it_loses_nothing_announced_and_leaves_nothing_r
     let mut told = 0;
     for kill in 0..KILLS {
         let mut child = env.start(&["run", "--laps", "1000"]);
-        std::thread::sleep(Duration::from_millis(moments.below(450)));
+        std::thread::sleep(Duration::from_millis(moments.below(850)));
         child.kill().unwrap();
         child.wait().unwrap();
         let mut stderr = String::new();
