@@ -24,12 +24,19 @@ fn driven(env: &TestEnv, session: &str) -> Vec<String> {
 
 #[test]
 fn an_interrupted_run_goes_on_exactly_where_it_stood() {
-    let lines = "command = [\"sleep\", \"0.{n}\"]\nvary = { n = [10, 11, 12] }\nlaps = 4";
-    let whole = TestEnv::with_workload(LAP, lines);
+    // The fifth lap stands still until it is told to go on, so that it is killed under way.
+    let command = "echo {n} >> begun; sleep 0.{n}; \
+                   while [ $(wc -l < begun) = 5 ] && [ ! -e go ]; do sleep 0.05; done";
+    let lines = format!("command = \"{command}\"\nvary = {{ n = [10, 11, 12] }}\nlaps = 4");
+    let whole = TestEnv::with_workload(LAP, &lines);
+    whole.write("go", "");
     whole.lap_ok(&["run", "--seed", "5"]);
-    let env = TestEnv::with_workload(LAP, lines);
+    let env = TestEnv::with_workload(LAP, &lines);
     let mut child = env.start(&["run", "--seed", "5"]);
-    std::thread::sleep(Duration::from_millis(900));
+    let begun = || std::fs::read_to_string(env.path().join("begun")).unwrap_or_default();
+    while begun().lines().count() < 5 {
+        std::thread::sleep(Duration::from_millis(20));
+    }
     child.kill().unwrap();
     child.wait().unwrap();
     let preview = env.lap_ok(&["run", "--resume", "--preview"]);
@@ -66,7 +73,7 @@ fn failed_laps_are_driven_again_only_when_asked_and_stay_on_record() {
 
 #[test]
 fn a_run_ends_by_itself_at_an_announced_look_and_says_so_in_its_intervals() {
-    let env = TestEnv::with_workload(LAP, "command = [\"sleep\", \"0.2\"]");
+    let env = TestEnv::with_workload(LAP, "command = [\"sleep\", \"0.5\"]");
     let came = env.lap(&["run", "--until", "5%", "--laps", "12"]);
     assert_eq!(came.status, Some(0), "{came}");
     assert!(
@@ -88,7 +95,7 @@ fn a_budget_is_spent_on_what_is_known_least_and_is_not_passed() {
     let env = TestEnv::with_study(LAP, study);
     let begun = std::time::Instant::now();
     env.lap_ok(&["run", "--budget", "5s"]);
-    assert!(begun.elapsed() < Duration::from_secs(9), "{:?}", begun.elapsed());
+    assert!(begun.elapsed() < Duration::from_secs(20), "{:?}", begun.elapsed());
     let csv = env.lap_ok(&["show", "here-1", "--format", "csv"]);
     let of = |name: &str| csv.lines().filter(|line| line.contains(&format!(",{name},"))).count();
     assert!(of("steady") >= 3 && of("wild") > of("steady"), "{csv}");

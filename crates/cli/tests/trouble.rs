@@ -19,13 +19,13 @@ fn doubts(lines: &str, laps: &str) -> String {
 
 #[test]
 fn a_growing_delay_is_not_steady() {
-    let said = doubts(&counted("sleep 0.$((100 + n * 60))"), "6");
+    let said = doubts(&counted("sleep 0.$((100 + n * 120))"), "6");
     assert!(said.contains("not steady") && said.contains("rose by"), "{said}");
 }
 
 #[test]
 fn a_first_lap_that_fills_a_cache_is_told_and_has_one_name() {
-    let said = doubts(&counted("[ $n = 0 ] && sleep 0.3; sleep 0.1"), "6");
+    let said = doubts(&counted("[ $n = 0 ] && sleep 2; sleep 0.2"), "6");
     assert!(said.contains("first lap") && said.contains("none warmed up"), "{said}");
     let odd = said.lines().find(|line| line.contains(",odd lap,"));
     assert!(odd.is_none_or(|line| !line.contains("here-1.1 ")), "{said}");
@@ -33,7 +33,7 @@ fn a_first_lap_that_fills_a_cache_is_told_and_has_one_name() {
 
 #[test]
 fn a_lap_far_off_is_odd() {
-    let said = doubts(&counted("[ $n = 4 ] && sleep 2; sleep 0.2"), "8");
+    let said = doubts(&counted("[ $n = 4 ] && sleep 4; sleep 0.3"), "8");
     assert!(said.contains("odd lap") && said.contains("here-1.5"), "{said}");
 }
 
