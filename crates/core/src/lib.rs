@@ -21,6 +21,7 @@ pub mod conditions;
 pub mod doubt;
 pub mod entry;
 pub mod forecast;
+pub mod frame;
 pub mod judge;
 pub mod lap;
 pub mod measure;

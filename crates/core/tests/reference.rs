@@ -5,6 +5,7 @@
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
+use honest_lap_core::frame;
 use honest_lap_core::judge::{Assumptions, Cell, Difference, SessionSpread, Verdict, across_rigs};
 use honest_lap_core::stat::{self, StatError};
 use serde_json::{Map, Value, json};
@@ -77,8 +78,38 @@ fn found(op: &str, case: &Case) -> Option<Result<Value, StatError>> {
                 "z": stat::continuity_z(found.s, variance),
             })
         }),
+        "average_fps" => Ok(average_fps(case)),
+        "frame_lows" => frame_lows(case),
+        "time_weighted_percentile" => {
+            frame::time_weighted(&case.sorted("ms"), case.param("slow_time_share"))
+                .map(|slowest| json!({ "ms": slowest.threshold, "frames": slowest.frames }))
+        }
         _ => return None,
     })
+}
+
+fn average_fps(case: &Case) -> Value {
+    let ms = case.series("ms");
+    let frames: Vec<u64> = ms.iter().map(|ms| (ms * 1e6).round() as u64).collect();
+    let rate = frame::average_rate(&frames);
+    // What the tool never prints; worked out here to show by how much it would mislead.
+    let mean = ms.iter().map(|ms| 1e3 / ms).sum::<f64>() / ms.len() as f64;
+    json!({
+        "frames_over_time": rate, "mean_instantaneous": mean,
+        "bias_percent": (mean / rate - 1.0) * 100.0,
+    })
+}
+
+fn frame_lows(case: &Case) -> Result<Value, StatError> {
+    let (ms, p) = (case.sorted("ms"), case.param("p"));
+    let slowest = frame::slowest(&ms, p)?;
+    let by_time = frame::time_weighted(&ms, p)?;
+    Ok(json!({
+        "n": ms.len(), "low_percentile": frame::low_percentile(&ms, p)? * 1e3,
+        "tail_frames": slowest.frames, "low_mean_slowest": slowest.rate * 1e3,
+        "tw_frames": by_time.frames, "tw_threshold_ms": by_time.threshold,
+        "tw_threshold_fps": 1e3 / by_time.threshold, "low_time_share": by_time.rate * 1e3,
+    }))
 }
 
 fn summary(case: &Case) -> Result<Value, StatError> {

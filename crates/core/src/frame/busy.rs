@@ -1,0 +1,103 @@
+//! What a rig could have held, had nothing but its own work kept it.
+
+use super::display::Display;
+use serde::{Deserialize, Serialize};
+
+/// The rates that are asked about, in Hz.
+pub const RATES: [f64; 8] = [30.0, 60.0, 72.0, 90.0, 120.0, 144.0, 165.0, 240.0];
+/// A rate is held where this share of frames has its work done within the budget.
+const HELD_SHARE: f64 = 0.99;
+
+/// The work behind the frames, where a log tells it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Busy {
+    /// Frames whose work is known.
+    pub frames: u64,
+    /// Whether the processor's part of it is.
+    pub processor: bool,
+    /// Whether the graphics card's part of it is.
+    pub graphics: bool,
+    /// The rate that the work alone would allow, in frames a second.
+    pub rate: f64,
+    /// What would come of other rates.
+    pub at: Vec<HoldsRate>,
+}
+
+/// What would come of a display's rate.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct HoldsRate {
+    /// The rate, in Hz.
+    pub hz: f64,
+    /// The share of frames whose work takes longer than the budget.
+    pub missed: f64,
+    /// The share of the budget that is left at the 99th percentile; below 0 the rate is not held.
+    pub spare: f64,
+}
+
+/// Returns what the work behind the frames would allow, or `None` where none is known.
+///
+/// ```text
+/// wᵢ = max(processorᵢ, graphicsᵢ)      rate = n / Σw
+/// missed(r) = share of wᵢ > 1/r        spare(r) = 1 − q(0.99) of w · r
+/// ```
+/// Processor and card work side by side, so the longer one sets the pace. Where only one of them
+/// is in the log, the rate is what that one allows, and the other may allow less.
+///
+/// * Shape: busy times frame by frame; empty where unknown, 0 for a single frame that is.
+/// * Units: nanoseconds in, frames a second out.
+pub fn busy(processor: &[u64], graphics: &[u64]) -> Option<Busy> {
+    let n = processor.len().max(graphics.len());
+    let at = |of: &[u64], place: usize| of.get(place).copied().unwrap_or(0);
+    let known = |place: &usize| {
+        (processor.is_empty() || at(processor, *place) > 0)
+            && (graphics.is_empty() || at(graphics, *place) > 0)
+    };
+    let work = (0..n).filter(known).map(|i| at(processor, i).max(at(graphics, i)));
+    let mut work: Vec<u64> = work.collect();
+    if work.is_empty() {
+        return None;
+    }
+    work.sort_unstable();
+    let total: u64 = work.iter().sum();
+    let h = (work.len() - 1) as f64 * HELD_SHARE;
+    let (low, high) = (work[h.floor() as usize] as f64, work[h.ceil() as usize] as f64);
+    let p99 = low + h.fract() * (high - low);
+    let of_rate = |hz: f64| {
+        let budget = Display { hz }.budget_ns();
+        let missed = work.len() - work.partition_point(|&w| w as f64 <= budget);
+        HoldsRate { hz, missed: missed as f64 / work.len() as f64, spare: 1.0 - p99 / budget }
+    };
+    Some(Busy {
+        frames: work.len() as u64,
+        processor: !processor.is_empty(),
+        graphics: !graphics.is_empty(),
+        rate: work.len() as f64 * 1e9 / total as f64,
+        at: RATES.map(of_rate).into(),
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_longer_work_sets_the_pace_and_says_which_rates_it_would_hold() {
+        // The card needs 8 ms, in one frame of ten 12 ms; the processor always 5 ms.
+        let graphics: Vec<u64> =
+            (0..1_000).map(|i| if i % 10 == 0 { 12_000_000 } else { 8_000_000 }).collect();
+        let found = busy(&[5_000_000; 1_000], &graphics).unwrap();
+        assert!((found.rate - 1_000.0 / 8.4).abs() < 1e-9);
+        let at = |hz: f64| *found.at.iter().find(|at| at.hz == hz).unwrap();
+        assert_eq!((at(60.0).missed, at(90.0).missed, at(144.0).missed), (0.0, 0.1, 1.0));
+        assert!((at(60.0).spare - 0.28).abs() < 1e-9, "12 of 16.67 ms");
+        assert!(at(90.0).spare < 0.0);
+    }
+
+    #[test]
+    fn frames_without_a_known_time_are_left_out() {
+        assert_eq!(busy(&[], &[]), None);
+        assert_eq!(busy(&[0, 0], &[]), None);
+        let found = busy(&[10_000_000, 0, 10_000_000], &[]).unwrap();
+        assert_eq!((found.frames, found.rate, found.graphics), (2, 100.0, false));
+    }
+}

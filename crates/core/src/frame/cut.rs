@@ -1,0 +1,115 @@
+//! Cuts: stretches of a pass that are left out of its figures. The series itself stays whole.
+
+use super::pass::Pass;
+use crate::time::Nanos;
+use crate::unit::display_span;
+use serde::{Deserialize, Serialize};
+
+/// A stretch of a pass, in time from its beginning.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize, Deserialize)]
+pub struct Stretch {
+    /// Where it begins.
+    pub from: Nanos,
+    /// Where it ends; the frame that begins here is no longer in it.
+    pub to: Nanos,
+}
+
+/// The stretches that are left out, in order and apart.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(transparent)]
+pub struct Cut(Vec<Stretch>);
+
+impl Cut {
+    /// Returns the cut that leaves `stretches` out, in whatever order they come.
+    pub fn without(mut stretches: Vec<Stretch>) -> Self {
+        stretches.retain(|stretch| stretch.from < stretch.to);
+        stretches.sort();
+        let mut joined: Vec<Stretch> = Vec::new();
+        for stretch in stretches {
+            match joined.last_mut() {
+                Some(last) if stretch.from <= last.to => last.to = last.to.max(stretch.to),
+                _ => joined.push(stretch),
+            }
+        }
+        Self(joined)
+    }
+
+    /// Returns the stretches.
+    pub fn stretches(&self) -> &[Stretch] {
+        &self.0
+    }
+
+    /// Returns whether nothing is left out.
+    pub fn is_empty(&self) -> bool {
+        self.0.is_empty()
+    }
+
+    /// Returns whether the frame that begins at `moment` is left out.
+    pub fn leaves_out(&self, moment: Nanos) -> bool {
+        let next = self.0.partition_point(|stretch| stretch.to <= moment);
+        self.0.get(next).is_some_and(|stretch| stretch.from <= moment)
+    }
+
+    /// Returns the pass without what is left out.
+    pub fn applied(&self, pass: &Pass) -> Pass {
+        let mut moment = 0;
+        let mut keep = Vec::with_capacity(pass.shown.len());
+        for frame in &pass.shown {
+            keep.push(!self.leaves_out(Nanos(moment)));
+            moment += frame;
+        }
+        let kept = |series: &[u64]| -> Vec<u64> {
+            series.iter().zip(&keep).filter(|(_, keep)| **keep).map(|(&time, _)| time).collect()
+        };
+        Pass {
+            shown: kept(&pass.shown),
+            processor: kept(&pass.processor),
+            graphics: kept(&pass.graphics),
+        }
+    }
+}
+
+/// As people read it: `0–4.2 s, 61–70 s`.
+impl std::fmt::Display for Cut {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        for (place, stretch) in self.0.iter().enumerate() {
+            let comma = if place > 0 { ", " } else { "" };
+            let from = match stretch.from {
+                Nanos(0) => "0".to_owned(),
+                from => display_span(from),
+            };
+            write!(f, "{comma}{from}–{}", display_span(stretch.to))?;
+        }
+        Ok(())
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const MS: u64 = 1_000_000;
+
+    fn stretch(from: u64, to: u64) -> Stretch {
+        Stretch { from: Nanos(from * MS), to: Nanos(to * MS) }
+    }
+
+    #[test]
+    fn a_frame_is_left_out_where_it_begins_in_a_stretch() {
+        let pass =
+            Pass { shown: vec![10 * MS; 10], graphics: (0..10).collect(), ..Pass::default() };
+        let cut = Cut::without(vec![stretch(55, 70), stretch(0, 20)]);
+        let kept = cut.applied(&pass);
+        assert_eq!(kept.graphics, [2, 3, 4, 5, 7, 8, 9]);
+        assert_eq!((kept.shown.len(), kept.processor.len()), (7, 0));
+        assert_eq!(cut.to_string(), "0–20 ms, 55 ms–70 ms");
+        assert_eq!(Cut::default().applied(&pass), pass);
+    }
+
+    #[test]
+    fn stretches_that_touch_are_one() {
+        let cut =
+            Cut::without(vec![stretch(10, 20), stretch(5, 10), stretch(15, 18), stretch(3, 3)]);
+        assert_eq!(cut.stretches(), [stretch(5, 20)]);
+    }
+}

@@ -1,0 +1,31 @@
+//! Frames: a pass's frame times in, named measures out.
+//!
+//! A pass is a series of frame times in whole nanoseconds, each above zero: how long each frame was
+//! on the screen. What was missing or made no sense in a log never gets here. Rates are frames over
+//! time, never means of instantaneous rates, which read 3 to 60 % high.
+
+mod busy;
+mod cap;
+mod curve;
+mod cut;
+mod display;
+mod hitch;
+mod low;
+mod measures;
+mod pass;
+mod stretch;
+mod sums;
+
+pub use busy::{Busy, HoldsRate, RATES, busy};
+pub use cap::{Cap, cap};
+pub use curve::{Column, TailPoint, envelope, tail};
+pub use cut::{Cut, Stretch};
+pub use display::{Display, Paced, paced};
+pub use hitch::{Hitch, LEAST_HITCH, SURROUNDINGS, hitches};
+pub use low::{
+    LEAST_FRAMES_LOW_01, LEAST_FRAMES_LOW_1, Slowest, low_percentile, slowest, time_weighted,
+};
+pub use measures::{AVERAGE_RATE, HEADLINES, HITCHES_A_MINUTE, LOW_1, measures, readings};
+pub use pass::{Digest, Faults, Mark, Pass, PassAbout};
+pub use stretch::{Looks, Proposal, proposals};
+pub use sums::{Sums, average_rate, sums};

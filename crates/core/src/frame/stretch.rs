@@ -1,0 +1,125 @@
+//! Stretches of a pass that look as if they did not belong to it: loading screens, menus, pauses.
+//!
+//! They are proposed, never cut: only a person knows what was on the screen.
+
+use super::cut::Stretch;
+use super::sums::median;
+use crate::time::Nanos;
+
+/// The pass is looked at in slices of this length.
+const SLICE: u64 = 250_000_000;
+/// A stretch is this long, at least.
+const LEAST: u64 = 1_000_000_000;
+/// Frames this many times slower than the pass's median look like loading.
+const SLOW: f64 = 3.0;
+/// Frames this many times faster look like an idle screen.
+const FAST: f64 = 2.0;
+/// A single frame of this length does, too.
+const HALT: u64 = 1_000_000_000;
+
+/// What a stretch looks like.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Looks {
+    /// Far fewer frames than usual, or none: a loading screen, a pause.
+    Loading,
+    /// Far more frames than usual: a menu, an empty screen.
+    Idle,
+}
+
+/// A stretch that may not belong to the pass.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub struct Proposal {
+    /// Where it is.
+    pub stretch: Stretch,
+    /// What it looks like.
+    pub looks: Looks,
+    /// How many frames it holds.
+    pub frames: usize,
+}
+
+/// Returns the stretches of `frames` that look like loading or idling.
+///
+/// Slices of a quarter of a second whose median frame time is more than three times that of the
+/// pass, or less than half of it, are joined where they touch; what lasts a second or more is
+/// proposed. More than half of a pass is never proposed as one look: then it is the pass.
+///
+/// * Shape: frame times in order. O(n).
+/// * Units: nanoseconds.
+pub fn proposals(frames: &[u64]) -> Vec<Proposal> {
+    if frames.is_empty() {
+        return Vec::new();
+    }
+    let usual = median(&mut frames.to_vec());
+    let mut found: Vec<Proposal> = Vec::new();
+    let (mut first, mut begins, mut moment) = (0, 0, 0);
+    for (place, &frame) in frames.iter().enumerate() {
+        moment += frame;
+        let halts = frames.get(place + 1).is_some_and(|&next| next >= SLICE);
+        if moment - begins < SLICE && place + 1 < frames.len() && !halts {
+            continue;
+        }
+        let slice = &frames[first..=place];
+        let own = median(&mut slice.to_vec());
+        let looks = match own / usual {
+            ratio if ratio > SLOW || slice.iter().any(|&time| time >= HALT) => Some(Looks::Loading),
+            ratio if ratio * FAST < 1.0 => Some(Looks::Idle),
+            _ => None,
+        };
+        if let Some(looks) = looks {
+            let stretch = Stretch { from: Nanos(begins), to: Nanos(moment) };
+            match found.last_mut() {
+                Some(last) if last.looks == looks && last.stretch.to == stretch.from => {
+                    (last.stretch.to, last.frames) = (stretch.to, last.frames + slice.len());
+                }
+                _ => found.push(Proposal { stretch, looks, frames: slice.len() }),
+            }
+        }
+        (first, begins) = (place + 1, moment);
+    }
+    let length = |p: &Proposal| p.stretch.to.0 - p.stretch.from.0;
+    found.retain(|proposal| length(proposal) >= LEAST);
+    for looks in [Looks::Loading, Looks::Idle] {
+        let all = || found.iter().filter(|p| p.looks == looks);
+        if all().map(length).sum::<u64>() * 2 > moment {
+            found.retain(|proposal| proposal.looks != looks);
+        }
+    }
+    found
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    const MS: u64 = 1_000_000;
+
+    #[test]
+    fn a_loading_screen_and_a_menu_are_proposed_and_a_dip_is_not() {
+        // 2 s of menu at 250 frames a second, 20 s at 60, a load of 3 s in six frames, 20 s at 60.
+        let frames =
+            [vec![4 * MS; 500], vec![16 * MS; 1_250], vec![500 * MS; 6], vec![16 * MS; 1_250]]
+                .concat();
+        let found = proposals(&frames);
+        assert_eq!(found.len(), 2, "{found:?}");
+        assert_eq!((found[0].looks, found[1].looks), (Looks::Idle, Looks::Loading));
+        assert_eq!((found[0].stretch.from, found[1].frames), (Nanos(0), 6));
+        assert!(found[0].stretch.to.0.abs_diff(2_000 * MS) < 300 * MS);
+        let dip = [vec![16 * MS; 500], vec![40 * MS; 40], vec![16 * MS; 500]].concat();
+        assert_eq!(proposals(&dip), []);
+    }
+
+    #[test]
+    fn one_long_halt_is_proposed_by_itself() {
+        let frames = [vec![16 * MS; 300], vec![2_500 * MS], vec![16 * MS; 300]].concat();
+        let found = proposals(&frames);
+        assert_eq!((found.len(), found[0].frames), (1, 1));
+        assert_eq!(found[0].stretch.from, Nanos(300 * 16 * MS));
+    }
+
+    #[test]
+    fn a_steady_pass_has_nothing_to_cut() {
+        assert_eq!(proposals(&[10 * MS; 5_000]), []);
+        assert_eq!(proposals(&[]), []);
+        assert_eq!(proposals(&[10 * MS]), []);
+    }
+}
