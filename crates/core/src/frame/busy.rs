@@ -57,22 +57,27 @@ pub fn busy(processor: &[u64], graphics: &[u64]) -> Option<Busy> {
     if work.is_empty() {
         return None;
     }
-    work.sort_unstable();
     let total: u64 = work.iter().sum();
+    let missed = RATES.map(|hz| {
+        let budget = Display { hz }.budget_ns() as u64;
+        work.iter().filter(|&&work| work > budget).count()
+    });
     let h = (work.len() - 1) as f64 * HELD_SHARE;
-    let (low, high) = (work[h.floor() as usize] as f64, work[h.ceil() as usize] as f64);
+    let (_, low, above) = work.select_nth_unstable(h.floor() as usize);
+    let low = *low as f64;
+    let high = above.iter().min().map_or(low, |&high| high as f64);
     let p99 = low + h.fract() * (high - low);
-    let of_rate = |hz: f64| {
-        let budget = Display { hz }.budget_ns();
-        let missed = work.len() - work.partition_point(|&w| w as f64 <= budget);
-        HoldsRate { hz, missed: missed as f64 / work.len() as f64, spare: 1.0 - p99 / budget }
+    let n = work.len() as f64;
+    let of_rate = |(hz, missed): (f64, usize)| {
+        let spare = 1.0 - p99 / Display { hz }.budget_ns();
+        HoldsRate { hz, missed: missed as f64 / n, spare }
     };
     Some(Busy {
         frames: work.len() as u64,
         processor: !processor.is_empty(),
         graphics: !graphics.is_empty(),
         rate: work.len() as f64 * 1e9 / total as f64,
-        at: RATES.map(of_rate).into(),
+        at: RATES.into_iter().zip(missed).map(of_rate).collect(),
     })
 }
 

@@ -1,0 +1,305 @@
+//! Logs as they come: each is read rightly, or refused with a reason.
+
+#![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
+
+use honest_lap_core::frame::Faults;
+use honest_lap_frame_log::{As, Log, LogError, TimeUnit, Which, Wish, read};
+use std::io::Write;
+
+fn log(bytes: &[u8], wish: &Wish) -> Result<Log, LogError> {
+    let mut file = tempfile::tempfile().unwrap();
+    file.write_all(bytes).unwrap();
+    read(&file, wish)
+}
+
+fn plain(text: &str) -> Result<Log, LogError> {
+    log(text.as_bytes(), &Wish::default())
+}
+
+/// The frame times that a made-up log holds, in microseconds.
+const TIMES: [u64; 8] = [16_700, 16_600, 16_750, 33_300, 16_650, 16_700, 16_500, 16_800];
+
+fn ns() -> Vec<u64> {
+    TIMES.iter().map(|us| us * 1_000).collect()
+}
+
+/// Returns the moments of the made-up log in microseconds, from `start`.
+fn moments(start: u64) -> Vec<u64> {
+    let mut moment = start;
+    let later = TIMES.iter().map(|time| {
+        moment += time;
+        moment
+    });
+    [start].into_iter().chain(later).collect()
+}
+
+/// Returns `heading` and a line for each of the made-up frame times.
+fn lines(heading: &str, line: impl Fn(usize, u64) -> String) -> String {
+    let rows = TIMES.iter().enumerate().map(|(place, &us)| format!("{}\n", line(place, us)));
+    format!("{heading}{}", rows.collect::<String>())
+}
+
+fn ms(us: u64) -> String {
+    format!("{}.{:03}", us / 1_000, us % 1_000)
+}
+
+fn gzip(bytes: &[u8]) -> Vec<u8> {
+    let mut packer = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+    packer.write_all(bytes).unwrap();
+    packer.finish().unwrap()
+}
+
+fn utf16(text: &str, big: bool) -> Vec<u8> {
+    let turn = |unit: u16| if big { unit.to_be_bytes() } else { unit.to_le_bytes() };
+    text.encode_utf16().flat_map(turn).collect()
+}
+
+#[test]
+fn every_form_of_one_log_is_read_to_the_same_frames() {
+    let plain = lines("frame_ms\n", |_, us| ms(us));
+    let six = lines("id,frame_ms,cpu_ms,gpu_ms,load,fps\n", |i, us| {
+        format!("{i},{},{},{},50,60", ms(us), ms(us / 2), ms(us / 3))
+    });
+    let moment_lines = |heading: &str, of: &dyn Fn(u64) -> String, start: u64| {
+        let rows: Vec<String> = moments(start).into_iter().map(of).collect();
+        format!("{heading}{}\n", rows.join("\n"))
+    };
+    let forms: Vec<(&str, Vec<u8>)> = vec![
+        ("a heading with a unit", plain.clone().into()),
+        ("no heading, milliseconds by sense", lines("", |_, us| ms(us)).into()),
+        ("seconds by sense", lines("", |_, us| format!("0.{us:06}")).into()),
+        ("microseconds by sense", lines("frametime\n", |_, us| us.to_string()).into()),
+        ("nanoseconds by sense", lines("frame\n", |_, us| (us * 1_000).to_string()).into()),
+        ("a power of ten", lines("frame_s\n", |_, us| format!("{us}e-6")).into()),
+        ("a sign", lines("frame_ms\n", |_, us| format!("+{}", ms(us))).into()),
+        ("carriage returns", plain.replace('\n', "\r\n").into()),
+        ("carriage returns alone", plain.replace('\n', "\r").into()),
+        ("a byte order mark", format!("\u{feff}{plain}").into()),
+        ("utf-16, little end first", utf16(&format!("\u{feff}{plain}"), false)),
+        ("utf-16, big end first", utf16(&format!("\u{feff}{plain}"), true)),
+        ("utf-16 without a mark", utf16(&plain, false)),
+        ("gzip", gzip(plain.as_bytes())),
+        ("zstd", zstd::encode_all(plain.as_bytes(), 1).unwrap()),
+        ("utf-16 in gzip", gzip(&utf16(&format!("\u{feff}{plain}"), false))),
+        ("semicolons", lines("n;frame_ms\n", |i, us| format!("{i};{}", ms(us))).into()),
+        ("tabs", lines("n\tframe_ms\n", |i, us| format!("{i}\t{}", ms(us))).into()),
+        ("blanks", lines("n   frame_ms\n", |i, us| format!("{i:4}   {:>8}", ms(us))).into()),
+        (
+            "semicolons and decimal commas",
+            lines("n;frame_ms\n", |i, us| format!("{i};{}", ms(us).replace('.', ","))).into(),
+        ),
+        (
+            "one column with decimal commas",
+            lines("frame_ms\n", |_, us| ms(us).replace('.', ",")).into(),
+        ),
+        (
+            "quoted decimal commas",
+            lines("n,frame_ms\n", |i, us| format!("{i},\"{}\"", ms(us).replace('.', ","))).into(),
+        ),
+        (
+            "quoted fields",
+            lines("\"n\",\"frame_ms\"\n", |i, us| format!("\"{i}\",\"{}\"", ms(us))).into(),
+        ),
+        (
+            "a line break in quotes",
+            lines("what,frame_ms\n", |_, us| {
+                format!("\"over\nthe rings, \"\"far\"\"\",{}", ms(us))
+            })
+            .into(),
+        ),
+        ("comments", format!("# made by hand\n// twice\n{plain}# the end\n").into()),
+        ("empty lines", plain.replace('\n', "\n\n").into()),
+        ("lines ahead of the heading", format!("Pale Harbour dome\nshow,rings\n\n{plain}").into()),
+        ("blanks around", lines(" frame_ms \n", |_, us| format!("  {}  ", ms(us))).into()),
+        ("no line end at the end", plain.trim_end().into()),
+        ("six columns", six.clone().into()),
+        ("a number and a frame time", lines("", |i, us| format!("{},{}", i + 1, ms(us))).into()),
+        (
+            "a program's name in front",
+            lines("program,frame_ms\n", |_, us| format!("rings,{}", ms(us))).into(),
+        ),
+        (
+            "moments in seconds",
+            moment_lines(
+                "time_s\n",
+                &|us| format!("{}.{:06}", us / 1_000_000, us % 1_000_000),
+                5_000_000,
+            )
+            .into(),
+        ),
+        ("moments in milliseconds by sense", moment_lines("", &ms, 100).into()),
+        ("moments in microseconds", moment_lines("moment [µs]\n", &|us| us.to_string(), 0).into()),
+        (
+            "nanoseconds since 1970",
+            moment_lines("timestamp_ns\n", &|us| format!("{us}000"), 1_763_900_000_000_000).into(),
+        ),
+        (
+            "seconds since 1970",
+            moment_lines(
+                "timestamp\n",
+                &|us| format!("{}.{:06}", us / 1_000_000, us % 1_000_000),
+                1_763_900_000_000_000,
+            )
+            .into(),
+        ),
+        (
+            "a counter of 32 bits that wraps",
+            moment_lines("ticks_us\n", &|us| (us % (1 << 32)).to_string(), (1 << 32) - 60_000)
+                .into(),
+        ),
+        (
+            "a counter of 24 bits that wraps",
+            moment_lines("moment_us\n", &|us| (us % (1 << 24)).to_string(), (1 << 24) - 60_000)
+                .into(),
+        ),
+        ("moments and frame times that agree", {
+            let at = moments(0);
+            lines("", |i, us| format!("{},{}", ms(at[i + 1]), ms(us))).into()
+        }),
+        ("moments and frame times with headings", {
+            let at = moments(70);
+            lines("elapsed_s,frame_ms\n", |i, us| {
+                format!("{:.6},{}", at[i + 1] as f64 / 1e6, ms(us))
+            })
+            .into()
+        }),
+        (
+            "words between the frames",
+            lines(
+                "",
+                |i, us| {
+                    if i == 3 { format!("the rings come up\n{}", ms(us)) } else { ms(us) }
+                },
+            )
+            .into(),
+        ),
+    ];
+    assert!(forms.len() >= 40, "{}", forms.len());
+    for (what, bytes) in &forms {
+        let found = log(bytes, &Wish::default()).unwrap_or_else(|err| {
+            panic!("{what}: {err}: {:?}\n{}", err.help(), String::from_utf8_lossy(bytes))
+        });
+        let exact: Vec<u64> = found.pass.shown.clone();
+        assert_eq!(exact, ns(), "{what}: {}", found.read_as);
+        let faults = Faults { wrapped: found.faults.wrapped, ..Faults::default() };
+        assert_eq!(found.faults, faults, "{what}");
+        assert_eq!(found.faults.wrapped > 0, what.contains("wraps"), "{what}");
+    }
+    let found = log(six.as_bytes(), &Wish::default()).unwrap();
+    assert_eq!(
+        found.read_as,
+        "column 2 `frame_ms`, durations in milliseconds; column 3 `cpu_ms`, processor busy times in \
+         milliseconds; column 4 `gpu_ms`, graphics busy times in milliseconds"
+    );
+    assert_eq!(found.pass.processor[0], 8_350_000);
+    assert_eq!(found.pass.graphics.len(), 8);
+}
+
+#[test]
+fn what_is_no_frame_time_is_counted_and_left_out() {
+    let found = plain("frame_ms\n16.7\nNaN\n16.7\n\"\"\n-3\n0\n16.7\ninf\n16.7\n").unwrap();
+    assert_eq!(found.pass.shown, [16_700_000; 4]);
+    let told = Faults { not_numbers: 2, missing: 1, negative: 1, zero: 1, ..Faults::default() };
+    assert_eq!(found.faults, told);
+    let found = plain("moment_ms\n0\n10\n20\n20\n30\n15\n25\n35\n\"\"\n55\n65\n").unwrap();
+    // 20 twice; 15 comes after 30; of 35 to 55 nothing is known.
+    assert_eq!(found.pass.shown, [10_000_000; 6]);
+    let told = Faults { repeated: 1, backward: 1, missing: 1, ..Faults::default() };
+    assert_eq!(found.faults, told);
+    let found = plain("frame_ms,gpu_ms\n16.7,8\n16.8,nan\n16.6,-1\n0,7\n16.9,9\n").unwrap();
+    assert_eq!(found.pass.graphics, [8_000_000, 0, 0, 9_000_000]);
+}
+
+#[test]
+fn a_truncated_tail_is_dropped_with_notice() {
+    let rows = "n,frame_ms,load\n1,16.7,40\n2,16.8,41\n3,16.9,42\n4,16.";
+    let found = plain(rows).unwrap();
+    assert_eq!((found.pass.shown.len(), found.faults.truncated), (3, 1));
+    let found = plain("frame_ms\n16.701\n16.802\n16.903\n16.9").unwrap();
+    assert_eq!((found.pass.shown.len(), found.faults.truncated), (3, 1));
+    let whole = lines("frame_ms\n", |_, us| ms(us)).repeat(1);
+    let packed = gzip(whole.repeat(2_000).replacen("frame_ms\n", "", 0).as_bytes());
+    let broken = log(&packed[..packed.len() * 2 / 3], &Wish::default()).unwrap();
+    assert!(broken.pass.shown.len() > 1_000);
+}
+
+#[test]
+fn where_two_readings_are_possible_it_asks() {
+    let asks = |text: &str, about: &str| match plain(text) {
+        Err(err @ LogError::Asks { .. }) => {
+            assert!(err.to_string().contains(about), "{err}");
+            assert!(err.help().unwrap().contains("--") || err.help().unwrap().contains("heading"));
+        }
+        other => panic!("{text}: {other:?}"),
+    };
+    asks("16,7\n16,8\n33,1\n", "two columns, or one number with a decimal comma");
+    asks("0.6\n0.7\n0.65\n", "a frame time in no unit or in several");
+    asks("16.7,12.1\n16.8,12.9\n16.1,12.0\n", "column 1 or column 2");
+    asks("frame_a_ms,frame_b_ms\n16.7,12.1\n16.8,12.9\n16.1,12.0\n", "`frame_a_ms` or");
+    asks("time;value\n0.5;3\n1.1;9\n1.4;2\n", "the unit of column 1");
+    asks("12.5,3.3\n19.1,9.4\n31.4,2.1\n", "it is not clear");
+}
+
+#[test]
+fn what_is_no_log_is_refused_with_a_reason() {
+    let refused = |bytes: &[u8], why: &str| match log(bytes, &Wish::default()) {
+        Err(err @ LogError::Unreadable { .. }) => {
+            assert!(err.to_string().contains(why), "{err}");
+            assert!(!err.help().unwrap().is_empty());
+        }
+        other => panic!("{why}: {other:?}"),
+    };
+    refused(b"", "there is nothing in it");
+    refused(b"# only a comment\n", "there is nothing in it");
+    refused(b"\x7fELF\0\0\0\x01", "a zero byte");
+    refused(b"once upon a time\nthere was a dome\n", "line 1 is `once upon a time`");
+    refused(b"fps\n59.9\n60.1\n58.2\n", "the mean of rates is no rate");
+    refused(b"frame\n1\n2\n3\n", "no column holds frame times");
+    refused(&[0x1f, 0x8b, 8, 0, 1, 2, 3], "cannot be unpacked");
+    refused(b"frame_ms\n0\n0\n0\n", "no row of it is a frame time");
+    refused(b"frame_s\n999999999\n999999998\n999999999\n", "more than ten years");
+}
+
+#[test]
+fn the_user_says_what_is_what() {
+    let text = "a,b,c\n100,16.7,8\n117,16.8,9\n133,16.6,7\n";
+    let wish = |column: &str| Wish { column: Some(Which::parse(column)), ..Wish::default() };
+    assert_eq!(log(text.as_bytes(), &wish("2")).unwrap().pass.shown[0], 16_700_000);
+    let named =
+        Wish { unit: Some(TimeUnit::Microseconds), graphics: Some(Which::parse("C")), ..wish("b") };
+    let found = log(text.as_bytes(), &named).unwrap();
+    assert_eq!((found.pass.shown[0], found.pass.graphics[0]), (16_700, 8_000));
+    let forced = Wish { reading: Some(As::Durations), ..wish("a") };
+    assert_eq!(log(text.as_bytes(), &forced).unwrap().pass.shown[1], 117_000_000);
+    assert_eq!(log(text.as_bytes(), &wish("a")).unwrap().pass.shown, [17_000_000, 16_000_000]);
+    let err = log(text.as_bytes(), &wish("d")).unwrap_err();
+    assert_eq!(err.help(), Some("it has: column 1 `a`, column 2 `b`, column 3 `c`"));
+}
+
+#[test]
+fn marks_come_from_comments_words_and_a_column() {
+    let found = plain("frame_ms\n16.7\n# the rings\n16.7\n16.7\n").unwrap();
+    assert_eq!((found.marks[0].frame, found.marks[0].name.as_str()), (1, "the rings"));
+    let found =
+        plain("frame_ms,scene\n16.7,load\n16.7,load\n16.7,rings\n16.7,\n16.7,moon\n").unwrap();
+    let names: Vec<_> = found.marks.iter().map(|mark| (mark.frame, mark.name.as_str())).collect();
+    assert_eq!(names, [(0, "load"), (2, "rings"), (4, "moon")]);
+}
+
+#[test]
+fn a_large_log_is_the_same_read_in_two_parts() {
+    let mut text = String::from("n,frame_ms,scene\n");
+    let mut expected = Vec::new();
+    for i in 0..200_000_u64 {
+        let us = 10_000 + i * 7_919 % 9_000;
+        text += &format!("{i},{},{}\n", ms(us), ["dusk", "rings"][usize::from(i > 100_000)]);
+        expected.push(us * 1_000);
+    }
+    let found = plain(&text).unwrap();
+    assert!(found.pass.shown == expected);
+    assert_eq!(found.marks.len(), 2);
+    assert_eq!(found.marks[1].frame, 100_001);
+    // A quote far down in it: then the whole is read by one.
+    let quoted = text.replacen("150000,", "\"150000\",", 1);
+    assert!(plain(&quoted).unwrap().pass.shown == expected);
+}
