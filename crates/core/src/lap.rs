@@ -1,6 +1,7 @@
 //! A lap: one timed repetition of one variant on one rig, whatever came of it.
 
 use crate::conditions::{Conditions, Traces};
+use crate::frame::{Pass, PassAbout};
 use crate::measure::{Reading, TIME};
 use crate::session::SessionName;
 use crate::time::Nanos;
@@ -237,6 +238,15 @@ pub struct Captured {
     pub total: u64,
 }
 
+/// The frames of a lap, and what is said of them.
+#[derive(Clone, Debug, PartialEq)]
+pub struct RecordedPass {
+    /// Where they come from, and what they come to.
+    pub about: PassAbout,
+    /// The frames themselves.
+    pub pass: Pass,
+}
+
 /// Everything a lap leaves in the logbook besides its head.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct LapBody {
@@ -262,6 +272,8 @@ pub struct LapBody {
     pub left_behind: Vec<String>,
     /// What was read from it: splits, scores, its own report of its time.
     pub readings: Vec<Reading>,
+    /// Its frames, where it is a pass.
+    pub pass: Option<Box<RecordedPass>>,
     /// The conditions it was driven under, sample by sample.
     pub traces: Traces,
     /// Its standard output.

@@ -16,11 +16,13 @@ pub enum RemarkKind {
     Note,
     /// Says how it felt, which no figure does.
     Felt,
+    /// Leaves stretches of a pass out of its figures from now on, or none.
+    Cut,
 }
 
 impl RemarkKind {
     /// Every kind.
-    pub const ALL: [Self; 4] = [Self::SetAside, Self::TakenBack, Self::Note, Self::Felt];
+    pub const ALL: [Self; 5] = [Self::SetAside, Self::TakenBack, Self::Note, Self::Felt, Self::Cut];
 
     /// Returns the word the logbook keeps.
     pub fn word(self) -> &'static str {
@@ -29,6 +31,7 @@ impl RemarkKind {
             Self::TakenBack => "taken-back",
             Self::Note => "note",
             Self::Felt => "felt",
+            Self::Cut => "cut",
         }
     }
 

@@ -1,5 +1,6 @@
 //! A workload: one real task, with all the settings that define it.
 
+use crate::frame::{self, Display};
 use crate::measure::{Better, Measure, SECONDS};
 use crate::template::Template;
 use crate::time::Nanos;
@@ -15,6 +16,37 @@ pub enum Kind {
     Task,
     /// Numbers that the program itself reports.
     Score,
+    /// A series of frame times.
+    Frames,
+}
+
+impl Kind {
+    /// Returns whether a lap of it is about something else than its time.
+    pub fn is_untimed(self) -> bool {
+        self != Self::Task
+    }
+}
+
+/// Where a program that draws frames writes down how long they took.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct FrameLog {
+    /// What is read: its output or errors, or a file once the lap has ended.
+    pub source: Source,
+    /// The column of frame times, by place or heading; without one it is found.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub column: Option<String>,
+    /// Its unit; without one it is found.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub unit: Option<String>,
+    /// Whether its numbers are `durations` or `moments`; without it that is found.
+    #[serde(default, rename = "as", skip_serializing_if = "Option::is_none")]
+    pub reading: Option<String>,
+    /// The column of the processor's busy times.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub processor: Option<String>,
+    /// The column of the graphics card's busy times.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub graphics: Option<String>,
 }
 
 /// How a program is started.
@@ -160,6 +192,12 @@ pub struct Task {
     /// Whether the first lap after `before` fills a cache, so that cold and warm laps differ.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub fills_cache: bool,
+    /// Where its frame times are.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub frames: Option<FrameLog>,
+    /// The display that its frames are held against.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub display: Option<Display>,
 }
 
 impl Task {
@@ -180,6 +218,8 @@ impl Task {
             readings: Vec::new(),
             splits: None,
             fills_cache: false,
+            frames: None,
+            display: None,
         }
     }
 
@@ -189,7 +229,12 @@ impl Task {
         let parts = self.splits.iter().flat_map(|splits| &splits.parts).map(part);
         let read = self.readings.iter().filter(|rule| !rule.reports_time);
         let timed = (self.kind == Kind::Task).then(Measure::time);
-        timed.into_iter().chain(parts).chain(read.map(ReadingRule::measure)).collect()
+        let framed = match self.kind {
+            Kind::Frames => frame::measures(),
+            Kind::Task | Kind::Score => Vec::new(),
+        };
+        let read = read.map(ReadingRule::measure);
+        timed.into_iter().chain(parts).chain(framed).chain(read).collect()
     }
 }
 

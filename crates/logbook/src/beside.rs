@@ -65,6 +65,7 @@ impl Logbook {
                      FROM lap l JOIN lap_detail d ON d.lap = l.id";
         let mut statement = self.db.prepare(query).map_err(|source| self.failed("read", source))?;
         let mut rows = statement.query([]).map_err(|source| self.failed("read", source))?;
+        let mut digests = self.digests(&names)?;
         let mut all = HashMap::new();
         while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
             let failed = |source| self.failed("read", source);
@@ -73,13 +74,15 @@ impl Logbook {
             let number: u32 = row.get(1).map_err(failed)?;
             let session = names.of(session).ok_or_else(|| self.damaged("a lap's session"))?;
             let [conditions, produced, left_behind] = [text(2), text(3), text(4)];
+            let name = LapName { session: session.clone(), number };
             let facts = LapFacts {
+                frames: digests.remove(&name).map(Box::new),
                 conditions: self.parsed(conditions.map_err(failed)?, "the conditions of a lap")?,
                 produced: self.parsed(produced.map_err(failed)?, "the products of a lap")?,
                 left_behind: self.parsed(left_behind.map_err(failed)?, "what a lap left behind")?,
             };
             // Boxed: they are large, and a table that grows moves what it holds.
-            all.insert(LapName { session: session.clone(), number }, Box::new(facts));
+            all.insert(name, Box::new(facts));
         }
         Ok(all)
     }

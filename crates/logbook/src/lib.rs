@@ -5,6 +5,7 @@
 
 mod beside;
 mod error;
+mod frames;
 mod machines;
 mod merge;
 mod names;
@@ -23,5 +24,7 @@ pub use remark::SealedRemarks;
 pub use seal::{Broken, SealedSession};
 pub use write::{NewLap, NewSession};
 
+#[cfg(test)]
+mod frames_tests;
 #[cfg(test)]
 mod tests;

@@ -105,6 +105,7 @@ impl Visitor {
         for session in logbook.sessions()? {
             for lap in logbook.laps_of(&session.record.name)? {
                 logbook.lap(&lap.name)?;
+                logbook.pass(&lap.name)?;
             }
         }
         Ok(())
@@ -215,7 +216,7 @@ const PARTED: &str = "
     ORDER BY s.id, o.number LIMIT 1";
 
 /// Rows are taken over as they are, with the numbers that refer to other rows put right.
-const TAKE_IN: [&str; 8] = [
+const TAKE_IN: [&str; 10] = [
     "INSERT INTO main.task (workload, form)
          SELECT workload, form FROM other.task WHERE true ON CONFLICT DO NOTHING",
     "INSERT INTO main.variant (settings)
@@ -253,6 +254,22 @@ const TAKE_IN: [&str; 8] = [
          SELECT n.id, o.stream, o.head, o.tail, o.total
          FROM other.output o
              JOIN other.lap l ON l.id = o.lap
+             JOIN other.session os ON os.id = l.session
+             JOIN main.session s ON s.mark = os.mark
+             JOIN main.lap n ON n.session = s.id AND n.number = l.number
+         WHERE true ON CONFLICT DO NOTHING",
+    "INSERT INTO main.pass (lap, about)
+         SELECT n.id, p.about
+         FROM other.pass p
+             JOIN other.lap l ON l.id = p.lap
+             JOIN other.session os ON os.id = l.session
+             JOIN main.session s ON s.mark = os.mark
+             JOIN main.lap n ON n.session = s.id AND n.number = l.number
+         WHERE true ON CONFLICT DO NOTHING",
+    "INSERT INTO main.frames (lap, series, part, count, packed)
+         SELECT n.id, f.series, f.part, f.count, f.packed
+         FROM other.frames f
+             JOIN other.lap l ON l.id = f.lap
              JOIN other.session os ON os.id = l.session
              JOIN main.session s ON s.mark = os.mark
              JOIN main.lap n ON n.session = s.id AND n.number = l.number

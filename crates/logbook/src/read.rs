@@ -4,6 +4,7 @@ use crate::error::LogbookError;
 use crate::names::Names;
 use crate::open::Logbook;
 use crate::write::json;
+use honest_lap_core::frame::Digest;
 use honest_lap_core::lap::{Captured, LapBody, LapHead, LapName, Outcome, Usage};
 use honest_lap_core::session::{SessionName, SessionRecord, VersionLine};
 use honest_lap_core::time::Nanos;
@@ -78,6 +79,7 @@ impl Logbook {
         // Names are few and laps many: they are joined here, once each.
         let mut readings = self.readings(condition, values)?;
         let mut set_aside = self.set_aside(names)?;
+        let digests = self.digests(names)?;
         let tasks: HashMap<u32, String> = self
             .rows("SELECT id, workload FROM task", &[], |row| Ok((row.get(0)?, row.get(1)?)))?
             .into_iter()
@@ -102,9 +104,12 @@ impl Logbook {
             let Some(outcome) = raw.outcome else {
                 return Err(self.damaged(format!("the outcome of lap {name}")));
             };
+            let mut read = readings.remove(&raw.id).unwrap_or_default();
+            // What frames come to depends on what is cut, and follows from it.
+            read.extend(digests.get(&name).map(Digest::readings).unwrap_or_default());
             laps.push(LapHead {
                 set_aside: set_aside.remove(&name),
-                readings: readings.remove(&raw.id).unwrap_or_default(),
+                readings: read,
                 parts: raw.parts,
                 step: raw.step,
                 name,

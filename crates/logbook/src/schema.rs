@@ -4,6 +4,7 @@
 //! |---|---|---|
 //! | 1 | 0.1.0 | the first |
 //! | 2 | 0.1.0 | readings, the parts that count, traces; what is known of a session; remarks; two logbooks may hold sessions of one name |
+//! | 3 | 0.1.0 | passes and their frames |
 
 /// The newest format, and the one that is written.
 pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
@@ -12,7 +13,7 @@ pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
 pub(crate) const APPLICATION_ID: i32 = 0x4c41_5048;
 
 /// What turns each format into the next; the first turns an empty file into format 1.
-pub(crate) const MIGRATIONS: [&str; 2] = [FORMAT_1, FORMAT_2];
+pub(crate) const MIGRATIONS: [&str; 3] = [FORMAT_1, FORMAT_2, FORMAT_3];
 
 const FORMAT_1: &str = "
 CREATE TABLE session (
@@ -150,4 +151,28 @@ CREATE TABLE remark (
 ) STRICT;
 CREATE TRIGGER remark_keeps BEFORE UPDATE ON remark BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
 CREATE TRIGGER remark_stays BEFORE DELETE ON remark BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+";
+
+const FORMAT_3: &str = "
+-- What is said of a lap's frames: where they come from, what they come to.
+CREATE TABLE pass (
+    lap   INTEGER PRIMARY KEY REFERENCES lap (id),
+    about TEXT    NOT NULL
+) STRICT;
+
+-- The frames, in nanoseconds, packed losslessly; see frames.rs.
+CREATE TABLE frames (
+    id     INTEGER PRIMARY KEY,
+    lap    INTEGER NOT NULL REFERENCES lap (id),
+    series TEXT    NOT NULL CHECK (series IN ('shown', 'processor', 'graphics')),
+    part   INTEGER NOT NULL CHECK (part >= 0),
+    count  INTEGER NOT NULL CHECK (count > 0),
+    packed BLOB    NOT NULL,
+    UNIQUE (lap, series, part)
+) STRICT;
+
+CREATE TRIGGER pass_keeps   BEFORE UPDATE ON pass   BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER pass_stays   BEFORE DELETE ON pass   BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+CREATE TRIGGER frames_keeps BEFORE UPDATE ON frames BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER frames_stays BEFORE DELETE ON frames BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
 ";

@@ -14,6 +14,7 @@
 //! Source: FIPS 180-4.
 
 use crate::error::LogbookError;
+use crate::frames;
 use crate::open::Logbook;
 use crate::remark::SealedRemarks;
 use honest_lap_core::lap::LapName;
@@ -84,7 +85,7 @@ const LAP_FIELDS: &str = "SELECT s.mark, l.number, t.workload, t.form, v.setting
 const LAP_FIELDS_1: usize = 28;
 
 /// The form of the seals that are written.
-const FORM: u32 = 2;
+const FORM: u32 = 3;
 
 /// Seals the session `id`, just written.
 pub(crate) fn seal_session(db: &Connection, id: i64) -> rusqlite::Result<()> {
@@ -108,50 +109,64 @@ pub(crate) fn seal_lap(
             "SELECT seal FROM seal WHERE session = ?1 AND number < ?2 ORDER BY number DESC LIMIT 1",
         )?
         .query_row(params![session, number], |row| row.get(0))?;
-    let seal = db
-        .prepare_cached(&format!("{LAP_FIELDS} WHERE l.id = ?1"))?
-        .query_row([id], |row| lap_seal(row, &before, FORM))?;
+    let seal =
+        db.prepare_cached(&format!("{LAP_FIELDS} WHERE l.id = ?1"))?.query_row([id], |row| {
+            let pass = has_pass(db, id)?.then_some(id);
+            lap_seal(db, row, &before, FORM, pass)
+        })?;
     db.prepare_cached("INSERT INTO seal (session, number, seal, form) VALUES (?1, ?2, ?3, ?4)")?
         .execute(params![session, number, seal, FORM])?;
     Ok(())
 }
 
+fn has_pass(db: &Connection, lap: i64) -> rusqlite::Result<bool> {
+    db.prepare_cached("SELECT EXISTS (SELECT 1 FROM pass WHERE lap = ?1)")?
+        .query_row([lap], |row| row.get(0))
+}
+
 fn session_seal(db: &Connection, id: i64, form: u32) -> rusqlite::Result<String> {
     db.prepare_cached(SESSION_FIELDS)?.query_row([id], |row| {
-        let prefix = format!("honest-lap session {form}");
-        row_seal(row, Sha256::new_with_prefix(prefix), form, SESSION_FIELDS_1)
+        let mut hasher = Sha256::new_with_prefix(format!("honest-lap session {form}"));
+        let holds = hash_row(row, &mut hasher, form, SESSION_FIELDS_1)?;
+        Ok(if holds { hex(hasher) } else { NO_SEAL })
     })
 }
 
-fn lap_seal(row: &Row<'_>, before: &str, form: u32) -> rusqlite::Result<String> {
+/// Returns the seal of a lap; `pass` is its number here if it is a pass.
+fn lap_seal(
+    db: &Connection,
+    row: &Row<'_>,
+    before: &str,
+    form: u32,
+    pass: Option<i64>,
+) -> rusqlite::Result<String> {
     let mut hasher = Sha256::new_with_prefix(format!("honest-lap lap {form}"));
     hasher.update(before);
-    row_seal(row, hasher, form, LAP_FIELDS_1)
+    let holds = hash_row(row, &mut hasher, form, LAP_FIELDS_1)?;
+    match pass {
+        // What came with form 3 cannot be slipped into older laps.
+        Some(_) if form < 3 => return Ok(NO_SEAL),
+        Some(id) => frames::hash(db, id, &mut hasher)?,
+        None => {}
+    }
+    Ok(if holds { hex(hasher) } else { NO_SEAL })
 }
 
-/// Finishes `hasher` with the fields of `row`: all of them, or with form 1 the `first` ones, where
-/// the others hold nothing.
-fn row_seal(
-    row: &Row<'_>,
-    mut hasher: Sha256,
-    form: u32,
-    first: usize,
-) -> rusqlite::Result<String> {
+/// No seal is empty, so this one does not hold.
+const NO_SEAL: String = String::new();
+
+/// Adds the fields of `row` to `hasher`: all of them, or with form 1 the `first` ones. Returns
+/// whether those that the form does not cover hold nothing.
+fn hash_row(row: &Row<'_>, hasher: &mut Sha256, form: u32, first: usize) -> rusqlite::Result<bool> {
     let columns = row.as_ref().column_count();
     let values = (0..columns).map(|at| row.get_ref(at)).collect::<rusqlite::Result<Vec<_>>>()?;
     let nothing = |value: &ValueRef<'_>| {
         matches!(value, ValueRef::Null) || matches!(value.as_bytes(), Ok(b"{}" | b"[]"))
     };
-    if form >= FORM {
-        hash_fields(values.into_iter(), &mut hasher);
-        return Ok(hex(hasher));
-    }
-    if !values[first..].iter().all(nothing) {
-        // No seal is empty, so this one does not hold.
-        return Ok(String::new());
-    }
-    hash_fields(values.into_iter().take(first), &mut hasher);
-    Ok(hex(hasher))
+    let covered = if form >= 2 { columns } else { first };
+    let holds = values[covered..].iter().all(nothing);
+    hash_fields(values.into_iter().take(covered), hasher);
+    Ok(holds)
 }
 
 pub(crate) fn hash_fields<'a>(fields: impl Iterator<Item = ValueRef<'a>>, hasher: &mut Sha256) {
@@ -206,6 +221,7 @@ impl Logbook {
         let mut seal = session_seal(&self.db, id, form)?;
         let holds = own.is_some_and(|(written, _)| written == seal);
         let mut broken = (!holds).then_some(Broken::Session);
+        let passes = self.passes_of(id)?;
         // One query for a session: preparing it anew for each lap would cost more than the hashes.
         let mut statement =
             self.db.prepare(&format!("{LAP_FIELDS} WHERE l.session = ?1 ORDER BY l.number"))?;
@@ -216,7 +232,7 @@ impl Logbook {
             laps += 1;
             let number: u32 = row.get(1)?;
             let form = kept.get(&number).map_or(FORM, |(_, form)| *form);
-            seal = lap_seal(row, &seal, form)?;
+            seal = lap_seal(&self.db, row, &seal, form, passes.get(&number).copied())?;
             let after = kept.split_off(&number);
             // A seal that is left over from below belongs to a lap that is gone.
             let gone = std::mem::replace(&mut kept, after).into_keys().next();
@@ -229,6 +245,15 @@ impl Logbook {
         }
         let gone = kept.into_keys().next().map(|number| Broken::Missing(lap(number)));
         Ok(SealedSession { laps, seal, broken: broken.or(gone), name })
+    }
+
+    /// Returns the numbers here of the laps of a session that are passes, by their own.
+    fn passes_of(&self, session: i64) -> rusqlite::Result<BTreeMap<u32, i64>> {
+        let query = "SELECT l.number, l.id FROM pass p JOIN lap l ON l.id = p.lap
+                     WHERE l.session = ?1";
+        let mut statement = self.db.prepare_cached(query)?;
+        let rows = statement.query_map([session], |row| Ok((row.get(0)?, row.get(1)?)))?;
+        rows.collect()
     }
 
     /// Returns the seals of a session as they were written and their forms, by number.

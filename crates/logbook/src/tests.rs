@@ -17,13 +17,13 @@ pub(crate) fn task(command: &str) -> Task {
     Task::of(Launch::Shell(Template::parse(command).unwrap()))
 }
 
-fn open() -> (TempDir, Logbook) {
+pub(crate) fn open() -> (TempDir, Logbook) {
     let dir = tempfile::tempdir().unwrap();
     let logbook = Logbook::create_or_open(&dir.path().join("logbook.db")).unwrap();
     (dir, logbook)
 }
 
-fn begin(logbook: &mut Logbook, rig: &str, mark: &str) -> SessionName {
+pub(crate) fn begin(logbook: &mut Logbook, rig: &str, mark: &str) -> SessionName {
     let found = RigFound { machine: Some(format!("m-{rig}")), ..RigFound::default() };
     let versions = [VersionLine {
         workload: "still".into(),
@@ -43,7 +43,7 @@ fn begin(logbook: &mut Logbook, rig: &str, mark: &str) -> SessionName {
     logbook.begin_session(&new).unwrap()
 }
 
-fn body() -> LapBody {
+pub(crate) fn body() -> LapBody {
     LapBody {
         started: "2026-03-01T10:00:01Z".into(),
         command: vec!["still".into(), "--out".into(), "it's \"x\"".into()],
@@ -189,7 +189,7 @@ fn a_newer_format_and_a_foreign_file_are_refused_untouched() {
     let path = dir.path().join("logbook.db");
     let before = std::fs::read(&path).unwrap();
     let refused = Logbook::create_or_open(&path).unwrap_err();
-    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 2, .. }), "{refused}");
+    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 3, .. }), "{refused}");
     assert_eq!(std::fs::read(&path).unwrap(), before);
 
     let text = dir.path().join("notes.db");
@@ -291,7 +291,7 @@ fn whatever_is_changed_the_first_record_that_was_is_named() {
         ("UPDATE lap_detail SET reason = 'x' WHERE lap = 2", Broken::Lap),
         ("UPDATE output SET tail = x'00' WHERE lap = 2", Broken::Lap),
         ("DELETE FROM output WHERE lap = 2", Broken::Lap),
-        ("UPDATE seal SET seal = 'f' || substr(seal, 2) WHERE number = 2", Broken::Lap),
+        ("UPDATE seal SET seal = 'x' || substr(seal, 2) WHERE number = 2", Broken::Lap),
         ("DELETE FROM lap WHERE number = 2", Broken::Missing),
         ("DELETE FROM seal WHERE number = 2", Broken::Unsealed),
         ("UPDATE session SET found = '{}'", |_| Broken::Session),

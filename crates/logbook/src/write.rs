@@ -1,6 +1,7 @@
 //! Appending sessions and laps. Every lap is its own transaction, durable when it returns.
 
 use crate::error::LogbookError;
+use crate::frames;
 use crate::open::Logbook;
 use crate::seal::{seal_lap, seal_session};
 use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome};
@@ -188,6 +189,9 @@ fn insert(tx: &Transaction<'_>, session: i64, lap: &NewLap<'_>) -> rusqlite::Res
     ])?;
     insert_output(tx, id, "stdout", &body.stdout)?;
     insert_output(tx, id, "stderr", &body.stderr)?;
+    if let Some(pass) = &body.pass {
+        frames::insert(tx, id, pass)?;
+    }
     seal_lap(tx, session, lap.name.number, id)
 }
 

@@ -9,6 +9,7 @@ mod drive;
 mod error;
 mod event;
 mod fill;
+mod framing;
 mod keys;
 mod lap;
 mod leftover;

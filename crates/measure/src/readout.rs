@@ -14,7 +14,10 @@ impl Lap<'_> {
     pub(crate) fn spools(&self) -> Result<Spools, MeasureError> {
         let task = &self.job.workload.task;
         let mut spools = Spools::default();
-        for source in reading::sources(&task.readings, task.splits.as_ref()) {
+        let frames = task.frames.iter().map(|frames| &frames.source);
+        for source in
+            reading::sources(&task.readings, task.splits.as_ref()).into_iter().chain(frames)
+        {
             match source {
                 Source::Output => spools.stdout = Some(self.job.place.spool("stdout")?),
                 Source::Errors => spools.stderr = Some(self.job.place.spool("stderr")?),
@@ -63,12 +66,15 @@ impl Lap<'_> {
                 (result.body.readings, result.parts) = (parts.readings, parts.counted);
             }
             result.body.readings.extend(reading::readings(&task.readings, &texts));
+            self.read_frames(&spools, result);
             let failed = result.body.readings.iter().filter(|reading| reading.value.is_none());
             let reasons: Vec<String> =
                 failed.map(|reading| format!("{}: {}", reading.name, reading.seen)).collect();
             if !reasons.is_empty() {
+                let earlier = result.body.reason.take();
                 result.outcome = Outcome::ReadingFailed;
-                result.body.reason = Some(reasons.join("; "));
+                result.body.reason =
+                    Some(earlier.into_iter().chain(reasons).collect::<Vec<_>>().join("; "));
             }
         }
         let watched = spools.watched.map(|(_, spool)| spool);

@@ -1,5 +1,6 @@
 //! The `[workload.NAME]` tables.
 
+use crate::frames::{display, frames};
 use crate::launch::{Placed, launch, launch_of, launches};
 use crate::reading::{check_names, readings, splits};
 use crate::section::{Mistakes, Section, Value};
@@ -12,7 +13,7 @@ use std::collections::BTreeSet;
 use std::ops::Range;
 use toml::Spanned;
 
-const KEYS: [&str; 24] = [
+const KEYS: [&str; 26] = [
     "about",
     "kind",
     "command",
@@ -37,12 +38,14 @@ const KEYS: [&str; 24] = [
     "splits_in",
     "counts",
     "fills_cache",
+    "frames",
+    "refresh",
 ];
 const REST_KEYS: [&str; 3] = ["at_least", "until_below", "at_most"];
 const PRODUCT_KEYS: [&str; 4] = ["file", "at_least", "sha256", "check"];
 
 /// Kinds that the design knows and this version does not drive.
-const LATER_KINDS: [&str; 3] = ["frames", "capacity", "endurance"];
+const LATER_KINDS: [&str; 2] = ["capacity", "endurance"];
 
 /// What `[study]` says for every workload that does not say it itself.
 pub(crate) struct Defaults {
@@ -105,6 +108,8 @@ pub(crate) fn workload(
         let remedy = "say what it reports: readings = [{ name = \"score\", after = \"Score:\", better = \"more\" }]";
         mistakes.add(section.span.clone(), format!("{} yields no score", section.what), remedy);
     }
+    let frames = frames(&section, &mut places, kind);
+    let display = display(&section, kind);
     let varied = vary(&section);
     let fills_cache = fills_cache(&section, &before, &varied);
     check_places(&section, &places, &varied, fills_cache);
@@ -136,6 +141,8 @@ pub(crate) fn workload(
         readings,
         splits,
         fills_cache,
+        frames,
+        display,
     };
     let vary = varied.into_iter().map(|setting| (setting.name, setting.values)).collect();
     let name = name.to_owned();
@@ -220,18 +227,18 @@ fn kind(section: &Section) -> Option<Kind> {
     match section.text_of("kind", value)? {
         "task" => Some(Kind::Task),
         "score" => Some(Kind::Score),
+        "frames" => Some(Kind::Frames),
         later if LATER_KINDS.contains(&later) => {
             section.mistakes.add(
                 value.span(),
                 format!("kind `{later}` is not built yet"),
-                "this version drives kind = \"task\" and kind = \"score\"",
+                "this version drives kind = \"task\", \"score\" and \"frames\"",
             );
             None
         }
         other => {
             let problem = format!("`{other}` is not a kind of workload");
-            let remedy =
-                "write kind = \"task\" for a time, or kind = \"score\" for numbers it reports";
+            let remedy = "write kind = \"task\" for a time, \"score\" for numbers it reports, \"frames\" for frame times";
             section.mistakes.add(value.span(), problem, remedy);
             None
         }

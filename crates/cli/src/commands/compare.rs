@@ -12,7 +12,6 @@ use honest_lap_core::lap::LapHead;
 use honest_lap_core::measure::TIME;
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::parse_share;
-use honest_lap_core::workload::Kind;
 use honest_lap_logbook::{Logbook, TaskForm};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -191,7 +190,7 @@ fn ask(
     let form_of = |id: &u32| tasks.iter().find(|form| form.id == *id);
     let untimed = forms
         .iter()
-        .filter(|(_, id)| form_of(id).is_some_and(|form| form.task.kind == Kind::Score));
+        .filter(|(_, id)| form_of(id).is_some_and(|form| form.task.kind.is_untimed()));
     Ok(Ask {
         untimed: untimed.map(|(name, _)| name.clone()).collect(),
         measures: args.measure.clone(),

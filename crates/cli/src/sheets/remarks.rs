@@ -45,5 +45,6 @@ pub fn kind_words(kind: RemarkKind) -> &'static str {
         RemarkKind::TakenBack => "taken back",
         RemarkKind::Note => "note",
         RemarkKind::Felt => "how it felt",
+        RemarkKind::Cut => "cut",
     }
 }

@@ -19,6 +19,7 @@ mod throttled;
 mod too_few;
 
 use crate::conditions::Conditions;
+use crate::frame::Digest;
 use crate::judge::WorkloadView;
 use crate::lap::{LapHead, LapName, Produced};
 use crate::session::{SessionName, VersionLine};
@@ -51,6 +52,8 @@ pub struct LapFacts {
     pub produced: Vec<Produced>,
     /// Programs that outlived it and were ended.
     pub left_behind: Vec<String>,
+    /// What its frames come to, where it is a pass.
+    pub frames: Option<Box<Digest>>,
 }
 
 /// What doubts are found in.

@@ -48,6 +48,11 @@ pub fn measures() -> Vec<Measure> {
     ALL.map(measure).into()
 }
 
+/// Returns whether `name` is a measure of passes.
+pub fn is_measure(name: &str) -> bool {
+    ALL.iter().any(|(known, ..)| *known == name)
+}
+
 /// Returns the measures of a pass as readings; one that is refused says why.
 pub fn readings(digest: &Digest) -> Vec<Reading> {
     let sums = &digest.sums;

@@ -25,7 +25,9 @@ pub use hitch::{Hitch, LEAST_HITCH, SURROUNDINGS, hitches};
 pub use low::{
     LEAST_FRAMES_LOW_01, LEAST_FRAMES_LOW_1, Slowest, low_percentile, slowest, time_weighted,
 };
-pub use measures::{AVERAGE_RATE, HEADLINES, HITCHES_A_MINUTE, LOW_1, measures, readings};
+pub use measures::{
+    AVERAGE_RATE, HEADLINES, HITCHES_A_MINUTE, LOW_1, is_measure, measures, readings,
+};
 pub use pass::{Digest, Faults, Mark, Pass, PassAbout};
 pub use stretch::{Looks, Proposal, proposals};
 pub use sums::{Sums, average_rate, sums};

@@ -74,8 +74,9 @@ pub struct Mark {
 pub struct PassAbout {
     /// The log, as it was named.
     pub log: String,
-    /// The SHA-256 of the log in hexadecimal.
-    pub log_sha256: String,
+    /// The SHA-256 of the log in hexadecimal, where the log was a file of its own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub log_sha256: Option<String>,
     /// How it was read, in a sentence.
     pub read_as: String,
     /// What it held besides frame times.

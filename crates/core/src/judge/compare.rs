@@ -6,6 +6,7 @@ use super::difference::{Difference, Ground, across_rigs, within_session};
 use super::spread::{Assumptions, SessionSpread, session_spread};
 use super::verdict::Refusal;
 use super::view::{Against, Group, Held, Row, WorkloadView};
+use crate::frame;
 use crate::lap::LapHead;
 use crate::measure::{Better, Measure, TIME};
 use crate::session::SessionName;
@@ -79,7 +80,12 @@ fn measures(workload: &str, laps: &[&LapHead], task: u32, ask: &Ask) -> Vec<Meas
     if !ask.untimed.contains(workload) || asked(TIME) || all.is_empty() {
         all.insert(0, Measure::time());
     }
-    all.retain(|measure| ask.measures.is_empty() || asked(&measure.name));
+    // Of the many measures of a pass, two are compared unless others are asked for.
+    let minor = |name: &str| frame::is_measure(name) && !frame::HEADLINES.contains(&name);
+    all.retain(|measure| match ask.measures.is_empty() {
+        true => !minor(&measure.name),
+        false => asked(&measure.name),
+    });
     all
 }
 

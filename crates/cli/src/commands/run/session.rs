@@ -16,7 +16,7 @@ use honest_lap_core::schedule::Part;
 use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::{display_share, display_span};
-use honest_lap_core::workload::{Kind, Workload};
+use honest_lap_core::workload::Workload;
 use honest_lap_draw::{Role, Sheet};
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use honest_lap_measure::{
@@ -165,7 +165,7 @@ fn announce(plan: &Plan<'_>, ctx: &Ctx) {
 /// Returns what the laps of this session alone say.
 fn session_result(name: &SessionName, laps: &[LapHead], looked: bool, study: &Study) -> Sheet {
     let variants = study.workloads.iter().map(|w| (w.name.clone(), w.variants()));
-    let scores = study.workloads.iter().filter(|w| w.task.kind == Kind::Score);
+    let scores = study.workloads.iter().filter(|w| w.task.kind.is_untimed());
     let ask = Ask {
         variant_order: variants.collect(),
         margin: study.margin,

@@ -1,0 +1,93 @@
+//! Passes: kept whole, sealed, cut without a frame being touched.
+
+use crate::tests::{begin, body, lap, open, tamper, task};
+use crate::{Broken, Logbook};
+use honest_lap_core::frame::{self, Cut, Faults, Pass, PassAbout, Stretch};
+use honest_lap_core::lap::{LapBody, LapName, RecordedPass};
+use honest_lap_core::remark::{Remark, RemarkKind, Subject};
+use honest_lap_core::time::Nanos;
+use honest_lap_core::variant::Settings;
+
+#[test]
+fn a_logbook_of_format_2_keeps_its_seals_and_takes_no_frames_into_old_laps() {
+    let dir = tempfile::tempdir().unwrap();
+    let path = dir.path().join("logbook.db");
+    let kept = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("kept/format-2.db");
+    std::fs::copy(kept, &path).unwrap();
+    let logbook = Logbook::open(&path).unwrap();
+    assert!(logbook.verify().unwrap().iter().all(|session| session.broken.is_none()));
+    assert_eq!(logbook.verify_remarks().unwrap().broken, None);
+    let laps = logbook.laps().unwrap();
+    assert_eq!((laps.len(), laps[0].readings[0].value), (5, Some(812.0)));
+    assert!(laps[4].set_aside.is_some());
+    let first = laps[0].name.clone();
+    let about = serde_json::to_string(&recorded(3).about).unwrap();
+    tamper(&logbook, &format!("INSERT INTO pass (lap, about) VALUES (1, '{about}')"));
+    assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
+}
+
+/// A pass of `n` frames.
+fn recorded(n: u64) -> RecordedPass {
+    let pass = Pass {
+        shown: (0..n).map(|i| 16_000_000 + i * 7_919 % 900_000).collect(),
+        graphics: vec![9_000_000; n as usize],
+        ..Pass::default()
+    };
+    let digest = frame::Digest::of(&pass, &Cut::default(), None).unwrap();
+    let about = PassAbout {
+        log: "rings.csv".into(),
+        log_sha256: None,
+        read_as: "column 1, durations in milliseconds".into(),
+        faults: Faults::default(),
+        marks: Vec::new(),
+        digest,
+    };
+    RecordedPass { about, pass }
+}
+
+#[test]
+fn a_pass_comes_back_whole_and_is_sealed_frame_by_frame() {
+    let (_dir, mut logbook) = open();
+    let session = begin(&mut logbook, "heron", "mark-1");
+    let task = logbook.enter_task("rings", &task("rings")).unwrap();
+    let pass = recorded(200_000);
+    let body = LapBody { pass: Some(Box::new(pass.clone())), ..body() };
+    let name = LapName { session, number: 1 };
+    let settings = Settings::default();
+    logbook.append_lap(&lap(&name, task, &settings, &body)).unwrap();
+    assert_eq!(logbook.pass(&name).unwrap(), Some(pass));
+    let read = logbook.laps().unwrap()[0].value("average rate").unwrap();
+    assert!((55.0..65.0).contains(&read), "{read}");
+    assert_eq!(logbook.verify().unwrap()[0].broken, None);
+    tamper(
+        &logbook,
+        "UPDATE frames SET packed = (SELECT packed FROM frames WHERE part = 1 AND series = 'shown')
+         WHERE part = 3 AND series = 'shown'",
+    );
+    assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(name.clone())));
+    assert!(logbook.pass(&name).is_err(), "not what was said to be there");
+}
+
+#[test]
+fn a_cut_changes_the_figures_and_not_the_frames() {
+    let (_dir, mut logbook) = open();
+    let session = begin(&mut logbook, "heron", "mark-1");
+    let task = logbook.enter_task("rings", &task("rings")).unwrap();
+    let pass = recorded(500);
+    let body = LapBody { pass: Some(Box::new(pass.clone())), ..body() };
+    let name = LapName { session, number: 1 };
+    logbook.append_lap(&lap(&name, task, &Settings::default(), &body)).unwrap();
+    let stretch = Stretch { from: Nanos(0), to: Nanos(4_000_000_000) };
+    let cut = frame::Digest::of(&pass.pass, &Cut::without(vec![stretch]), None).unwrap();
+    let remark = Remark {
+        kind: RemarkKind::Cut,
+        subject: Subject::Lap(name.clone()),
+        made: "2026-05-04T10:00:00Z".into(),
+        text: serde_json::to_string(&cut).unwrap(),
+    };
+    logbook.append_remark(&remark, "cut-1").unwrap();
+    let frames = |logbook: &Logbook| logbook.laps().unwrap()[0].value("frames");
+    assert_eq!(frames(&logbook), Some(cut.sums.frames as f64));
+    assert_eq!(logbook.facts().unwrap()[&name].frames.as_deref(), Some(&cut));
+    assert_eq!(logbook.pass(&name).unwrap(), Some(pass));
+}
