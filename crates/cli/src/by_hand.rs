@@ -2,7 +2,7 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use honest_lap_core::lap::{LapBody, LapName, Outcome};
+use honest_lap_core::lap::{LapBody, LapName, Outcome, RecordedPass};
 use honest_lap_core::measure::Reading;
 use honest_lap_core::rig::RigFound;
 use honest_lap_core::session::{SessionAbout, SessionName, is_rig_name};
@@ -86,6 +86,20 @@ impl HandSession {
     ) -> Result<LapName, CmdError> {
         let body = LapBody { started: ctx.now(), readings, ..LapBody::default() };
         self.put(logbook, workload, settings, time, Outcome::Done, &body)
+    }
+
+    /// Appends a pass that was captured elsewhere.
+    pub fn append_pass(
+        &mut self,
+        logbook: &mut Logbook,
+        workload: &Workload,
+        settings: &Settings,
+        pass: &RecordedPass,
+        ctx: &Ctx,
+    ) -> Result<LapName, CmdError> {
+        let pass = Some(Box::new(pass.clone()));
+        let body = LapBody { started: ctx.now(), pass, ..LapBody::default() };
+        self.put(logbook, workload, settings, None, Outcome::Done, &body)
     }
 
     /// Appends a lap that was given up after `time`.

@@ -4,6 +4,7 @@ mod args;
 mod by_hand;
 mod commands;
 mod ctx;
+mod cutting;
 mod error;
 mod lock;
 mod progress;

@@ -79,6 +79,8 @@ pub enum Origin {
     Entered,
     /// Somebody timed them with the tool's own stopwatch.
     Clocked,
+    /// They were captured elsewhere, and their logs taken in.
+    Imported,
 }
 
 /// What is known of a session besides its rig; what is not known is left out.

@@ -9,11 +9,13 @@ mod figure;
 mod json;
 mod markdown;
 mod sheet;
+mod strip;
 mod text;
 mod theme;
 
 pub use figure::{TimeUnit, decimals, fixed, percent, significant};
 pub use sheet::{Align, Cell, Column, Group, Layout, Role, Sheet, Show, Value};
+pub use strip::strip;
 pub use theme::style;
 
 use std::io;

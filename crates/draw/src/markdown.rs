@@ -18,6 +18,11 @@ pub(crate) fn write(sheet: &Sheet, out: &mut dyn Write) -> io::Result<()> {
             Layout::Table => table(group, out)?,
             Layout::Record => record(group, out)?,
         }
+        if !group.drawing.is_empty() {
+            let lines: Vec<String> = group.drawing.iter().map(|line| plain_line(line)).collect();
+            // Four ticks, so that no three in it end the block.
+            writeln!(out, "````text\n{}\n````\n", lines.join("\n"))?;
+        }
         list(&group.notes, out)?;
     }
     list(&sheet.notes, out)

@@ -30,6 +30,8 @@ pub struct Group {
     pub rows: Vec<Vec<Cell>>,
     /// How text shows it.
     pub layout: Layout,
+    /// Lines that are drawn with characters, shown below the rows to people only, as they are.
+    pub drawing: Vec<String>,
     /// Footnotes.
     pub notes: Vec<String>,
 }

@@ -36,6 +36,7 @@ fn sheet(name: &str) -> Sheet {
                 ],
             ],
             layout: Layout::Table,
+            drawing: Vec::new(),
             notes: vec!["wren: 1 lap could not start".into()],
         }],
         notes: vec!["95 % intervals are t intervals on logs.".into()],

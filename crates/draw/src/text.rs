@@ -31,6 +31,13 @@ pub(crate) fn write(sheet: &Sheet, width: Option<usize>, out: &mut dyn Write) ->
         prose(group.heading.as_slice(), Role::Heading, "", width, out)?;
         prose(&group.lead, Role::Plain, "", width, out)?;
         rows(group, width, out)?;
+        if !group.drawing.is_empty() {
+            writeln!(out)?;
+        }
+        // Drawn for eighty columns: broken into lines it would be no drawing.
+        for line in &group.drawing {
+            writeln!(out, "{}", plain_line(line))?;
+        }
         prose(&group.notes, Role::Quiet, "· ", width, out)?;
     }
     if !sheet.notes.is_empty() {

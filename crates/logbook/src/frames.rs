@@ -111,6 +111,20 @@ impl Logbook {
         Ok(all)
     }
 
+    /// Returns every log that passes were taken in from: its SHA-256, and the lap.
+    pub fn logs(&self) -> Result<Vec<(String, LapName)>, LogbookError> {
+        let names = self.names()?;
+        let query = "SELECT l.session, l.number, p.about ->> 'log_sha256'
+                     FROM pass p JOIN lap l ON l.id = p.lap WHERE p.about ->> 'log_sha256' NOTNULL";
+        let rows = self.rows(query, &[], |row| {
+            Ok((row.get::<_, i64>(0)?, row.get::<_, u32>(1)?, row.get::<_, String>(2)?))
+        })?;
+        let named = |(session, number, sum): (i64, u32, String)| {
+            Some((sum, LapName { session: names.of(session)?.clone(), number }))
+        };
+        Ok(rows.into_iter().filter_map(named).collect())
+    }
+
     /// Returns what the frames of every pass come to: under its last cut, where it has one.
     pub(crate) fn digests(&self, names: &Names) -> Result<HashMap<LapName, Digest>, LogbookError> {
         let query = "SELECT l.session, l.number, p.about FROM pass p JOIN lap l ON l.id = p.lap";

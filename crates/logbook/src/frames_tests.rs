@@ -4,7 +4,7 @@ use crate::tests::{begin, body, lap, open, tamper, task};
 use crate::{Broken, Logbook};
 use honest_lap_core::frame::{self, Cut, Faults, Pass, PassAbout, Stretch};
 use honest_lap_core::lap::{LapBody, LapName, RecordedPass};
-use honest_lap_core::remark::{Remark, RemarkKind, Subject};
+use honest_lap_core::remark::RemarkKind;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 
@@ -79,13 +79,9 @@ fn a_cut_changes_the_figures_and_not_the_frames() {
     logbook.append_lap(&lap(&name, task, &Settings::default(), &body)).unwrap();
     let stretch = Stretch { from: Nanos(0), to: Nanos(4_000_000_000) };
     let cut = frame::Digest::of(&pass.pass, &Cut::without(vec![stretch]), None).unwrap();
-    let remark = Remark {
-        kind: RemarkKind::Cut,
-        subject: Subject::Lap(name.clone()),
-        made: "2026-05-04T10:00:00Z".into(),
-        text: serde_json::to_string(&cut).unwrap(),
-    };
-    logbook.append_remark(&remark, "cut-1").unwrap();
+    logbook.append_cut(&name, &cut, "2026-05-04T10:00:00Z", "cut-1").unwrap();
+    let said = &logbook.remarks().unwrap()[0];
+    assert_eq!((said.kind, said.text.as_str()), (RemarkKind::Cut, "without 0–4 s"));
     let frames = |logbook: &Logbook| logbook.laps().unwrap()[0].value("frames");
     assert_eq!(frames(&logbook), Some(cut.sums.frames as f64));
     assert_eq!(logbook.facts().unwrap()[&name].frames.as_deref(), Some(&cut));

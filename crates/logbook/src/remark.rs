@@ -13,6 +13,7 @@ use crate::names::Names;
 use crate::open::Logbook;
 use crate::seal::{hash_fields, hex};
 use crate::write::json;
+use honest_lap_core::frame;
 use honest_lap_core::lap::LapName;
 use honest_lap_core::remark::{Remark, RemarkKind, Subject};
 use rusqlite::{Connection, params};
@@ -98,7 +99,28 @@ impl Logbook {
     /// Returns every remark, in the order made; those about what is not here are left out.
     pub fn remarks(&self) -> Result<Vec<Remark>, LogbookError> {
         let names = self.names()?;
-        self.remarks_with(&names)
+        let mut remarks = self.remarks_with(&names)?;
+        for remark in remarks.iter_mut().filter(|remark| remark.kind == RemarkKind::Cut) {
+            // Kept with what the frames come to under it; people read what is left out.
+            let digest: frame::Digest = self.parsed(&remark.text, "the cut of a pass")?;
+            remark.text = match digest.cut.is_empty() {
+                true => "nothing is left out".to_owned(),
+                false => format!("without {}", digest.cut),
+            };
+        }
+        Ok(remarks)
+    }
+
+    /// Writes down that the figures of a pass are those of `digest` from now on.
+    pub fn append_cut(
+        &mut self,
+        lap: &LapName,
+        digest: &frame::Digest,
+        made: &str,
+        mark: &str,
+    ) -> Result<(), LogbookError> {
+        let subject = self.kept(&Subject::Lap(lap.clone()))?;
+        self.write_remark(mark, made, RemarkKind::Cut.word(), &subject, &json(digest))
     }
 
     pub(crate) fn remarks_with(&self, names: &Names) -> Result<Vec<Remark>, LogbookError> {

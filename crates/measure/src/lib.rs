@@ -39,6 +39,7 @@ pub use lap::LapResult;
 pub use leftover::{UnderWay, end_marked};
 pub use machine::Machine;
 pub use place::Place;
+pub use product::sha256_of;
 pub use rig::read_rig;
 pub use sensor::sensor_names;
 pub use state::read_state;

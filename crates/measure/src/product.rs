@@ -74,7 +74,8 @@ pub(crate) fn inspect(expected: &Expected) -> (Produced, Option<String>) {
     (produced, wrong)
 }
 
-fn sha256_of(path: &Path) -> io::Result<String> {
+/// Returns the SHA-256 of a file, in lower-case hexadecimal.
+pub fn sha256_of(path: &Path) -> io::Result<String> {
     let mut file = File::open(path)?;
     let mut hasher = Sha256::new();
     let mut buffer = vec![0; 1 << 16];

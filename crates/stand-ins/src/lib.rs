@@ -6,9 +6,11 @@
 
 mod catalogue_build;
 mod dome_still;
+mod fly_through;
 mod hold_memory;
 pub mod machine;
 pub mod pale_harbour;
+pub mod recorded_passes;
 mod reel_frames;
 mod star_catalogue;
 
@@ -28,6 +30,9 @@ pub enum StandIn {
     CatalogueBuild(catalogue_build::CatalogueBuildArgs),
     /// Write raw video frames (Y4M) of the show reel
     ReelFrames(reel_frames::ReelFramesArgs),
+    /// Draw a flight through the rings and log how long each frame took
+    #[command(version = "2.0.0", display_name = "fly-through")]
+    FlyThrough(fly_through::FlyThroughArgs),
     /// Be a machine: write the files in which one describes itself
     Machine(machine::MachineArgs),
     /// Touch an amount of memory and end
@@ -41,6 +46,7 @@ pub fn run(stand_in: &StandIn) -> io::Result<()> {
         StandIn::StarCatalogue(args) => star_catalogue::run(args),
         StandIn::CatalogueBuild(args) => catalogue_build::run(args),
         StandIn::ReelFrames(args) => reel_frames::run(args),
+        StandIn::FlyThrough(args) => fly_through::run(args),
         StandIn::Machine(args) => machine::run(args),
         StandIn::HoldMemory(args) => hold_memory::run(args),
     }

@@ -5,6 +5,7 @@
 //! clock that falls in the heat, a lap set aside, and laps that failed.
 
 use crate::machine::{State, Trouble, state_at};
+use crate::recorded_passes::{RecordedFlight, flights};
 use honest_lap_core::conditions::{Quantity, Trace, Traces};
 use honest_lap_core::lap::Outcome;
 use honest_lap_core::random::SplitMix;
@@ -46,13 +47,19 @@ pub struct RecordedLap {
     pub threads: u32,
     /// The conditions it is said to have been driven under, sample by sample.
     pub traces: Traces,
+    /// Its frames, where it is a pass.
+    pub flight: Option<RecordedFlight>,
 }
 
-/// Returns workload, program and version line of the two programs on `rig`: the laptop's renderer
+/// Returns workload, program and version line of the programs on `rig`: the laptop's renderer
 /// is older than the others'.
-pub fn versions(rig: &str) -> [(&'static str, &'static str, &'static str); 2] {
+pub fn versions(rig: &str) -> [(&'static str, &'static str, &'static str); 3] {
     let renderer = if rig == "wren" { "dome-still 1.3.9" } else { "dome-still 1.4.2" };
-    [("dome-still", "renderer", renderer), ("catalogue-build", "builder", "catalogue-build 3.0.1")]
+    [
+        ("dome-still", "renderer", renderer),
+        ("catalogue-build", "builder", "catalogue-build 3.0.1"),
+        ("fly-through", "player", "fly-through 2.0.0"),
+    ]
 }
 
 /// A made-up rig.
@@ -151,11 +158,15 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
                     wall: Nanos((seconds * 1e9) as u64),
                     threads,
                     traces: traces(rig.name, seconds, threads, rig.cores),
+                    flight: None,
                 });
             }
         }
     }
     trouble(rig.name, number, &mut laps);
+    if number == 1 {
+        laps.extend(passes(rig));
+    }
     RecordedSession {
         rig: rig.name,
         started: format!("2026-03-{:02}T{:02}:10:00Z", 2 + number * 3 + index, 8 + index),
@@ -171,6 +182,26 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
         },
         laps,
     }
+}
+
+/// Returns the passes of the fly-through on `rig`.
+fn passes(rig: &Rig) -> Vec<RecordedLap> {
+    let lap = |(round, flight): (u32, RecordedFlight)| {
+        let time: u64 = flight.pass.shown.iter().sum();
+        RecordedLap {
+            workload: "fly-through",
+            settings: Settings::default(),
+            round,
+            warm_up: false,
+            outcome: Outcome::Done,
+            reason: None,
+            wall: Nanos(time + 400_000_000),
+            threads: 1,
+            traces: Traces::default(),
+            flight: Some(flight),
+        }
+    };
+    (1..).zip(flights(rig.name)).map(lap).collect()
 }
 
 /// When the lab's people said what they said, RFC 3339.
@@ -246,7 +277,7 @@ mod tests {
         let failed = all.iter().flat_map(|s| &s.laps).filter(|l| l.outcome != Outcome::Done);
         assert_eq!(failed.count(), 2);
         let session = &all[0];
-        assert_eq!(session.laps.len(), 21);
+        assert_eq!(session.laps.len(), 24, "21 laps and three passes");
         let order: Vec<Option<&str>> =
             session.laps[..8].iter().map(|lap| lap.settings.get("threads")).collect();
         assert_eq!(order, ["1", "2", "1", "2", "2", "1", "1", "2"].map(Some));

@@ -188,9 +188,8 @@ fn ask(
         }
     }
     let form_of = |id: &u32| tasks.iter().find(|form| form.id == *id);
-    let untimed = forms
-        .iter()
-        .filter(|(_, id)| form_of(id).is_some_and(|form| form.task.kind.is_untimed()));
+    let untimed =
+        forms.iter().filter(|(_, id)| form_of(id).is_some_and(|form| form.task.kind.is_untimed()));
     Ok(Ask {
         untimed: untimed.map(|(name, _)| name.clone()).collect(),
         measures: args.measure.clone(),

@@ -4,13 +4,15 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE};
 use honest_lap_core::conditions::{Conditions, Sampled};
-use honest_lap_core::lap::{LapBody, LapName, Outcome, Usage};
+use honest_lap_core::frame::{Cut, Digest, Display, Faults, PassAbout};
+use honest_lap_core::lap::{LapBody, LapName, Outcome, RecordedPass, Usage};
 use honest_lap_core::remark::{Remark, RemarkKind, Subject};
 use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
 use honest_lap_core::time::Nanos;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use honest_lap_stand_ins::pale_harbour::{self, RecordedLap, RecordedSession, versions};
+use honest_lap_stand_ins::recorded_passes::RecordedFlight;
 use std::path::PathBuf;
 
 /// Make a whole example and drive it: from laps to a comparison, in under a minute
@@ -69,7 +71,7 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
     ctx.ui.say(Role::Quiet, "");
     ctx.ui.say(
         Role::Plain,
-        &format!("look around: cd {dir}; lap show; lap show wren-1; lap compare"),
+        &format!("look around: cd {dir}; lap show; lap show wren-1; lap compare; lap frames"),
     );
     Ok(Exit::Done)
 }
@@ -98,7 +100,11 @@ fn record(
         .zip(&session.laps)
         .map(|(number, _)| LapName { session: name.clone(), number })
         .collect();
-    let bodies: Vec<LapBody> = session.laps.iter().map(|lap| body(session, lap)).collect();
+    let bodies = session.laps.iter().map(|lap| {
+        let workload = open.study.workload(lap.workload);
+        body(session, lap, workload.and_then(|workload| workload.task.display))
+    });
+    let bodies: Vec<LapBody> = bodies.collect();
     let mut laps = Vec::new();
     for ((name, body), lap) in names.iter().zip(&bodies).zip(&session.laps) {
         let workload =
@@ -119,6 +125,21 @@ fn record(
     }
     logbook.append_laps(&laps)?;
     Ok(())
+}
+
+/// Returns a made-up pass as it would have been taken in.
+fn pass(flight: &RecordedFlight, display: Option<Display>) -> RecordedPass {
+    let pass = flight.pass.clone();
+    let digest = Digest::of(&pass, &Cut::default(), display).expect("every pass has frames");
+    let about = PassAbout {
+        log: "(made up)".to_owned(),
+        log_sha256: None,
+        read_as: "made up, in nanoseconds".to_owned(),
+        faults: Faults::default(),
+        marks: flight.marks.clone(),
+        digest,
+    };
+    RecordedPass { about, pass }
 }
 
 /// Writes down what the lab's people said and set aside.
@@ -142,7 +163,7 @@ fn remark(logbook: &mut Logbook) -> Result<(), CmdError> {
     Ok(())
 }
 
-fn body(session: &RecordedSession, lap: &RecordedLap) -> LapBody {
+fn body(session: &RecordedSession, lap: &RecordedLap, display: Option<Display>) -> LapBody {
     let exit_code = match lap.outcome {
         Outcome::Done => Some(0),
         Outcome::ExitCode => Some(1),
@@ -172,6 +193,7 @@ fn body(session: &RecordedSession, lap: &RecordedLap) -> LapBody {
             ..Conditions::default()
         },
         traces: lap.traces.clone(),
+        pass: lap.flight.as_ref().map(|flight| Box::new(pass(flight, display))),
         ..LapBody::default()
     }
 }

@@ -6,6 +6,8 @@ mod completions;
 mod demo;
 mod doubts;
 mod enter;
+mod frames;
+mod import;
 mod init;
 mod man;
 mod merge;
@@ -15,6 +17,7 @@ mod run;
 mod set_aside;
 mod show;
 mod stand_in;
+mod trim;
 mod verify;
 
 use crate::args::Cli;
@@ -31,6 +34,9 @@ pub enum Command {
     Run(run::RunArgs),
     Enter(enter::EnterArgs),
     Clock(clock::ClockArgs),
+    Import(import::ImportArgs),
+    Frames(frames::FramesArgs),
+    Trim(trim::TrimArgs),
     Show(show::ShowArgs),
     Compare(compare::CompareArgs),
     Doubts(doubts::DoubtsArgs),
@@ -53,6 +59,9 @@ pub fn dispatch(cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Command::Run(args) => run::run(args, cli, ctx),
         Command::Enter(args) => enter::run(args, cli, ctx),
         Command::Clock(args) => clock::run(args, cli, ctx),
+        Command::Import(args) => import::run(args, cli, ctx),
+        Command::Frames(args) => frames::run(args, cli, ctx),
+        Command::Trim(args) => trim::run(args, cli, ctx),
         Command::Show(args) => show::run(args, cli, ctx),
         Command::Compare(args) => compare::run(args, cli, ctx),
         Command::Doubts(args) => doubts::run(args, cli, ctx),

@@ -36,6 +36,7 @@ pub fn doubts(doubts: &[Doubt], laps: &[LapHead]) -> Sheet {
             ],
             rows: doubts.iter().map(row).collect(),
             layout: Layout::Table,
+            drawing: Vec::new(),
             notes: Vec::new(),
         }],
         notes: if by_test { vec![note.to_owned()] } else { Vec::new() },

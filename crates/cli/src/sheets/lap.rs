@@ -39,6 +39,7 @@ pub fn lap(page: &LapPage, remarks: &[Remark]) -> Sheet {
         columns,
         rows: vec![cells],
         layout: Layout::Record,
+        drawing: Vec::new(),
         notes: said(head, remarks)
             .into_iter()
             .chain(output(&body.stdout, "standard output"))

@@ -2,6 +2,8 @@
 
 mod compare;
 mod doubts;
+mod frames;
+mod imported;
 mod lap;
 mod preview;
 mod remarks;
@@ -13,6 +15,9 @@ pub mod words;
 
 pub use compare::{Shown, Works, compare};
 pub use doubts::doubts;
+pub use frames::{FramedWorkload, ShownPass, frames};
+use imported::proposed;
+pub use imported::{Imported, imported};
 pub use lap::lap;
 pub use preview::preview;
 pub use remarks::remarks;

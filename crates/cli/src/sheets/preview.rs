@@ -73,6 +73,7 @@ pub fn preview(
             ],
             rows: left.iter().map(|(place, lap)| row(*place, lap, workloads, forecast)).collect(),
             layout: Layout::Table,
+            drawing: Vec::new(),
             notes: shells,
         }],
         notes: vec![format!("Order seeded with {seed}; the same order again: --seed {seed}")],

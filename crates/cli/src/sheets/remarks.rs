@@ -23,6 +23,7 @@ pub fn remarks(remarks: &[Remark]) -> Sheet {
             ],
             rows: remarks.iter().map(row).collect(),
             layout: Layout::Table,
+            drawing: Vec::new(),
             notes: Vec::new(),
         }],
         notes: Vec::new(),

@@ -87,6 +87,7 @@ fn record(schema: &'static str, title: &str, columns: Vec<Column>, cells: Vec<Ce
             columns,
             rows: vec![cells],
             layout: Layout::Record,
+            drawing: Vec::new(),
             notes: Vec::new(),
         }],
         notes: vec!["What would spoil a lap right now: lap rig check".to_owned()],
@@ -134,6 +135,7 @@ pub fn check(found: &[Obstacle], holder: Option<&str>, state: &MachineState) -> 
                 })
                 .collect(),
             layout: Layout::Table,
+            drawing: Vec::new(),
             notes: Vec::new(),
         }],
         notes: if unknown.is_empty() { Vec::new() } else { vec![note] },

@@ -4,6 +4,7 @@ use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell;
 use super::words::{count, display_number, reading_words, time_read};
+use honest_lap_core::frame;
 use honest_lap_core::lap::{LapHead, Outcome};
 use honest_lap_core::remark::{Remark, Subject};
 use honest_lap_core::rig::RigFound;
@@ -28,7 +29,7 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
     let about = &record.about;
     match about.origin {
         Origin::Driven => lead.push(machine(&record.found)),
-        Origin::Entered | Origin::Clocked => lead.push(by_hand(about)),
+        Origin::Entered | Origin::Clocked | Origin::Imported => lead.push(by_hand(about)),
     }
     let room = about.room_c.map(|c| format!("Room at {} °C.", display_number(c)));
     lead.extend(room.into_iter().chain(about.remark.clone()));
@@ -59,6 +60,7 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
             ],
             rows: laps.iter().map(row).collect(),
             layout: Layout::Table,
+            drawing: Vec::new(),
             notes: remarked(record, laps, remarks),
         }],
         notes: vec![
@@ -66,7 +68,9 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
                 Origin::Driven => {
                     format!("Order seeded with {}; driven by lap {}.", record.seed, record.tool)
                 }
-                Origin::Entered | Origin::Clocked => format!("Taken in by lap {}.", record.tool),
+                Origin::Entered | Origin::Clocked | Origin::Imported => {
+                    format!("Taken in by lap {}.", record.tool)
+                }
             },
             "One lap in full: lap show NAME".to_owned(),
         ],
@@ -77,6 +81,7 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
 fn by_hand(about: &SessionAbout) -> String {
     let how = match about.origin {
         Origin::Clocked => "Timed by hand with the tool's stopwatch",
+        Origin::Imported => "Captured elsewhere and taken in from logs",
         Origin::Entered | Origin::Driven => "Read by hand",
     };
     let who = about.reader.as_ref().map(|who| format!(" by {who}")).unwrap_or_default();
@@ -124,11 +129,20 @@ fn row(lap: &LapHead) -> Vec<Cell> {
             let text = if done { time_read(time, lap.step) } else { "–".to_owned() };
             time_cell(time, text)
         }),
-        Cell::list(lap.readings.iter().map(reading_words).collect()),
+        readings(lap),
         Cell::or_missing(lap.wall, |wall| Cell::whole(wall.0)),
         Cell::text(lap.outcome.word()).shown(outcome).role(role),
         Cell::flag(lap.counted().is_some()),
     ]
+}
+
+/// Returns what was read from a lap: of a pass, people see the two measures that are compared.
+fn readings(lap: &LapHead) -> Cell {
+    let all = Cell::list(lap.readings.iter().map(reading_words).collect());
+    let minor = |name: &str| frame::is_measure(name) && !frame::HEADLINES.contains(&name);
+    let shown = lap.readings.iter().filter(|reading| !minor(&reading.name));
+    let shown: Vec<String> = shown.map(reading_words).collect();
+    if shown.is_empty() { all } else { all.shown(shown.join("; ")) }
 }
 
 /// Returns the machine in a line; what is not known is not guessed.

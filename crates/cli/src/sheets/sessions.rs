@@ -45,6 +45,7 @@ pub fn sessions(title: Option<&str>, pages: &[SessionPage], rig: Option<&str>) -
             ],
             rows: pages.iter().map(|page| row(page)).collect(),
             layout: Layout::Table,
+            drawing: Vec::new(),
             notes: Vec::new(),
         }],
         notes: vec!["One session, lap by lap: lap show NAME".to_owned()],

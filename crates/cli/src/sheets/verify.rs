@@ -45,6 +45,7 @@ pub fn verify(sessions: &[SealedSession], remarks: &SealedRemarks, faults: &[Str
             ],
             rows: sessions.iter().map(row).collect(),
             layout: Layout::Table,
+            drawing: Vec::new(),
             notes: faults,
         }],
         notes: vec![

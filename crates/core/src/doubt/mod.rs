@@ -3,6 +3,8 @@
 //! A new doubt is one file with a `find`, and one line in [`doubts`]. Doubts by a test say how often
 //! it raises them on laps that have nothing wrong with them; doubts by a fact say none.
 
+mod average_hides;
+mod capped;
 mod first_lap;
 mod left_over;
 mod machine_busy;
@@ -82,8 +84,10 @@ pub fn doubts(evidence: &Evidence<'_>) -> Vec<Doubt> {
         slept::find,
         left_over::find,
         own_time::find,
+        capped::find,
+        average_hides::in_passes,
     ];
-    let of_evidence = [other_version::find, read_coarsely::find];
+    let of_evidence = [other_version::find, read_coarsely::find, average_hides::across_rigs];
     let (series, known) = (series::series(evidence), known(evidence));
     let mut found: Vec<Doubt> = of_series.iter().flat_map(|find| find(&series)).collect();
     found.extend(of_facts.iter().flat_map(|find| find(&known)));

@@ -39,6 +39,11 @@ impl Cut {
         &self.0
     }
 
+    /// Returns how much time is left out of a pass.
+    pub fn time(&self) -> Nanos {
+        Nanos(self.0.iter().map(|stretch| stretch.to.minus(stretch.from).0).sum())
+    }
+
     /// Returns whether nothing is left out.
     pub fn is_empty(&self) -> bool {
         self.0.is_empty()

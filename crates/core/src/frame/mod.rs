@@ -6,9 +6,11 @@
 
 mod busy;
 mod cap;
+mod cell;
 mod curve;
 mod cut;
 mod display;
+mod edge;
 mod hitch;
 mod low;
 mod measures;
@@ -18,9 +20,11 @@ mod sums;
 
 pub use busy::{Busy, HoldsRate, RATES, busy};
 pub use cap::{Cap, cap};
+pub use cell::{PassesSummed, passes_summed};
 pub use curve::{Column, TailPoint, envelope, tail};
 pub use cut::{Cut, Stretch};
 pub use display::{Display, Paced, paced};
+pub use edge::{CutError, Cutting, Edge};
 pub use hitch::{Hitch, LEAST_HITCH, SURROUNDINGS, hitches};
 pub use low::{
     LEAST_FRAMES_LOW_01, LEAST_FRAMES_LOW_1, Slowest, low_percentile, slowest, time_weighted,

@@ -119,6 +119,7 @@ fn table(
             .map(|row| cells(view, row, &scale, work, &doubted.of(row)))
             .collect(),
         layout: Layout::Table,
+        drawing: Vec::new(),
         notes: doubted.footnotes(&group.rows).into_iter().chain(notes(group)).collect(),
     }
 }

@@ -1,0 +1,81 @@
+//! `lap frames`: passes, with every measure of theirs.
+
+use crate::args::{Cli, OutputArgs};
+use crate::ctx::Ctx;
+use crate::error::{CmdError, Exit};
+use crate::sheets::{self, FramedWorkload, ShownPass};
+use crate::study_file::{OpenStudy, read_study};
+use honest_lap_core::lap::LapHead;
+use honest_lap_logbook::Logbook;
+
+/// Show the passes of frames: rates, lows, hitches, budgets, and a strip of each
+#[derive(clap::Args, Debug)]
+#[command(after_help = "Examples:\n  lap frames                 every workload of frames\n  \
+                        lap frames fly-through     one of them\n  \
+                        lap frames wren            the passes of one rig\n  \
+                        lap frames --format csv    every figure, for a spreadsheet")]
+pub struct FramesArgs {
+    /// Workloads, rigs or sessions; everything if left out
+    #[arg(value_name = "NAME")]
+    names: Vec<String>,
+    #[command(flatten)]
+    output: OutputArgs,
+}
+
+pub fn run(args: &FramesArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let open = read_study(cli, ctx)?;
+    let logbook = Logbook::open(&open.logbook())?;
+    let workloads = framed(&args.names, &open, &logbook)?;
+    let sheet = sheets::frames(open.study.title.as_deref(), &workloads);
+    ctx.ui.print(&sheet, args.output.format)?;
+    Ok(Exit::Done)
+}
+
+/// Returns the passes that `names` name, by workload, in the study's order.
+pub fn framed(
+    names: &[String],
+    open: &OpenStudy,
+    logbook: &Logbook,
+) -> Result<Vec<FramedWorkload>, CmdError> {
+    let (laps, facts) = (logbook.laps()?, logbook.facts()?);
+    let passes: Vec<&LapHead> = laps
+        .iter()
+        .filter(|lap| facts.get(&lap.name).is_some_and(|facts| facts.frames.is_some()))
+        .collect();
+    let is = |lap: &LapHead, name: &String| {
+        let session = &lap.name.session;
+        [&lap.workload, &session.rig, &session.to_string(), &lap.name.to_string()].contains(&name)
+    };
+    if let Some(unknown) = names.iter().find(|name| !passes.iter().any(|lap| is(lap, name))) {
+        return Err(CmdError::request(
+            format!("no pass is of a workload, rig or session called `{unknown}`"),
+            "`lap frames` lists every pass; `lap import FILE… --rig NAME` takes more in",
+        ));
+    }
+    let mut all: Vec<FramedWorkload> = Vec::new();
+    for lap in passes {
+        if !names.is_empty() && !names.iter().any(|name| is(lap, name)) {
+            continue;
+        }
+        let digest = facts.get(&lap.name).and_then(|facts| facts.frames.as_deref().cloned());
+        let (Some(digest), Some(recorded)) = (digest, logbook.pass(&lap.name)?) else { continue };
+        let pass = ShownPass {
+            lap: lap.name.clone(),
+            settings: lap.settings.clone(),
+            set_aside: lap.set_aside.is_some() || lap.warm_up,
+            digest,
+            recorded,
+        };
+        match all.iter_mut().find(|workload| workload.name == lap.workload) {
+            Some(workload) => workload.passes.push(pass),
+            None => all.push(FramedWorkload {
+                name: lap.workload.clone(),
+                about: open.study.workload(&lap.workload).and_then(|w| w.about.clone()),
+                passes: vec![pass],
+            }),
+        }
+    }
+    let place = |name: &str| open.study.workloads.iter().position(|w| w.name == name);
+    all.sort_by_key(|workload| place(&workload.name).unwrap_or(usize::MAX));
+    Ok(all)
+}

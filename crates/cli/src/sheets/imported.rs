@@ -1,0 +1,161 @@
+//! `lap import`: how each log was read, and what it held.
+
+use super::time_cell;
+use super::words::count;
+use honest_lap_core::frame::{Looks, Proposal, proposals};
+use honest_lap_core::lap::{LapName, RecordedPass};
+use honest_lap_core::unit::display_span;
+use honest_lap_draw::{Cell, Column, Group, Layout, Sheet, Show, fixed};
+
+/// A log that was read; `lap` is what it became.
+pub struct Imported<'a> {
+    pub lap: Option<&'a LapName>,
+    pub pass: &'a RecordedPass,
+}
+
+/// Returns the sheet of logs as they were read.
+pub fn imported(all: &[Imported<'_>]) -> Sheet {
+    let lead = match all {
+        [Imported { lap: None, .. }, ..] => {
+            vec![format!("{} read; nothing was taken in.", count(all.len(), "log"))]
+        }
+        [Imported { lap: Some(lap), .. }, ..] => {
+            vec![format!("{} taken in, as session {}.", passes(all.len()), lap.session)]
+        }
+        [] => Vec::new(),
+    };
+    Sheet {
+        schema: "honest-lap/import",
+        version: 1,
+        title: None,
+        lead,
+        groups: all.iter().map(group).collect(),
+        notes: Vec::new(),
+    }
+}
+
+fn passes(n: usize) -> String {
+    if n == 1 { "1 pass".to_owned() } else { format!("{n} passes") }
+}
+
+fn group(imported: &Imported<'_>) -> Group {
+    let about = &imported.pass.about;
+    let frames = &imported.pass.pass.shown;
+    let name = imported.lap.map(|lap| format!("{lap} · ")).unwrap_or_default();
+    let whole: u64 = frames.iter().sum();
+    let read = format!(
+        "{}: {} frames in {} s",
+        about.read_as,
+        grouped(frames.len()),
+        fixed(whole as f64 / 1e9, 1)
+    );
+    let faults = about.faults.words();
+    let mut notes: Vec<String> = Vec::new();
+    if !faults.is_empty() {
+        notes.push(format!("Left out: {}.", faults.join(", ")));
+    }
+    match about.faults.wrapped {
+        0 => {}
+        1 => notes.push("The counter began anew once, which was put right.".to_owned()),
+        n => notes.push(format!("The counter began anew {n} times, which was put right.")),
+    }
+    let found = match about.digest.cut.is_empty() {
+        true => proposals(frames),
+        false => Vec::new(),
+    };
+    for proposal in &found {
+        notes.push(proposed(proposal, imported.lap));
+    }
+    let mut columns = vec![
+        Column::machine("lap"),
+        Column::machine("log"),
+        Column::text("read_as", "read as"),
+        Column::text("frames", "frames"),
+        Column::text("time_ns", "time"),
+        Column::text("left_out", "left out"),
+        Column::text("cut", "cut"),
+        Column::text("looks_like", "looks like"),
+        Column::text("marks", "marks"),
+    ];
+    let cells = vec![
+        Cell::or_missing(imported.lap, |lap| Cell::text(lap.to_string())),
+        Cell::text(&about.log),
+        Cell::text(&about.read_as).shown(read),
+        Cell::whole(frames.len() as u64),
+        time_cell(honest_lap_core::time::Nanos(whole), fixed(whole as f64 / 1e9, 1)),
+        Cell::list(faults),
+        Cell::text(about.digest.cut.to_string()),
+        Cell::list(found.iter().map(stretch_words).collect()),
+        Cell::list(about.marks.iter().map(|mark| mark.name.clone()).take(20).collect()),
+    ];
+    for (column, cell) in columns.iter_mut().zip(&cells).skip(3) {
+        let says = match column.key {
+            "cut" => !about.digest.cut.is_empty(),
+            "marks" => !about.marks.is_empty() && cell.text.is_none(),
+            // Said in the line above, or in the notes.
+            _ => false,
+        };
+        if !says {
+            column.show = Show::Machines;
+        }
+    }
+    Group {
+        heading: Some(format!("{name}{}", about.log)),
+        lead: Vec::new(),
+        columns,
+        rows: vec![cells],
+        layout: Layout::Record,
+        drawing: Vec::new(),
+        notes,
+    }
+}
+
+fn stretch_words(proposal: &Proposal) -> String {
+    let looks = match proposal.looks {
+        Looks::Loading => "loading",
+        Looks::Idle => "idle",
+    };
+    let (from, to) = (proposal.stretch.from, proposal.stretch.to);
+    format!("{looks} {}..{}", display_span(from), display_span(to))
+}
+
+/// Returns a proposal as a sentence, with the command that would follow it.
+pub fn proposed(proposal: &Proposal, lap: Option<&LapName>) -> String {
+    let what = match proposal.looks {
+        Looks::Loading => "a loading screen or a pause",
+        Looks::Idle => "a menu or an empty screen",
+    };
+    let tenths = |ns: u64| fixed(ns as f64 / 1e9, 1);
+    let (from, to) = (tenths(proposal.stretch.from.0), tenths(proposal.stretch.to.0));
+    let lap = lap.map_or_else(|| "LAP".to_owned(), ToString::to_string);
+    format!(
+        "From {from} s to {to} s ({}) it looks like {what}. If it is: lap trim {lap} --without \
+         {from}s..{to}s",
+        count(proposal.frames, "frame")
+    )
+}
+
+/// Returns a number with its thousands told apart: `4,812`.
+pub fn grouped(n: usize) -> String {
+    let digits = n.to_string();
+    let first = digits.len() % 3;
+    let mut out = String::new();
+    for (place, digit) in digits.chars().enumerate() {
+        if place > 0 && place % 3 == first % 3 {
+            out.push(',');
+        }
+        out.push(digit);
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn thousands_are_told_apart() {
+        let all = [1, 12, 123, 1_234, 12_345, 123_456, 1_234_567].map(grouped);
+        assert_eq!(all, ["1", "12", "123", "1,234", "12,345", "123,456", "1,234,567"]);
+    }
+}
