@@ -6,6 +6,7 @@ mod commands;
 mod ctx;
 mod cutting;
 mod error;
+mod figures;
 mod lock;
 mod progress;
 mod rig_name;

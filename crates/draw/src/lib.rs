@@ -4,6 +4,7 @@
 //! raw units; only text and Markdown round, to what the spread of a figure supports. Every writer
 //! takes any [`std::io::Write`], so all of it is tested without a terminal.
 
+pub mod chart;
 mod csv;
 mod figure;
 mod json;

@@ -12,6 +12,7 @@ mod init;
 mod man;
 mod merge;
 mod note;
+mod plot;
 mod rig;
 mod run;
 mod set_aside;
@@ -39,6 +40,7 @@ pub enum Command {
     Trim(trim::TrimArgs),
     Show(show::ShowArgs),
     Compare(compare::CompareArgs),
+    Plot(plot::PlotArgs),
     Doubts(doubts::DoubtsArgs),
     SetAside(set_aside::SetAsideArgs),
     Note(note::NoteArgs),
@@ -64,6 +66,7 @@ pub fn dispatch(cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Command::Trim(args) => trim::run(args, cli, ctx),
         Command::Show(args) => show::run(args, cli, ctx),
         Command::Compare(args) => compare::run(args, cli, ctx),
+        Command::Plot(args) => plot::run(args, cli, ctx),
         Command::Doubts(args) => doubts::run(args, cli, ctx),
         Command::SetAside(args) => set_aside::run(args, cli, ctx),
         Command::Note(args) => note::run(args, cli, ctx),

@@ -34,6 +34,9 @@ pub fn imported(all: &[Imported<'_>]) -> Sheet {
     }
 }
 
+/// A tenth of a second, in nanoseconds.
+const TENTH: u64 = 100_000_000;
+
 fn passes(n: usize) -> String {
     if n == 1 { "1 pass".to_owned() } else { format!("{n} passes") }
 }
@@ -125,8 +128,10 @@ pub fn proposed(proposal: &Proposal, lap: Option<&LapName>) -> String {
         Looks::Loading => "a loading screen or a pause",
         Looks::Idle => "a menu or an empty screen",
     };
-    let tenths = |ns: u64| fixed(ns as f64 / 1e9, 1);
-    let (from, to) = (tenths(proposal.stretch.from.0), tenths(proposal.stretch.to.0));
+    // Times that people can type, with all of the stretch between them.
+    let tenths = |tenths: u64| fixed(tenths as f64 / 10.0, 1);
+    let (from, to) = (proposal.stretch.from.0 / TENTH, proposal.stretch.to.0.div_ceil(TENTH));
+    let (from, to) = (tenths(from), tenths(to));
     let lap = lap.map_or_else(|| "LAP".to_owned(), ToString::to_string);
     format!(
         "From {from} s to {to} s ({}) it looks like {what}. If it is: lap trim {lap} --without \

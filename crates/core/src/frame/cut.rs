@@ -2,7 +2,6 @@
 
 use super::pass::Pass;
 use crate::time::Nanos;
-use crate::unit::display_span;
 use serde::{Deserialize, Serialize};
 
 /// A stretch of a pass, in time from its beginning.
@@ -74,16 +73,16 @@ impl Cut {
     }
 }
 
-/// As people read it: `0–4.2 s, 61–70 s`.
+/// As people read it, to the millisecond: `0–4.2 s, 61–70.5 s`.
 impl std::fmt::Display for Cut {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let seconds = |time: Nanos| {
+            let text = format!("{:.3}", time.seconds());
+            text.trim_end_matches('0').trim_end_matches('.').to_owned()
+        };
         for (place, stretch) in self.0.iter().enumerate() {
             let comma = if place > 0 { ", " } else { "" };
-            let from = match stretch.from {
-                Nanos(0) => "0".to_owned(),
-                from => display_span(from),
-            };
-            write!(f, "{comma}{from}–{}", display_span(stretch.to))?;
+            write!(f, "{comma}{}–{} s", seconds(stretch.from), seconds(stretch.to))?;
         }
         Ok(())
     }
@@ -107,7 +106,7 @@ mod tests {
         let kept = cut.applied(&pass);
         assert_eq!(kept.graphics, [2, 3, 4, 5, 7, 8, 9]);
         assert_eq!((kept.shown.len(), kept.processor.len()), (7, 0));
-        assert_eq!(cut.to_string(), "0–20 ms, 55 ms–70 ms");
+        assert_eq!(cut.to_string(), "0–0.02 s, 0.055–0.07 s");
         assert_eq!(Cut::default().applied(&pass), pass);
     }
 

@@ -115,7 +115,7 @@ mod tests {
             without: vec![(Edge::parse("4s"), Edge::parse("0:05"))],
         };
         let cut = cutting.of(&frames, &marks).unwrap();
-        assert_eq!(cut.to_string(), "0–2 s, 4 s–5 s, 9 s–10 s");
+        assert_eq!(cut.to_string(), "0–2 s, 4–5 s, 9–10 s");
         assert_eq!(Cutting::default().of(&frames, &marks), Ok(Cut::default()));
     }
 

@@ -5,6 +5,7 @@
 use super::cut::Stretch;
 use super::sums::median;
 use crate::time::Nanos;
+use std::ops::Range;
 
 /// The pass is looked at in slices of this length.
 const SLICE: u64 = 250_000_000;
@@ -50,41 +51,77 @@ pub fn proposals(frames: &[u64]) -> Vec<Proposal> {
         return Vec::new();
     }
     let usual = median(&mut frames.to_vec());
-    let mut found: Vec<Proposal> = Vec::new();
-    let (mut first, mut begins, mut moment) = (0, 0, 0);
-    for (place, &frame) in frames.iter().enumerate() {
-        moment += frame;
-        let halts = frames.get(place + 1).is_some_and(|&next| next >= SLICE);
-        if moment - begins < SLICE && place + 1 < frames.len() && !halts {
-            continue;
-        }
-        let slice = &frames[first..=place];
-        let own = median(&mut slice.to_vec());
+    let mut runs: Vec<(Looks, Range<usize>)> = Vec::new();
+    for slice in slices(frames) {
+        let own = median(&mut frames[slice.clone()].to_vec());
+        let halts = frames[slice.clone()].iter().any(|&time| time >= HALT);
         let looks = match own / usual {
-            ratio if ratio > SLOW || slice.iter().any(|&time| time >= HALT) => Some(Looks::Loading),
-            ratio if ratio * FAST < 1.0 => Some(Looks::Idle),
-            _ => None,
+            ratio if ratio > SLOW || halts => Looks::Loading,
+            ratio if ratio * FAST < 1.0 => Looks::Idle,
+            _ => continue,
         };
-        if let Some(looks) = looks {
-            let stretch = Stretch { from: Nanos(begins), to: Nanos(moment) };
-            match found.last_mut() {
-                Some(last) if last.looks == looks && last.stretch.to == stretch.from => {
-                    (last.stretch.to, last.frames) = (stretch.to, last.frames + slice.len());
-                }
-                _ => found.push(Proposal { stretch, looks, frames: slice.len() }),
-            }
+        match runs.last_mut() {
+            Some((last, run)) if *last == looks && run.end == slice.start => run.end = slice.end,
+            _ => runs.push((looks, slice)),
         }
-        (first, begins) = (place + 1, moment);
     }
-    let length = |p: &Proposal| p.stretch.to.0 - p.stretch.from.0;
+    let begins: Vec<u64> = frames
+        .iter()
+        .scan(0, |moment, frame| Some(std::mem::replace(moment, *moment + frame)))
+        .collect();
+    let whole: u64 = frames.iter().sum();
+    let at = |place: usize| begins.get(place).copied().unwrap_or(whole);
+    let proposal = |(looks, run): (Looks, Range<usize>)| {
+        let run = fitted(looks, run, frames, usual);
+        let stretch = Stretch { from: Nanos(at(run.start)), to: Nanos(at(run.end)) };
+        Proposal { stretch, looks, frames: run.len() }
+    };
+    let mut found: Vec<Proposal> = runs.into_iter().map(proposal).collect();
+    let length = |p: &Proposal| p.stretch.to.minus(p.stretch.from).0;
     found.retain(|proposal| length(proposal) >= LEAST);
     for looks in [Looks::Loading, Looks::Idle] {
-        let all = || found.iter().filter(|p| p.looks == looks);
-        if all().map(length).sum::<u64>() * 2 > moment {
+        let all = found.iter().filter(|p| p.looks == looks);
+        if all.map(length).sum::<u64>() * 2 > whole {
             found.retain(|proposal| proposal.looks != looks);
         }
     }
     found
+}
+
+/// Returns the slices that a pass is looked at in; a frame as long as a slice has one of its own.
+fn slices(frames: &[u64]) -> Vec<Range<usize>> {
+    let (mut slices, mut first, mut length) = (Vec::new(), 0, 0);
+    for (place, &frame) in frames.iter().enumerate() {
+        length += frame;
+        let next_is_long = frames.get(place + 1).is_none_or(|&next| next >= SLICE);
+        if length >= SLICE || next_is_long {
+            slices.push(first..place + 1);
+            (first, length) = (place + 1, 0);
+        }
+    }
+    slices
+}
+
+/// Returns a run of slices from the first to the last frame that looks as it does.
+fn fitted(looks: Looks, run: Range<usize>, frames: &[u64], usual: f64) -> Range<usize> {
+    let alike = |place: usize| match looks {
+        Looks::Loading => frames[place] as f64 > usual * SLOW,
+        Looks::Idle => frames[place] as f64 * FAST < usual,
+    };
+    let Range { mut start, mut end } = run;
+    while start > 0 && alike(start - 1) {
+        start -= 1;
+    }
+    while start + 1 < end && !alike(start) {
+        start += 1;
+    }
+    while end < frames.len() && alike(end) {
+        end += 1;
+    }
+    while end > start + 1 && !alike(end - 1) {
+        end -= 1;
+    }
+    start..end
 }
 
 #[cfg(test)]
@@ -103,7 +140,7 @@ mod tests {
         assert_eq!(found.len(), 2, "{found:?}");
         assert_eq!((found[0].looks, found[1].looks), (Looks::Idle, Looks::Loading));
         assert_eq!((found[0].stretch.from, found[1].frames), (Nanos(0), 6));
-        assert!(found[0].stretch.to.0.abs_diff(2_000 * MS) < 300 * MS);
+        assert_eq!(found[0].stretch.to, Nanos(2_000 * MS), "to the frame");
         let dip = [vec![16 * MS; 500], vec![40 * MS; 40], vec![16 * MS; 500]].concat();
         assert_eq!(proposals(&dip), []);
     }
