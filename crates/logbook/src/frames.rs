@@ -74,10 +74,11 @@ impl Logbook {
         })?;
         let Some((id, about)) = found else { return Ok(None) };
         let about: PassAbout = self.parsed(&about, "what is said of a pass")?;
-        let mut pass = Pass::default();
-        pass.shown = self.series(id, "shown")?;
-        pass.processor = self.series(id, "processor")?;
-        pass.graphics = self.series(id, "graphics")?;
+        let pass = Pass {
+            shown: self.series(id, "shown")?,
+            processor: self.series(id, "processor")?,
+            graphics: self.series(id, "graphics")?,
+        };
         let same = |series: &Vec<u64>| series.is_empty() || series.len() == pass.shown.len();
         if pass.shown.is_empty()
             || pass.shown.contains(&0)

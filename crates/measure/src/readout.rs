@@ -15,9 +15,7 @@ impl Lap<'_> {
         let task = &self.job.workload.task;
         let mut spools = Spools::default();
         let frames = task.frames.iter().map(|frames| &frames.source);
-        for source in
-            reading::sources(&task.readings, task.splits.as_ref()).into_iter().chain(frames)
-        {
+        for source in reading::sources(&task.readings, task.splits.as_ref()).chain(frames) {
             match source {
                 Source::Output => spools.stdout = Some(self.job.place.spool("stdout")?),
                 Source::Errors => spools.stderr = Some(self.job.place.spool("stderr")?),

@@ -38,7 +38,10 @@ pub fn run(args: &ShowArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
 /// Returns the sheet of what `name` names: a lap, a session, or a rig.
 fn named(logbook: &Logbook, title: Option<&str>, name: &str) -> Result<Sheet, CmdError> {
     if let Some(lap) = LapName::parse(name) {
-        let page = logbook.lap(&lap)?;
+        let mut page = logbook.lap(&lap)?;
+        if let Some(page) = &mut page {
+            page.body.pass = logbook.pass(&lap)?.map(Box::new);
+        }
         let remarks = logbook.remarks()?;
         return page.map(|page| sheets::lap(&page, &remarks)).ok_or_else(|| unknown("lap", name));
     }

@@ -1,11 +1,12 @@
 //! `lap show LAP`: one lap in full.
 
+use super::imported::grouped;
 use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell;
 use super::words::{lap_of, lap_time, reading_words, time_read};
 use honest_lap_core::conditions::{Course, MeterSum, Sampled};
-use honest_lap_core::lap::{Captured, LapBody, LapHead, Outcome, Produced};
+use honest_lap_core::lap::{Captured, LapBody, LapHead, Outcome, Produced, RecordedPass};
 use honest_lap_core::plain::plain_lines;
 use honest_lap_core::remark::{Remark, Subject};
 use honest_lap_core::time::Nanos;
@@ -21,9 +22,14 @@ const LINES: usize = 20;
 /// Returns the sheet of one lap.
 pub fn lap(page: &LapPage, remarks: &[Remark]) -> Sheet {
     let (head, body) = (&page.head, &page.body);
-    let mut fields =
-        [what(head, body), how(head, body), conditions(body), sampled(&body.conditions.sampled)]
-            .concat();
+    let mut fields = [
+        what(head, body),
+        frames(body),
+        how(head, body),
+        conditions(body),
+        sampled(&body.conditions.sampled),
+    ]
+    .concat();
     for (column, cell) in &mut fields {
         let nothing = cell.value == Value::Missing || cell.value == Value::List(Vec::new());
         // A lap without a signal or a left-over needs no line that says so; an unknown
@@ -48,7 +54,7 @@ pub fn lap(page: &LapPage, remarks: &[Remark]) -> Sheet {
     };
     Sheet {
         schema: "honest-lap/lap",
-        version: 2,
+        version: 3,
         title: Some(format!("lap {} · {}", head.name, lap_of(&head.workload, &head.settings))),
         lead: Vec::new(),
         groups: vec![record],
@@ -56,7 +62,12 @@ pub fn lap(page: &LapPage, remarks: &[Remark]) -> Sheet {
     }
 }
 
-const QUIET_IF_NOTHING: [&str; 8] = [
+const QUIET_IF_NOTHING: [&str; 13] = [
+    "frame_log",
+    "frames_read_as",
+    "frames_left_out",
+    "marks",
+    "frames",
     "reason",
     "exit_code",
     "signal",
@@ -108,6 +119,32 @@ fn what(head: &LapHead, body: &LapBody) -> Vec<Field> {
         (Column::text("reason", "because"), Cell::or_missing(body.reason.clone(), Cell::text)),
         (Column::text("started", "started"), Cell::text(&body.started)),
         (Column::text("round", "round"), Cell::whole(u64::from(head.round))),
+    ]
+}
+
+/// Returns where the frames of a pass come from, and what its log held besides.
+fn frames(body: &LapBody) -> Vec<Field> {
+    let about = body.pass.as_ref().map(|pass| &pass.about);
+    let marks = about.map(|about| about.marks.iter().map(|mark| mark.name.clone()).collect());
+    let seconds = |pass: &RecordedPass| Nanos(pass.pass.shown.iter().sum());
+    vec![
+        (
+            Column::text("frames", "frames"),
+            Cell::or_missing(body.pass.as_deref(), |pass| {
+                let (n, time) = (pass.pass.shown.len(), seconds(pass));
+                Cell::whole(n as u64).shown(format!("{} in {}", grouped(n), lap_time(time)))
+            }),
+        ),
+        (Column::text("frame_log", "log"), Cell::or_missing(about, |about| Cell::text(&about.log))),
+        (
+            Column::text("frames_read_as", "read as"),
+            Cell::or_missing(about, |about| Cell::text(&about.read_as)),
+        ),
+        (
+            Column::text("frames_left_out", "left out"),
+            Cell::list(about.map(|about| about.faults.words()).unwrap_or_default()),
+        ),
+        (Column::text("marks", "marks"), Cell::list(marks.unwrap_or_default())),
     ]
 }
 
