@@ -94,10 +94,10 @@ impl HandSession {
         logbook: &mut Logbook,
         workload: &Workload,
         settings: &Settings,
-        pass: &RecordedPass,
+        pass: RecordedPass,
         ctx: &Ctx,
     ) -> Result<LapName, CmdError> {
-        let pass = Some(Box::new(pass.clone()));
+        let pass = Some(Box::new(pass));
         let body = LapBody { started: ctx.now(), pass, ..LapBody::default() };
         self.put(logbook, workload, settings, None, Outcome::Done, &body)
     }

@@ -1,7 +1,9 @@
 //! A strip: a series as one line of text.
 
 /// The marks of a strip, from the lowest to the highest.
-const MARKS: [char; 8] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇', '█'];
+///
+/// A whole block is not among them: strips under one another would run together.
+const MARKS: [char; 7] = ['▁', '▂', '▃', '▄', '▅', '▆', '▇'];
 
 /// Returns `values` as a line with a mark for each; a value of `top` or more fills its place, and
 /// one that is not there leaves it blank.
@@ -23,8 +25,8 @@ mod tests {
 
     #[test]
     fn the_highest_value_fills_its_place() {
-        let values = [Some(0.0), Some(1.0), Some(4.0), None, Some(8.0), Some(99.0)];
-        assert_eq!(strip(&values, 8.0), "▁▁▄ ██");
+        let values = [Some(0.0), Some(1.0), Some(4.0), None, Some(7.0), Some(99.0)];
+        assert_eq!(strip(&values, 7.0), "▁▁▄ ▇▇");
         assert_eq!(strip(&[Some(0.0)], 0.0), "▁");
     }
 }

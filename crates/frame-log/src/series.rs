@@ -90,46 +90,49 @@ fn durations(values: Vec<i64>, faults: &mut Faults) -> Vec<u64> {
 
 /// Returns the frame times between moments, 0 where a row ends none.
 ///
-/// What lies between two moments with something unreadable between them is no frame time; nor is a
-/// step backwards, after which the count begins anew.
+/// Across something unreadable no frame time is taken, nor to or from a moment that is out of order:
+/// which of two is wrong cannot be known, so what both bound is left out.
 fn moments(rows: &Rows, plan: &Plan, faults: &mut Faults) -> Vec<u64> {
     let values = &rows.values[0];
     let counter = counter(values, rows.base, plan.shown.unit.ns());
-    let (mut before, mut wraps) = (None, 0);
-    let mut time = |&value: &i64| {
-        let moment = match value {
-            MISSING => {
-                faults.missing += 1;
-                before = None;
-                return 0;
-            }
-            NOT_A_NUMBER => {
-                faults.not_numbers += 1;
-                before = None;
-                return 0;
-            }
-            moment => moment,
+    let mut shown = vec![0; values.len()];
+    // The last moment and its row, and the moment before it.
+    let mut last: Option<(i64, usize)> = None;
+    let mut second = None;
+    for (row, &moment) in values.iter().enumerate() {
+        if moment <= NOT_A_NUMBER {
+            let fault =
+                if moment == MISSING { &mut faults.missing } else { &mut faults.not_numbers };
+            *fault += 1;
+            (last, second) = (None, None);
+            continue;
+        }
+        let Some((before, before_row)) = last else {
+            last = Some((moment, row));
+            continue;
         };
-        let Some(last) = before.replace(moment) else { return 0 };
-        let step = moment.saturating_sub(last);
-        match (step, &counter) {
+        let step = moment.saturating_sub(before);
+        shown[row] = match (step, &counter) {
             (1.., _) => step.unsigned_abs(),
             (0, _) => {
                 faults.repeated += 1;
-                0
+                continue;
             }
             (_, Some(counter)) if step + counter.size <= counter.most_step => {
-                wraps += 1;
+                faults.wrapped += 1;
                 (step + counter.size).unsigned_abs()
             }
             _ => {
                 faults.backward += 1;
-                0
+                if second.is_some_and(|second| moment > second) {
+                    shown[before_row] = 0;
+                }
+                (last, second) = (None, None);
+                continue;
             }
-        }
-    };
-    let shown = values.iter().map(&mut time).collect();
-    faults.wrapped = wraps;
+        };
+        (last, second) = (Some((moment, row)), Some(before));
+    }
     shown
 }
 

@@ -202,10 +202,13 @@ fn what_is_no_frame_time_is_counted_and_left_out() {
     let told = Faults { not_numbers: 2, missing: 1, negative: 1, zero: 1, ..Faults::default() };
     assert_eq!(found.faults, told);
     let found = plain("moment_ms\n0\n10\n20\n20\n30\n15\n25\n35\n\"\"\n55\n65\n").unwrap();
-    // 20 twice; 15 comes after 30; of 35 to 55 nothing is known.
-    assert_eq!(found.pass.shown, [10_000_000; 6]);
+    // 20 twice; 15 comes after 30, so of 30 to 25 nothing is known, nor of 35 to 55.
+    assert_eq!(found.pass.shown, [10_000_000; 5]);
     let told = Faults { repeated: 1, backward: 1, missing: 1, ..Faults::default() };
     assert_eq!(found.faults, told);
+    // A moment far ahead is out of order by what follows it, and is no frame of a second.
+    let found = plain("moment_ms\n0\n10\n20\n1030\n30\n40\n50\n60\n70\n80\n").unwrap();
+    assert_eq!((found.pass.shown, found.faults.backward), (vec![10_000_000; 6], 1));
     let found = plain("frame_ms,gpu_ms\n16.7,8\n16.8,nan\n16.6,-1\n0,7\n16.9,9\n").unwrap();
     assert_eq!(found.pass.graphics, [8_000_000, 0, 0, 9_000_000]);
 }

@@ -8,10 +8,11 @@ use crate::cutting::CutArgs;
 use crate::error::{CmdError, Exit};
 use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
-use honest_lap_core::frame::{Digest, PassAbout};
+use honest_lap_core::frame::{Cut, Digest, PassAbout, proposals};
 use honest_lap_core::lap::{LapName, RecordedPass};
 use honest_lap_core::plain::plain_line;
 use honest_lap_core::session::{Origin, SessionAbout};
+use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::{Kind, Workload};
 use honest_lap_draw::Role;
@@ -101,40 +102,77 @@ pub fn run(args: &ImportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     };
     let workload = open.as_ref().map(|open| workload(args, open)).transpose();
     let workload = if args.preview { workload.ok().flatten() } else { workload? };
-    let display = workload.and_then(|workload| workload.task.display);
     // Every file is read before any of them is taken in.
-    let mut passes = Vec::new();
+    let mut read = Vec::new();
     for path in &args.files {
+        read.push(Read::of(path, args, ctx)?);
+    }
+    let mut rows: Vec<sheets::Imported> = read.iter().map(Read::row).collect();
+    if let (Some(open), Some(workload), false) = (&open, workload, args.preview) {
+        let names = write(args, open, workload, read, ctx)?;
+        for (row, name) in rows.iter_mut().zip(names) {
+            row.lap = Some(name);
+        }
+    }
+    ctx.ui.print(&sheets::imported(&rows), args.output.format)?;
+    if !args.preview {
+        ctx.ui.say(Role::Quiet, "next: lap frames; lap compare");
+    }
+    Ok(Exit::Done)
+}
+
+/// A log that was read, and what of it is left out.
+struct Read {
+    name: String,
+    log: Log,
+    cut: Cut,
+    /// The log's checksum, where it is to be taken in.
+    sum: Option<String>,
+}
+
+impl Read {
+    fn of(path: &Path, args: &ImportArgs, ctx: &Ctx) -> Result<Self, CmdError> {
         let (log, sum) = read_log(path, args, ctx)?;
-        let name = path.display().to_string();
+        let name = plain_line(&path.display().to_string());
         let cut = args.cut.cut(&log.pass, &log.marks, &name)?;
-        let digest = Digest::of(&log.pass, &cut, display).ok_or_else(|| {
-            CmdError::request(format!("{name}: nothing is left of it"), "leave out less")
+        Ok(Self { name, log, cut, sum })
+    }
+
+    fn row(&self) -> sheets::Imported {
+        let frames = &self.log.pass.shown;
+        sheets::Imported {
+            lap: None,
+            log: self.name.clone(),
+            read_as: self.log.read_as.clone(),
+            frames: frames.len(),
+            time: Nanos(frames.iter().sum()),
+            faults: self.log.faults,
+            marks: self.log.marks.clone(),
+            cut: self.cut.clone(),
+            proposals: match self.cut.is_empty() {
+                true => proposals(frames),
+                false => Vec::new(),
+            },
+        }
+    }
+
+    /// Returns the pass that it becomes.
+    fn recorded(self, workload: &Workload) -> Result<RecordedPass, CmdError> {
+        let Self { name, log, cut, sum } = self;
+        let digest = Digest::of(&log.pass, &cut, workload.task.display).ok_or_else(|| {
+            let problem = format!("{name}: nothing would be left of it; nothing was taken in");
+            CmdError::request(problem, "leave out less")
         })?;
         let about = PassAbout {
-            log: plain_line(&name),
+            log: name,
             log_sha256: sum,
             read_as: log.read_as,
             faults: log.faults,
             marks: log.marks,
             digest,
         };
-        passes.push(RecordedPass { about, pass: log.pass });
+        Ok(RecordedPass { about, pass: log.pass })
     }
-    let names = match (&open, workload) {
-        (Some(open), Some(workload)) if !args.preview => write(args, open, workload, &passes, ctx)?,
-        _ => Vec::new(),
-    };
-    let rows: Vec<_> = passes
-        .iter()
-        .enumerate()
-        .map(|(place, pass)| sheets::Imported { lap: names.get(place), pass })
-        .collect();
-    ctx.ui.print(&sheets::imported(&rows), args.output.format)?;
-    if !names.is_empty() {
-        ctx.ui.say(Role::Quiet, "next: lap frames; lap compare");
-    }
-    Ok(Exit::Done)
 }
 
 /// Returns the workload that the passes are of.
@@ -212,7 +250,7 @@ fn write(
     args: &ImportArgs,
     open: &OpenStudy,
     workload: &Workload,
-    passes: &[RecordedPass],
+    read: Vec<Read>,
     ctx: &Ctx,
 ) -> Result<Vec<LapName>, CmdError> {
     let settings = variant(args, workload)?;
@@ -223,21 +261,22 @@ fn write(
     };
     known_rig(rig, args.new_rig, &open.study, existing.as_ref())?;
     let known = existing.as_ref().map(Logbook::logs).transpose()?.unwrap_or_default();
-    for (place, pass) in passes.iter().enumerate() {
-        let same = |sum: &Option<String>| *sum == pass.about.log_sha256;
-        let here = known.iter().find(|(sum, _)| same(&Some(sum.clone())));
-        let twice = passes[..place].iter().find(|other| same(&other.about.log_sha256));
+    for (place, log) in read.iter().enumerate() {
+        let here = known.iter().find(|(sum, _)| log.sum.as_ref() == Some(sum));
+        let twice = read[..place].iter().find(|other| other.sum == log.sum);
         let taken = match (here, twice) {
             (Some((_, lap)), _) => format!("is in the logbook already, as {lap}"),
-            (None, Some(other)) => format!("is the same log as {}", other.about.log),
+            (None, Some(other)) => format!("is the same log as {}", other.name),
             (None, None) => continue,
         };
         return Err(CmdError::request(
-            format!("{} {taken}; nothing was taken in", pass.about.log),
+            format!("{} {taken}; nothing was taken in", log.name),
             "a pass counts once: leave it away",
         ));
     }
     drop(existing);
+    let passes: Result<Vec<_>, _> = read.into_iter().map(|log| log.recorded(workload)).collect();
+    let passes = passes?;
     let mut logbook = Logbook::create_or_open(&open.logbook())?;
     let about = SessionAbout {
         origin: Origin::Imported,

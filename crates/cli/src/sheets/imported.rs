@@ -2,19 +2,30 @@
 
 use super::time_cell;
 use super::words::count;
-use honest_lap_core::frame::{Looks, Proposal, proposals};
-use honest_lap_core::lap::{LapName, RecordedPass};
+use honest_lap_core::frame::{Cut, Faults, Looks, Mark, Proposal};
+use honest_lap_core::lap::LapName;
+use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::display_span;
 use honest_lap_draw::{Cell, Column, Group, Layout, Sheet, Show, fixed};
 
 /// A log that was read; `lap` is what it became.
-pub struct Imported<'a> {
-    pub lap: Option<&'a LapName>,
-    pub pass: &'a RecordedPass,
+pub struct Imported {
+    pub lap: Option<LapName>,
+    /// The log, as it was named.
+    pub log: String,
+    pub read_as: String,
+    /// Its frames and their time, whatever is cut.
+    pub frames: usize,
+    pub time: Nanos,
+    pub faults: Faults,
+    pub marks: Vec<Mark>,
+    pub cut: Cut,
+    /// Stretches that may not belong.
+    pub proposals: Vec<Proposal>,
 }
 
 /// Returns the sheet of logs as they were read.
-pub fn imported(all: &[Imported<'_>]) -> Sheet {
+pub fn imported(all: &[Imported]) -> Sheet {
     let lead = match all {
         [Imported { lap: None, .. }, ..] => {
             vec![format!("{} read; nothing was taken in.", count(all.len(), "log"))]
@@ -41,33 +52,26 @@ fn passes(n: usize) -> String {
     if n == 1 { "1 pass".to_owned() } else { format!("{n} passes") }
 }
 
-fn group(imported: &Imported<'_>) -> Group {
-    let about = &imported.pass.about;
-    let frames = &imported.pass.pass.shown;
-    let name = imported.lap.map(|lap| format!("{lap} · ")).unwrap_or_default();
-    let whole: u64 = frames.iter().sum();
+fn group(imported: &Imported) -> Group {
+    let name = imported.lap.as_ref().map(|lap| format!("{lap} · ")).unwrap_or_default();
     let read = format!(
         "{}: {} frames in {} s",
-        about.read_as,
-        grouped(frames.len()),
-        fixed(whole as f64 / 1e9, 1)
+        imported.read_as,
+        grouped(imported.frames),
+        fixed(imported.time.seconds(), 1)
     );
-    let faults = about.faults.words();
+    let faults = imported.faults.words();
     let mut notes: Vec<String> = Vec::new();
     if !faults.is_empty() {
         notes.push(format!("Left out: {}.", faults.join(", ")));
     }
-    match about.faults.wrapped {
+    match imported.faults.wrapped {
         0 => {}
         1 => notes.push("The counter began anew once, which was put right.".to_owned()),
         n => notes.push(format!("The counter began anew {n} times, which was put right.")),
     }
-    let found = match about.digest.cut.is_empty() {
-        true => proposals(frames),
-        false => Vec::new(),
-    };
-    for proposal in &found {
-        notes.push(proposed(proposal, imported.lap));
+    for proposal in &imported.proposals {
+        notes.push(proposed(proposal, imported.lap.as_ref()));
     }
     let mut columns = vec![
         Column::machine("lap"),
@@ -81,20 +85,20 @@ fn group(imported: &Imported<'_>) -> Group {
         Column::text("marks", "marks"),
     ];
     let cells = vec![
-        Cell::or_missing(imported.lap, |lap| Cell::text(lap.to_string())),
-        Cell::text(&about.log),
-        Cell::text(&about.read_as).shown(read),
-        Cell::whole(frames.len() as u64),
-        time_cell(honest_lap_core::time::Nanos(whole), fixed(whole as f64 / 1e9, 1)),
+        Cell::or_missing(imported.lap.as_ref(), |lap| Cell::text(lap.to_string())),
+        Cell::text(&imported.log),
+        Cell::text(&imported.read_as).shown(read),
+        Cell::whole(imported.frames as u64),
+        time_cell(imported.time, fixed(imported.time.seconds(), 1)),
         Cell::list(faults),
-        Cell::text(about.digest.cut.to_string()),
-        Cell::list(found.iter().map(stretch_words).collect()),
-        Cell::list(about.marks.iter().map(|mark| mark.name.clone()).take(20).collect()),
+        Cell::text(imported.cut.to_string()),
+        Cell::list(imported.proposals.iter().map(stretch_words).collect()),
+        Cell::list(imported.marks.iter().map(|mark| mark.name.clone()).take(20).collect()),
     ];
     for (column, cell) in columns.iter_mut().zip(&cells).skip(3) {
         let says = match column.key {
-            "cut" => !about.digest.cut.is_empty(),
-            "marks" => !about.marks.is_empty() && cell.text.is_none(),
+            "cut" => !imported.cut.is_empty(),
+            "marks" => !imported.marks.is_empty() && cell.text.is_none(),
             // Said in the line above, or in the notes.
             _ => false,
         };
@@ -103,7 +107,7 @@ fn group(imported: &Imported<'_>) -> Group {
         }
     }
     Group {
-        heading: Some(format!("{name}{}", about.log)),
+        heading: Some(format!("{name}{}", imported.log)),
         lead: Vec::new(),
         columns,
         rows: vec![cells],

@@ -65,18 +65,21 @@ pub fn proposals(frames: &[u64]) -> Vec<Proposal> {
             _ => runs.push((looks, slice)),
         }
     }
-    let begins: Vec<u64> = frames
-        .iter()
-        .scan(0, |moment, frame| Some(std::mem::replace(moment, *moment + frame)))
-        .collect();
+    let runs = runs.into_iter().map(|(looks, run)| (looks, fitted(looks, run, frames, usual)));
     let whole: u64 = frames.iter().sum();
-    let at = |place: usize| begins.get(place).copied().unwrap_or(whole);
+    let (mut place, mut moment) = (0, 0);
+    let mut at = |next: usize| {
+        // Two runs may meet, and then the later one begins a little earlier.
+        let passed: u64 = frames[place.min(next)..place.max(next)].iter().sum();
+        moment = if next >= place { moment + passed } else { moment - passed };
+        place = next;
+        Nanos(moment)
+    };
     let proposal = |(looks, run): (Looks, Range<usize>)| {
-        let run = fitted(looks, run, frames, usual);
-        let stretch = Stretch { from: Nanos(at(run.start)), to: Nanos(at(run.end)) };
+        let stretch = Stretch { from: at(run.start), to: at(run.end) };
         Proposal { stretch, looks, frames: run.len() }
     };
-    let mut found: Vec<Proposal> = runs.into_iter().map(proposal).collect();
+    let mut found: Vec<Proposal> = runs.map(proposal).collect();
     let length = |p: &Proposal| p.stretch.to.minus(p.stretch.from).0;
     found.retain(|proposal| length(proposal) >= LEAST);
     for looks in [Looks::Loading, Looks::Idle] {
