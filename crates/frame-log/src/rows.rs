@@ -109,7 +109,7 @@ fn base(text: &Text, head: &Head, plan: &Plan) -> Result<i128, LogError> {
         if let (None, Cell::Ns(ns), false) = (first, value, is_comment(line)) {
             first = Some(ns);
         }
-        Ok(())
+        Ok(0)
     })
     .map_err(Halt::into_error)?;
     Ok(first.unwrap_or(0))
@@ -196,17 +196,14 @@ struct Job<'a> {
 impl Job<'_> {
     fn part(&self, from: u64, to: u64, halts: bool) -> Result<Part, Halt> {
         let mut part = Part::new(self.picks.len());
-        let mut values = [0; 3];
         let mut last_mark = Vec::new();
         let quick = self.quick();
         self.each(from, to, halts, &mut |bytes: &[u8], length| {
-            if quick.as_ref().is_some_and(|quick| quick.row(bytes, length, &mut values)) {
-                for (all, value) in part.values.iter_mut().zip(values) {
-                    all.push(value);
-                }
-                return Ok(());
+            let plain = quick.as_ref().map_or(0, |quick| quick.rows(bytes, &mut part.values));
+            if plain == 0 {
+                self.row(&bytes[..length], &mut part, &mut last_mark)?;
             }
-            self.row(&bytes[..length], &mut part, &mut last_mark)
+            Ok(plain)
         })?;
         if part.rows() > MOST_ROWS {
             return Err(Halt::Because(LogError::unreadable(
@@ -320,7 +317,7 @@ impl Job<'_> {
     }
 
     /// Calls `take` with every line that begins from `from` to `to`: bytes, and how many of them
-    /// are the line. Where the text has quotes, a
+    /// are the line. It returns how many bytes it took in whole lines; 0 is that line. Where the text has quotes, a
     /// line may go on behind a line break; then it must be read from its beginning, which with
     /// `halts` it is not.
     fn each(
@@ -328,7 +325,7 @@ impl Job<'_> {
         from: u64,
         to: u64,
         halts: bool,
-        take: &mut impl FnMut(&[u8], usize) -> Result<(), Halt>,
+        take: &mut impl FnMut(&[u8], usize) -> Result<usize, Halt>,
     ) -> Result<(), Halt> {
         let mut reader = self.text.part(from, to);
         let (mut buffer, mut filled) = (vec![0; BUFFER], 0);
@@ -358,8 +355,9 @@ impl Job<'_> {
                     continue;
                 }
                 let length = line.strip_suffix(b"\r").unwrap_or(line).len();
-                take(&buffer[begins..filled], length)?;
-                begins = search;
+                let taken = take(&buffer[begins..filled], length)?;
+                begins = search.max(begins + taken);
+                search = begins;
             }
             if came == 0 {
                 if begins < filled {

@@ -54,7 +54,8 @@ fn pinned(frames: &[u64], median_ns: f64, display: Display) -> Option<Cap> {
     let whole = |&&frame: &&u64| {
         let refreshes = frame as f64 / budget;
         // A hundred refreshes are a stall, of whatever length.
-        (0.5..100.0).contains(&refreshes) && (refreshes - refreshes.round()).abs() <= WIDTH
+        let nearest = (refreshes + 0.5) as u64 as f64;
+        (0.5..100.0).contains(&refreshes) && (refreshes - nearest).abs() <= WIDTH
     };
     let share = frames.iter().filter(whole).count() as f64 / frames.len() as f64;
     let refreshes = (median_ns / budget).round().max(1.0) as u32;

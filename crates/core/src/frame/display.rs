@@ -64,7 +64,8 @@ pub fn paced(frames: &[u64], median_ns: f64, display: Display) -> Paced {
         if frame as f64 > limit {
             over += frame;
         }
-        let next = (moment as f64 / budget).round() as u64;
+        // To the nearest: a call of `round` would cost more than all the rest.
+        let next = (moment as f64 / budget + 0.5) as u64;
         let passed = (next - refresh).saturating_sub(1);
         (missed, late, refresh) = (missed + passed, late + u64::from(passed > 0), next);
     }
