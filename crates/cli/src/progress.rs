@@ -1,6 +1,7 @@
 //! What is seen while laps are driven: a line a lap, and at a terminal a live line below.
 
 use crate::ctx::Ctx;
+use crate::sheets::pass_words;
 use crate::sheets::words::{lap_of, lap_time, reading_words};
 use honest_lap_core::forecast::Expected;
 use honest_lap_core::lap::{LapBody, Outcome};
@@ -123,6 +124,9 @@ impl<'a> Progress<'a> {
             let read: Vec<String> = read.map(reading_words).collect();
             if !read.is_empty() && result.outcome == Outcome::Done {
                 self.ctx.ui.say(Role::Quiet, &format!("  {}", read.join(", ")));
+            }
+            if let Some(pass) = &result.body.pass {
+                self.ctx.ui.say(Role::Quiet, &format!("  {}", pass_words(pass)));
             }
             if let Some(reason) = &result.body.reason {
                 self.ctx.ui.say(Role::Quiet, &format!("  {reason}"));

@@ -45,6 +45,17 @@ fn pack(frames: &[u64]) -> Vec<u8> {
     simple_compress(frames, &config).expect("a level that exists, and no more numbers than a part")
 }
 
+/// Returns the `count` frames that `packed` holds; `None` if it does not hold just these. It may
+/// come from anyone.
+fn unpack(packed: &[u8], count: usize) -> Option<Vec<u64>> {
+    if count > PART {
+        return None;
+    }
+    let mut frames = vec![0; count];
+    let done = simple_decompress_into(packed, &mut frames).ok()?;
+    (done.finished && done.n_processed == count).then_some(frames)
+}
+
 /// Adds everything that is kept of the pass of the lap `id` to `hasher`.
 pub(crate) fn hash(db: &Connection, id: i64, hasher: &mut Sha256) -> rusqlite::Result<()> {
     let about: String = db
@@ -97,17 +108,7 @@ impl Logbook {
         })?;
         let mut all = Vec::new();
         for (count, packed) in parts {
-            let count = count as usize;
-            if count > PART {
-                return Err(damaged());
-            }
-            let begins = all.len();
-            all.resize(begins + count, 0_u64);
-            let done =
-                simple_decompress_into(&packed, &mut all[begins..]).map_err(|_| damaged())?;
-            if !done.finished || done.n_processed != count {
-                return Err(damaged());
-            }
+            all.extend(unpack(&packed, count as usize).ok_or_else(damaged)?);
         }
         Ok(all)
     }
@@ -174,9 +175,26 @@ mod tests {
             let packed: Vec<Vec<u8>> = frames.chunks(PART).map(pack).collect();
             let bytes: usize = packed.iter().map(Vec::len).sum();
             assert!((bytes as f64) < most * frames.len() as f64, "{bytes}");
-            let mut back = vec![0; PART];
-            let done = simple_decompress_into(&packed[0], &mut back).unwrap();
-            assert!(done.finished && back == frames[..PART]);
+            assert_eq!(unpack(&packed[0], PART).as_deref(), Some(&frames[..PART]));
+        }
+    }
+
+    #[test]
+    fn what_strangers_packed_is_read_or_refused_and_never_a_panic() {
+        let mut random = SplitMix::new(9);
+        let frames: Vec<u64> = (0..3_000).map(|_| 10_000_000 + random.below(9_000_000)).collect();
+        let packed = pack(&frames);
+        assert_eq!(unpack(&packed, 3_000), Some(frames));
+        assert_eq!((unpack(&packed, 2_999), unpack(&packed, 3_001)), (None, None));
+        assert_eq!((unpack(&packed, PART + 1), unpack(&[], 5)), (None, None));
+        for _ in 0..3_000 {
+            let mut changed = packed.clone();
+            for _ in 0..=random.below(3) {
+                let at = random.below(changed.len() as u64) as usize;
+                changed[at] ^= 1 << random.below(8);
+            }
+            changed.truncate(random.below(changed.len() as u64 * 2) as usize);
+            let _ = unpack(&changed, 3_000);
         }
     }
 }

@@ -27,7 +27,7 @@ fn a_logbook_of_format_2_keeps_its_seals_and_takes_no_frames_into_old_laps() {
 }
 
 /// A pass of `n` frames.
-fn recorded(n: u64) -> RecordedPass {
+pub(crate) fn recorded(n: u64) -> RecordedPass {
     let pass = Pass {
         shown: (0..n).map(|i| 16_000_000 + i * 7_919 % 900_000).collect(),
         graphics: vec![9_000_000; n as usize],

@@ -2,7 +2,8 @@
 
 use super::*;
 use crate::NewSession;
-use crate::tests::{lap, remark, tamper, task};
+use crate::frames_tests::recorded;
+use crate::tests::{body, lap, remark, tamper, task};
 use honest_lap_core::lap::{LapBody, LapName};
 use honest_lap_core::remark::{RemarkKind, Subject};
 use honest_lap_core::rig::RigFound;
@@ -222,4 +223,33 @@ fn a_logbook_of_format_1_is_taken_in_and_left_as_it_is() {
     assert_eq!(shelf.merge("home", "old").unwrap().laps, 4);
     assert_eq!(std::fs::read(shelf.path("old")).unwrap(), before);
     shelf.seal("home");
+}
+
+#[test]
+fn frames_come_along_and_a_pass_without_its_frames_is_refused() {
+    let shelf = Shelf::new();
+    shelf.session("home", "wren", "m-wren", "h");
+    let kept = Path::new(env!("CARGO_MANIFEST_DIR")).join("kept/format-2.db");
+    std::fs::write(shelf.path("old"), std::fs::read(kept).unwrap()).unwrap();
+    assert_eq!(shelf.merge("home", "old").unwrap().laps, 5, "written before there were frames");
+    let session = shelf.session("away", "heron", "m-heron", "a");
+    let name = LapName { session, number: 9 };
+    let mut away = shelf.open("away");
+    let task = away.enter_task("rings", &task("rings")).unwrap();
+    let body = LapBody { pass: Some(Box::new(recorded(70_000))), ..body() };
+    away.append_lap(&lap(&name, task, &Settings::default(), &body)).unwrap();
+    drop(away);
+    shelf.merge("home", "away").unwrap();
+    let home = shelf.open("home");
+    let moved = home.sessions().unwrap().into_iter().map(|page| page.record.name);
+    let names: Vec<LapName> = moved.map(|session| LapName { session, number: 9 }).collect();
+    let passes = names.iter().filter_map(|name| home.pass(name).unwrap());
+    assert_eq!(passes.map(|pass| pass.pass.shown.len()).collect::<Vec<_>>(), [70_000]);
+    let bad = shelf.open("away");
+    bad.db.execute_batch("DROP TRIGGER frames_stays; DELETE FROM frames WHERE part = 1;").unwrap();
+    let trigger = crate::schema::MIGRATIONS[2].lines().find(|line| line.contains("frames_stays"));
+    bad.db.execute_batch(trigger.unwrap()).unwrap();
+    drop(bad);
+    let refused = shelf.visitor("away").unwrap_err().to_string();
+    assert!(refused.contains("heron-1.9") || refused.contains(".9"), "{refused}");
 }

@@ -3,7 +3,7 @@
 use crate::read;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::Decimals;
-use honest_lap_core::workload::Launch;
+use honest_lap_core::workload::{Launch, Source};
 use proptest::prelude::*;
 
 /// Returns every mistake as `line: problem | remedy`.
@@ -82,7 +82,7 @@ laps = 0
 work = "lots"
 
 [workload.reel]
-kind = "frames"
+kind = "endurance"
 command = ["a", "{thread}"]
 vary = { threads = [1, 1] }
 "#;
@@ -95,7 +95,7 @@ vary = { threads = [1, 1] }
         "9: `limit`: `10` is not a span of time: it has no unit | write a time with its unit",
         "10: `laps` is 0, outside its range | write a whole number from 1 to 10000",
         "11: `work`: `lots` is not an amount with a unit",
-        "14: kind `frames` is not built yet | this version drives kind = \"task\"",
+        "14: kind `endurance` is not built yet | this version drives kind = \"task\"",
         "15: placeholder `{thread}` has no value | did you mean `{threads}`?",
         "16: `threads` is varied and used nowhere",
         "16: `threads` has the value 1 twice | leave the second one out",
@@ -282,4 +282,64 @@ fn mistakes_in_what_surrounds_a_lap_are_told() {
         let told = said(lines);
         assert!(told.contains(wanted), "{lines}: {told}");
     }
+}
+
+#[test]
+fn a_workload_of_frames_says_where_they_are() {
+    let text = "[study]\n[workload.rings]\nkind = \"frames\"\ncommand = [\"rings\", \"{lap_dir}/f.csv\"]\n\
+        frames = { file = \"{lap_dir}/f.csv\", column = \"2\", unit = \"us\", as = \"moments\" }\n\
+        refresh = \"59.94 Hz\"\n\
+        [workload.flight]\nkind = \"frames\"\nby_hand = \"fly\"\n";
+    let study = read(text).unwrap();
+    let task = &study.workloads[0].task;
+    let log = task.frames.as_ref().unwrap();
+    assert_eq!((log.column.as_deref(), log.unit.as_deref()), (Some("2"), Some("us")));
+    assert_eq!(log.reading.as_deref(), Some("moments"));
+    assert!(matches!(&log.source, Source::File(file) if file.source() == "{lap_dir}/f.csv"));
+    assert_eq!(task.display.map(|display| display.hz), Some(59.94));
+    assert!(study.workloads[1].task.frames.is_none(), "its passes are taken in");
+    assert!(task.measures().iter().any(|measure| measure.name == "low 1%"));
+}
+
+#[test]
+fn mistakes_about_frames_are_told_with_their_remedy() {
+    let workload = |lines: &str| told(&format!("[study]\n[workload.rings]\n{lines}\n"));
+    let says = |lines: &str, wanted: &str| {
+        let all = workload(lines);
+        assert!(all.iter().any(|told| told.contains(wanted)), "{lines}: {all:#?}");
+    };
+    let frames = "kind = \"frames\"\ncommand = \"rings\"";
+    says(frames, "yields no frames | say where its frame times are");
+    says(&format!("{frames}\nframes = {{}}"), "names no place, or more than one");
+    says(&format!("{frames}\nframes = {{ output = true, file = \"x\" }}"), "more than one");
+    says(
+        &format!("{frames}\nframes = {{ output = true, unit = \"min\" }}"),
+        "`unit` cannot be `min` | write one of: s, ms",
+    );
+    says(
+        &format!("{frames}\nframes = {{ output = true, as = \"rates\" }}"),
+        "`as` cannot be `rates`",
+    );
+    says(&format!("{frames}\nframes = {{ output = true, colum = \"x\" }}"), "unknown key `colum`");
+    says(
+        &format!("{frames}\nframes = {{ output = true }}\nrefresh = \"60\""),
+        "`60` is no display's rate",
+    );
+    says(
+        &format!("{frames}\nframes = {{ output = true }}\nrefresh = \"60000 Hz\""),
+        "no display's rate",
+    );
+    says(
+        "kind = \"task\"\ncommand = \"x\"\nframes = { output = true }",
+        "only a workload of kind `frames` has frames",
+    );
+    says(
+        "kind = \"task\"\ncommand = \"x\"\nrefresh = \"60 Hz\"",
+        "only a workload of kind `frames` has a refresh",
+    );
+    says(
+        "kind = \"frames\"\nby_hand = \"fly\"\nframes = { output = true }",
+        "writes no log by itself",
+    );
+    says("kind = \"capacity\"\ncommand = \"x\"", "`capacity` is not built yet");
 }

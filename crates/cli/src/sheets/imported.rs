@@ -3,7 +3,7 @@
 use super::time_cell;
 use super::words::count;
 use honest_lap_core::frame::{Cut, Faults, Looks, Mark, Proposal};
-use honest_lap_core::lap::LapName;
+use honest_lap_core::lap::{LapName, RecordedPass};
 use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::display_span;
 use honest_lap_draw::{Cell, Column, Group, Layout, Sheet, Show, fixed};
@@ -144,6 +144,23 @@ pub fn proposed(proposal: &Proposal, lap: Option<&LapName>) -> String {
     )
 }
 
+/// Returns how a pass was read and what it comes to, in a line.
+pub fn pass_words(pass: &RecordedPass) -> String {
+    let sums = &pass.about.digest.sums;
+    let low = sums.low_1.map(|low| format!(", low 1% {} fps", fixed(low, 1))).unwrap_or_default();
+    let faults = match pass.about.faults.words() {
+        none if none.is_empty() => String::new(),
+        faults => format!("; left out: {}", faults.join(", ")),
+    };
+    format!(
+        "{} frames in {} s, {} fps{low}; {}{faults}",
+        grouped(pass.pass.shown.len()),
+        fixed(sums.time.seconds(), 1),
+        fixed(sums.rate, 1),
+        pass.about.read_as
+    )
+}
+
 /// Returns a number with its thousands told apart: `4,812`.
 pub fn grouped(n: usize) -> String {
     let digits = n.to_string();
@@ -161,6 +178,36 @@ pub fn grouped(n: usize) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use honest_lap_core::frame::{Digest, Pass, PassAbout, Stretch};
+
+    #[test]
+    fn a_pass_is_told_with_how_it_was_read() {
+        let pass = Pass { shown: vec![12_500_000; 1_200], ..Pass::default() };
+        let digest = Digest::of(&pass, &Cut::default(), None).unwrap();
+        let about = PassAbout {
+            log: "f.csv".into(),
+            log_sha256: None,
+            read_as: "column 1, durations in milliseconds".into(),
+            faults: Faults { zero: 2, ..Faults::default() },
+            marks: Vec::new(),
+            digest,
+        };
+        assert_eq!(
+            pass_words(&RecordedPass { about, pass }),
+            "1,200 frames in 15.0 s, 80.0 fps, low 1% 80.0 fps; column 1, durations in milliseconds; \
+             left out: 2 frame times of zero"
+        );
+    }
+
+    #[test]
+    fn what_is_proposed_can_be_typed_and_holds_all_of_it() {
+        let stretch = Stretch { from: Nanos(23_460_000_000), to: Nanos(26_610_000_000) };
+        let proposal = Proposal { stretch, looks: Looks::Loading, frames: 14 };
+        let said = proposed(&proposal, LapName::parse("wren-1.22").as_ref());
+        assert!(said.ends_with("lap trim wren-1.22 --without 23.4s..26.7s"), "{said}");
+        let idle = Proposal { looks: Looks::Idle, ..proposal };
+        assert!(proposed(&idle, None).contains("a menu or an empty screen"));
+    }
 
     #[test]
     fn thousands_are_told_apart() {

@@ -17,7 +17,7 @@ pub use compare::{Shown, Works, compare};
 pub use doubts::doubts;
 pub use frames::{FramedWorkload, ShownPass, frames};
 use imported::proposed;
-pub use imported::{Imported, imported};
+pub use imported::{Imported, imported, pass_words};
 pub use lap::lap;
 pub use preview::preview;
 pub use remarks::remarks;
