@@ -190,6 +190,12 @@ impl LapHead {
             .and_then(|reading| reading.value)
     }
 
+    /// Returns whether anything of it enters a sum: its time, or what was read from it.
+    pub fn counts(&self) -> bool {
+        let read = || self.readings.iter().any(|reading| self.value(&reading.name).is_some());
+        self.counted().is_some() || read()
+    }
+
     /// Returns the step in which the measure `name` was read, where that is known.
     pub fn step_of(&self, name: &str) -> Option<f64> {
         if name == TIME {
@@ -335,6 +341,7 @@ mod tests {
         head.readings = vec![reading("sky", Some(812.0)), reading("sea", None)];
         head.outcome = Outcome::ReadingFailed;
         assert_eq!(["time", "sky", "sea"].map(|m| head.value(m)), [None, Some(812.0), None]);
+        assert!(head.counts() && head.counted().is_none());
         head.outcome = Outcome::Signal;
         assert_eq!(head.value("sky"), None);
         (head.outcome, head.parts) = (Outcome::Done, Some(Nanos(2_000_000_000)));

@@ -81,10 +81,10 @@ const QUIET_IF_NOTHING: [&str; 13] = [
 type Field = (Column, Cell);
 
 fn what(head: &LapHead, body: &LapBody) -> Vec<Field> {
-    let counts = match (head.counted().is_some(), head.warm_up, head.outcome) {
+    let counts = match (head.counts(), head.warm_up, head.outcome) {
+        (true, _, Outcome::ReadingFailed) => "not counted, but for what could be read",
         (true, ..) => "counted",
         _ if head.set_aside.is_some() => "not counted: set aside",
-        _ if head.outcome == Outcome::ReadingFailed => "not counted, but for what could be read",
         (_, true, Outcome::Done) => "not counted: a warm-up",
         _ => "not counted: not done",
     };

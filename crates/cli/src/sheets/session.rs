@@ -132,7 +132,7 @@ fn row(lap: &LapHead) -> Vec<Cell> {
         readings(lap),
         Cell::or_missing(lap.wall, |wall| Cell::whole(wall.0)),
         Cell::text(lap.outcome.word()).shown(outcome).role(role),
-        Cell::flag(lap.counted().is_some()),
+        Cell::flag(lap.counts()),
     ]
 }
 

@@ -28,7 +28,13 @@ pub fn time_read(time: Nanos, step: Option<Nanos>) -> String {
 
 /// Returns a reading with its name and unit: `sky 812 points`.
 pub fn reading_words(reading: &Reading) -> String {
-    let Some(value) = reading.value else { return format!("{} not read", reading.name) };
+    let Some(value) = reading.value else {
+        // What is refused says why; what could not be read says so elsewhere.
+        return match reading.seen.strip_prefix("refused: ") {
+            Some(why) => format!("{} refused ({why})", reading.name),
+            None => format!("{} not read", reading.name),
+        };
+    };
     format!("{} {}", reading.name, measured(value, &reading.unit))
 }
 

@@ -101,7 +101,7 @@ type Known<'a> = (&'a LapHead, &'a LapFacts);
 
 /// Returns every lap that enters a sum, with what is known of it: looked up once for all doubts.
 fn known<'a>(evidence: &Evidence<'a>) -> Vec<Known<'a>> {
-    let counted = evidence.laps.iter().filter(|lap| counts(lap));
+    let counted = evidence.laps.iter().filter(|lap| lap.counts());
     counted.filter_map(|lap| Some((lap, &**evidence.facts.get(&lap.name)?))).collect()
 }
 
@@ -142,11 +142,6 @@ fn by_fact(
         }
     };
     found.into_iter().map(doubt).collect()
-}
-
-/// Returns whether anything of the lap enters a sum.
-fn counts(lap: &LapHead) -> bool {
-    lap.counted().is_some() || lap.readings.iter().any(|r| lap.value(&r.name).is_some())
 }
 
 /// Returns a share in per cent, to the figures that a reader needs.
