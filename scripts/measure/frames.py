@@ -7,7 +7,6 @@ Side by side with general-purpose readers where they are installed: pip install 
 import json
 import os
 import random
-import resource
 import statistics
 import subprocess
 import sys
@@ -58,6 +57,15 @@ def lap(folder, *args):
     return subprocess.run([LAP, *args], cwd=folder, capture_output=True, text=True, check=True).stdout
 
 
+def peak(folder, *args):
+    """Peak memory in MB, read by a small process: a child's begins at that of its parent."""
+    script = ("import resource, subprocess, sys\n"
+              "subprocess.run(sys.argv[1:], stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, check=True)\n"
+              "print(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss >> 10)")
+    done = subprocess.run([sys.executable, "-c", script, LAP, *args], cwd=folder, capture_output=True, text=True, check=True)
+    return int(done.stdout)
+
+
 def readers(path):
     """General-purpose readers of the same two columns, where they are installed."""
     found = {}
@@ -95,9 +103,10 @@ def main():
         for name, taken in times.items():
             ratio = statistics.median(one / ours for one, ours in zip(taken, base))
             print(f"{name}: median {statistics.median(taken):.2f} s, least {min(taken):.2f} s, {ratio:.2f} of lap's")
-        peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss
-        print(f"peak memory of the largest child: {peak >> 10} MB")
-        print(f"taken in whole: {timed(lambda: lap(folder, 'import', 'ten.csv', '--rig', 'heron')):.2f} s")
+        print(f"peak memory of lap import --preview: {peak(folder, 'import', 'ten.csv', '--preview')} MB")
+        begun = time.perf_counter()
+        memory = peak(folder, "import", "ten.csv", "--rig", "heron")
+        print(f"taken in whole: {time.perf_counter() - begun:.2f} s, peak memory {memory} MB")
         size = os.path.getsize(os.path.join(folder, "logbook.db"))
         print(f"logbook: {size / ROWS / 2:.2f} bytes a value (two series, one at nanoseconds, one at 0.1 µs)")
         print(f"lap compare on it: {timed(lambda: lap(folder, 'compare')):.3f} s")
