@@ -89,17 +89,11 @@ impl Quick {
             }
             let to = bounds.trailing_zeros() as usize;
             bounds &= bounds - 1;
-            let cell = !(u64::MAX << to) & (u64::MAX << from);
-            let point = match points & cell {
-                0 => to,
-                points => points.trailing_zeros() as usize,
-            };
+            let point = ((points >> from).trailing_zeros() as usize + from).min(to);
             let (mantissa, decimals) = mantissa(window, from, point, to)?;
-            let ns = mantissa.checked_mul(picked.factors[decimals])?;
-            // Finer than a nanosecond: there is no factor for it.
-            if ns == 0 && mantissa != 0 {
-                return None;
-            }
+            // Finer than a nanosecond there is no factor.
+            let factor = picked.factors[decimals];
+            let ns = mantissa.checked_mul(factor).filter(|_| factor > 0)?;
             found[picked.nth] = i64::try_from(ns).ok()? - picked.base;
             from = to + 1;
         }
@@ -177,12 +171,20 @@ fn masks(bytes: &[u8; MOST_ROW], wanted: [u8; 3]) -> [u64; 3] {
 #[inline]
 fn digits(word: u64, length: usize) -> Option<u64> {
     const ZEROS: u64 = ONES * 0x30;
-    const HIGH: u64 = ONES * 0xf0;
-    let word = match length {
-        1..8 => word << (64 - 8 * length) | ZEROS >> (8 * length),
-        8 => word,
-        _ => return None,
+    const FILL: [u64; 9] = {
+        let (mut fill, mut length) = ([0; 9], 1);
+        while length < 8 {
+            fill[length] = ZEROS >> (8 * length);
+            length += 1;
+        }
+        fill
     };
+    const HIGH: u64 = ONES * 0xf0;
+    if !(1..=8).contains(&length) {
+        return None;
+    }
+    // The digits move to the end, and zeros come ahead of them.
+    let word = word << (64 - 8 * length) | FILL[length];
     let is_digits = word & HIGH == ZEROS && word.wrapping_add(ONES * 0x06) & HIGH == ZEROS;
     // Pairs of digits, then of pairs, then of fours, all side by side.
     let pairs = ((word & (ONES * 0x0f)).wrapping_mul(2561)) >> 8;
