@@ -1,6 +1,6 @@
 //! A workload: one real task, with all the settings that define it.
 
-use crate::frame::{self, Display};
+use crate::frame::{self, Against, Choice, Display, Ends};
 use crate::measure::{Better, Measure, SECONDS};
 use crate::template::Template;
 use crate::time::Nanos;
@@ -47,6 +47,17 @@ pub struct FrameLog {
     /// The column of the graphics card's busy times.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub graphics: Option<String>,
+}
+
+/// Frames that are noted as the program presents them.
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Presented {
+    /// Which of its windows.
+    #[serde(flatten)]
+    pub choice: Choice,
+    /// When the pass is over.
+    #[serde(flatten)]
+    pub ends: Ends,
 }
 
 /// How a program is started.
@@ -195,6 +206,12 @@ pub struct Task {
     /// Where its frame times are.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub frames: Option<FrameLog>,
+    /// Frames are noted as it presents them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub presented: Option<Presented>,
+    /// The rate of what it plays.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub plays_at: Option<f64>,
     /// The display that its frames are held against.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub display: Option<Display>,
@@ -219,8 +236,15 @@ impl Task {
             splits: None,
             fills_cache: false,
             frames: None,
+            presented: None,
+            plays_at: None,
             display: None,
         }
+    }
+
+    /// Returns what its passes are held against.
+    pub fn against(&self) -> Against {
+        Against { display: self.display, plays_at: self.plays_at }
     }
 
     /// Returns the measures that a lap of it yields, its time first.
@@ -261,6 +285,10 @@ pub struct Workload {
     pub versions: Vec<(String, Launch)>,
     /// Whether the files a lap leaves in its own folder are kept.
     pub keep: bool,
+    /// How much it weighs in an index; 0 leaves it out.
+    pub weight: f64,
+    /// The group of workloads that it belongs to, such as games.
+    pub group: Option<String>,
 }
 
 /// An outside meter: a command that prints a number a line.

@@ -1,8 +1,8 @@
 //! Properties of the measures of a pass, whatever its frames.
 
 use honest_lap_core::frame::{
-    Cut, Cutting, Digest, Display, Edge, Pass, Stretch, envelope, hitches, paced, proposals, sums,
-    tail,
+    Against, Cut, Cutting, Digest, Display, Edge, Pass, Stretch, envelope, hitches, paced,
+    proposals, sums, tail,
 };
 use honest_lap_core::time::Nanos;
 use proptest::prelude::*;
@@ -69,7 +69,7 @@ proptest! {
             moment += frame;
         }
         prop_assert_eq!(kept.shown.len() + inside, frames.len());
-        let digest = Digest::of(&pass, &cut, None);
+        let digest = Digest::of(&pass, &cut, Against::default());
         prop_assert_eq!(digest.map(|digest| digest.sums), sums(&kept.shown));
     }
 

@@ -6,7 +6,9 @@
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
 use honest_lap_core::frame;
-use honest_lap_core::judge::{Assumptions, Cell, Difference, SessionSpread, Verdict, across_rigs};
+use honest_lap_core::judge::{
+    self, Assumptions, Cell, Difference, SessionSpread, Verdict, across_rigs,
+};
 use honest_lap_core::stat::{self, StatError};
 use serde_json::{Map, Value, json};
 use std::collections::BTreeSet;
@@ -84,8 +86,94 @@ fn found(op: &str, case: &Case) -> Option<Result<Value, StatError>> {
             frame::time_weighted(&case.sorted("ms"), case.param("slow_time_share"))
                 .map(|slowest| json!({ "ms": slowest.threshold, "frames": slowest.frames }))
         }
+        "yuen20_log_ratio" => ratio_without_t(
+            stat::trimmed_ratio(&case.series("a"), &case.series("b"), case.param("trim")),
+            case.param("conf"),
+        ),
+        "hodges_lehmann_ratio" => shift(case),
+        "holm" => Ok(json!({ "adjusted": stat::holm(&case.series("p")) })),
+        "rank_ranges" => ranks(case),
+        "weighted_geo_index" | "weighted_geo_index_interval" => index(case),
         _ => return None,
     })
+}
+
+fn ratio_without_t(
+    found: Result<stat::LogRatio, StatError>,
+    conf: f64,
+) -> Result<Value, StatError> {
+    let mut all = ratio(found, conf)?;
+    all.as_object_mut().expect("an object").remove("t");
+    Ok(all)
+}
+
+fn shift(case: &Case) -> Result<Value, StatError> {
+    let found = stat::shift_ratio(&case.series("a"), &case.series("b"), case.param("conf"))?;
+    Ok(json!({
+        "ratio": found.ratio, "k": found.k, "lo": found.interval.map(|interval| interval.low),
+        "hi": found.interval.map(|interval| interval.high), "U": found.u, "p_exact": found.p,
+        "achieved": found.achieved,
+    }))
+}
+
+fn ranks(case: &Case) -> Result<Value, StatError> {
+    let names: Vec<&str> =
+        case.inputs["machines"].as_array().unwrap().iter().filter_map(Value::as_str).collect();
+    let contender = |name: &&str| judge::Contender {
+        values: serde_json::from_value(case.datasets[*name].clone()).expect("a series"),
+        luck: 0.0,
+    };
+    let all: Vec<judge::Contender> = names.iter().map(contender).collect();
+    let found = judge::ranking(&all, case.param("alpha"))?;
+    let mut pairs = Vec::new();
+    for a in 0..all.len() {
+        for b in a + 1..all.len() {
+            pairs.push([a + 1, b + 1]);
+        }
+    }
+    Ok(json!({
+        "pairs": pairs,
+        "p_welch": found.pairs.iter().map(|pair| pair.welch).collect::<Vec<_>>(),
+        "p_pooled": found.pairs.iter().map(|pair| pair.pooled).collect::<Vec<_>>(),
+        "p_adjusted": found.pairs.iter().map(|pair| pair.adjusted).collect::<Vec<_>>(),
+        "rank_lo": found.places.iter().map(|places| places.best).collect::<Vec<_>>(),
+        "rank_hi": found.places.iter().map(|places| places.worst).collect::<Vec<_>>(),
+    }))
+}
+
+fn index(case: &Case) -> Result<Value, StatError> {
+    let weights: Vec<f64> = serde_json::from_value(case.params["weights"].clone()).unwrap();
+    let Some(pairs) = case.inputs["pairs"].as_array() else {
+        let ratios = case.series("ratios");
+        let part = |(ratio, weight): (&f64, &f64)| stat::Part {
+            weight: *weight,
+            log: ratio.ln(),
+            cells: Vec::new(),
+        };
+        let parts: Vec<stat::Part> = ratios.iter().zip(&weights).map(part).collect();
+        return Ok(json!({ "index": stat::index(&parts)?.ratio() }));
+    };
+    let mut parts = Vec::new();
+    for (pair, weight) in pairs.iter().zip(&weights) {
+        let series = |place: usize| -> Vec<f64> {
+            let name = pair[place].as_str().expect("a dataset");
+            serde_json::from_value(case.datasets[name].clone()).expect("a series")
+        };
+        let (a, b) = (stat::logs(&series(0))?, stat::logs(&series(1))?);
+        let cell = |logs: &[f64]| -> Result<stat::CellError, StatError> {
+            let n = logs.len() as f64;
+            let variance = stat::standard_deviation(logs)?.powi(2) / n;
+            Ok(stat::CellError { variance, freedom: n - 1.0 })
+        };
+        let log = stat::mean(&b)? - stat::mean(&a)?;
+        parts.push(stat::Part { weight: *weight, log, cells: vec![cell(&a)?, cell(&b)?] });
+    }
+    let found = stat::index(&parts)?;
+    let interval = found.interval(case.param("conf"))?;
+    Ok(json!({
+        "index": found.ratio(), "se_log": found.se, "df": found.df, "lo": interval.low,
+        "hi": interval.high,
+    }))
 }
 
 fn average_fps(case: &Case) -> Value {

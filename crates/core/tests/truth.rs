@@ -4,8 +4,8 @@
 //! equal machines; at most 5 % is wanted, and the slack covers the draw itself.
 
 use honest_lap_core::judge::{
-    Assumptions, Care, Cell, Difference, SessionSpread, Settle, Verdict, across_rigs,
-    within_session,
+    Assumptions, Care, Cell, Contender, Difference, SessionSpread, Settle, Verdict, across_rigs,
+    ranking, within_session,
 };
 use honest_lap_core::random::SplitMix;
 
@@ -129,6 +129,29 @@ fn a_real_difference_is_found() {
         across_rigs(&a, &b, &Assumptions::default()).verdict == Verdict::Slower
     });
     assert!(found > 0.99, "20 % at CV 1 %, six laps, one session: {found}");
+}
+
+#[test]
+fn equal_rigs_are_rarely_ordered_and_unequal_ones_are() {
+    for rigs in [2, 4, 8, 12] {
+        let contenders = |random: &mut SplitMix, faster: f64| -> Vec<Contender> {
+            (0..rigs)
+                .map(|rig| {
+                    let share = if rig == 0 { faster } else { 1.0 };
+                    let values = cell(random, 3, 4, 0.01, 0.015).values();
+                    Contender { values: values.iter().map(|x| x / share).collect(), luck: 0.0 }
+                })
+                .collect()
+        };
+        let apart = |random: &mut SplitMix, faster| {
+            let found = ranking(&contenders(random, faster), 0.05).expect("positive times");
+            found.places.iter().any(|places| places.best > 1)
+        };
+        let wrong = share(9, |random| apart(random, 1.0));
+        assert!(wrong <= 0.05 + SLACK, "{rigs} rigs: {wrong}");
+        let found = share(10, |random| apart(random, 1.5));
+        assert!(found > 0.5, "half as fast again: {rigs} rigs: {found}");
+    }
 }
 
 #[test]

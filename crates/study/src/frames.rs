@@ -1,27 +1,34 @@
-//! `frames` and `refresh`: where a workload's frame times are, and the display they are held against.
+//! `frames`, `refresh` and `plays_at`: where a workload's frame times are, and what they are held
+//! against.
 
-use crate::section::Section;
+use crate::section::{Section, Value, number};
 use crate::workload::Places;
-use honest_lap_core::frame::Display;
-use honest_lap_core::workload::{FrameLog, Kind, Source};
+use honest_lap_core::frame::{Choice, Display, Ends};
+use honest_lap_core::unit::parse_span;
+use honest_lap_core::workload::{FrameLog, Kind, Presented, Source};
 use toml::Spanned;
 
-const KEYS: [&str; 8] =
-    ["file", "output", "errors", "column", "unit", "as", "processor", "graphics"];
+const KEYS: [&str; 9] =
+    ["presented", "file", "output", "errors", "column", "unit", "as", "processor", "graphics"];
+const PRESENTED_KEYS: [&str; 5] = ["window", "program", "frames", "for", "by_mark"];
 const UNITS: [&str; 5] = ["s", "ms", "us", "µs", "ns"];
 const READINGS: [&str; 2] = ["durations", "moments"];
-/// Displays that there are, with room on both sides.
+/// Displays and sources that there are, with room on both sides.
 const HZ: std::ops::RangeInclusive<f64> = 5.0..=2_000.0;
 
-const EXAMPLE: &str = "say where its frame times are: frames = { file = \"{lap_dir}/frames.csv\" }, or \
-                       frames = { output = true } where it prints one line a frame";
+const EXAMPLE: &str = "say where its frame times are: frames = \"presented\" has the tool note every frame that the \
+                       program shows; frames = { file = \"{lap_dir}/frames.csv\" } reads what it writes down";
+
+/// Where frame times come from.
+pub(crate) enum Frames {
+    /// What the program writes down.
+    Log(FrameLog),
+    /// What it presents.
+    Presented(Presented),
+}
 
 /// Reads `frames`.
-pub(crate) fn frames(
-    section: &Section,
-    places: &mut Places,
-    kind: Option<Kind>,
-) -> Option<FrameLog> {
+pub(crate) fn frames(section: &Section, places: &mut Places, kind: Option<Kind>) -> Option<Frames> {
     let Some(value) = section.get("frames") else {
         if kind == Some(Kind::Frames) && section.get("command").is_some() {
             section.mistakes.add(
@@ -40,8 +47,21 @@ pub(crate) fn frames(
         let remedy = "take it away: `lap import` is told how a log is read";
         section.mistakes.add(value.span(), "what people do writes no log by itself", remedy);
     }
+    if let Some(word) = value.get_ref().as_str() {
+        if word != "presented" {
+            section.mistakes.add(value.span(), format!("`frames` cannot be `{word}`"), EXAMPLE);
+        }
+        return Some(Frames::Presented(Presented::default()));
+    }
     let what = format!("`frames` of {}", section.what);
     let inner = Section::open(section.mistakes, what, value, &KEYS)?;
+    if let Some(value) = inner.get("presented") {
+        if let Some(key) = KEYS[1..].iter().find(|key| inner.get(key).is_some()) {
+            let remedy = "what is presented is in no log: keep one of them";
+            inner.mistakes.add(value.span(), format!("`presented` stands beside `{key}`"), remedy);
+        }
+        return presented(&inner, value).map(Frames::Presented);
+    }
     let source = source(&inner, places);
     let one_of = |key: &'static str, known: &[&str]| -> Option<String> {
         let text = inner.text(key)?;
@@ -54,13 +74,41 @@ pub(crate) fn frames(
     };
     let (unit, reading) = (one_of("unit", &UNITS), one_of("as", &READINGS));
     let column = |key| inner.text(key).map(str::to_owned);
-    Some(FrameLog {
+    Some(Frames::Log(FrameLog {
         source: source?,
         column: column("column"),
         unit,
         reading,
         processor: column("processor"),
         graphics: column("graphics"),
+    }))
+}
+
+/// Reads `presented`: which window, and when the pass is over.
+fn presented(section: &Section, value: &Value<'_>) -> Option<Presented> {
+    if let Some(flag) = value.get_ref().as_bool() {
+        if !flag {
+            section.mistakes.add(value.span(), "`presented` is false", EXAMPLE);
+        }
+        return Some(Presented::default());
+    }
+    let inner = Section::open(section.mistakes, "`presented`", value, &PRESENTED_KEYS)?;
+    let frames = inner.whole("frames", 1..=100_000_000).map(u64::from);
+    let time = inner.quantity("for", parse_span);
+    if frames.is_some() && time.is_some() {
+        let remedy = "keep one: frames = 600, or for = \"30s\"";
+        inner.mistakes.add(
+            value.span(),
+            "a pass ends twice: after `frames` and after `for`",
+            remedy,
+        );
+    }
+    Some(Presented {
+        choice: Choice {
+            window: inner.whole("window", 1..=1_000),
+            program: inner.text("program").map(str::to_owned),
+        },
+        ends: Ends { frames, time, by_mark: inner.flag("by_mark").unwrap_or(false) },
     })
 }
 
@@ -93,4 +141,24 @@ pub(crate) fn display(section: &Section, kind: Option<Kind>) -> Option<Display> 
         section.mistakes.add(span, "only a workload of kind `frames` has a refresh", remedy);
     }
     hz.map(|hz| Display { hz })
+}
+
+/// Reads `plays_at`: the frames a second of what is played.
+pub(crate) fn plays_at(section: &Section, kind: Option<Kind>) -> Option<f64> {
+    let value = section.get("plays_at")?;
+    let rate = number(value).filter(|rate| HZ.contains(rate));
+    if rate.is_none() {
+        let remedy =
+            "write the frames a second of what is played: plays_at = 24, plays_at = 23.976";
+        section.mistakes.add(value.span(), "`plays_at` is no rate of a recording", remedy);
+    }
+    if kind.is_some_and(|kind| kind != Kind::Frames) {
+        let remedy = "take it away: it is what frames are held against";
+        section.mistakes.add(
+            value.span(),
+            "only a workload of kind `frames` plays at a rate",
+            remedy,
+        );
+    }
+    rate
 }

@@ -222,3 +222,12 @@ fn type_words(value: &DeValue<'_>) -> &'static str {
         DeValue::Table(_) => "a table",
     }
 }
+
+/// Returns a whole or decimal number.
+pub(crate) fn number(value: &Value<'_>) -> Option<f64> {
+    match value.get_ref() {
+        DeValue::Integer(number) => number.as_str().parse().ok(),
+        DeValue::Float(number) => number.as_str().parse().ok(),
+        _ => None,
+    }
+}

@@ -3,7 +3,7 @@
 use crate::read;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::Decimals;
-use honest_lap_core::workload::{Launch, Source};
+use honest_lap_core::workload::{Launch, Presented, Source, Task};
 use proptest::prelude::*;
 
 /// Returns every mistake as `line: problem | remedy`.
@@ -302,6 +302,40 @@ fn a_workload_of_frames_says_where_they_are() {
 }
 
 #[test]
+fn workloads_weigh_and_belong_to_groups() {
+    let text = "[study]\n[workload.rings]\nkind = \"task\"\ncommand = \"rings\"\nweight = 2.5\ngroup = \"games\"\n\
+        [workload.moon]\nkind = \"task\"\ncommand = \"moon\"\n";
+    let study = read(text).unwrap();
+    let of =
+        |place: usize| (study.workloads[place].weight, study.workloads[place].group.as_deref());
+    assert_eq!((of(0), of(1)), ((2.5, Some("games")), (1.0, None)));
+    let wrong = told("[study]\n[workload.w]\nkind = \"task\"\ncommand = \"x\"\nweight = -1\n");
+    assert!(wrong[0].contains("`weight` is no weight | write how much"), "{wrong:?}");
+}
+
+#[test]
+fn frames_may_be_noted_as_they_are_presented() {
+    let text = "[study]\n[workload.rings]\nkind = \"frames\"\ncommand = [\"rings\"]\nframes = \"presented\"\nplays_at = 23.976\n\
+        [workload.moon]\nkind = \"frames\"\ncommand = [\"moon\"]\n\
+        frames = { presented = { window = 2, program = \"dome\", for = \"30s\", by_mark = true } }\n";
+    let study = read(text).unwrap();
+    let task = |place: usize| &study.workloads[place].task;
+    assert_eq!(task(0).presented, Some(Presented::default()));
+    assert_eq!((task(0).plays_at, &task(0).frames), (Some(23.976), &None));
+    let presented = task(1).presented.as_ref().unwrap();
+    assert_eq!(
+        (presented.choice.window, presented.choice.program.as_deref()),
+        (Some(2), Some("dome"))
+    );
+    assert_eq!(
+        (presented.ends.time, presented.ends.by_mark),
+        (Some(Nanos::from_seconds(30)), true)
+    );
+    let written = serde_json::to_string(task(1)).unwrap();
+    assert_eq!(&serde_json::from_str::<Task>(&written).unwrap(), task(1));
+}
+
+#[test]
 fn mistakes_about_frames_are_told_with_their_remedy() {
     let workload = |lines: &str| told(&format!("[study]\n[workload.rings]\n{lines}\n"));
     let says = |lines: &str, wanted: &str| {
@@ -336,6 +370,26 @@ fn mistakes_about_frames_are_told_with_their_remedy() {
     says(
         "kind = \"task\"\ncommand = \"x\"\nrefresh = \"60 Hz\"",
         "only a workload of kind `frames` has a refresh",
+    );
+    says(
+        &format!("{frames}\nframes = \"shown\""),
+        "`frames` cannot be `shown` | say where its frame times are: frames = \"presented\"",
+    );
+    says(
+        &format!("{frames}\nframes = {{ presented = true, output = true }}"),
+        "`presented` stands beside `output`",
+    );
+    says(
+        &format!("{frames}\nframes = {{ presented = {{ frames = 5, for = \"3s\" }} }}"),
+        "a pass ends twice",
+    );
+    says(
+        &format!("{frames}\nlimit = \"10s\"\nframes = {{ presented = {{ for = \"30s\" }} }}"),
+        "would be ended at the limit of a lap",
+    );
+    says(
+        &format!("{frames}\nframes = \"presented\"\nplays_at = \"24\""),
+        "`plays_at` is no rate of a recording | write the frames a second",
     );
     says(
         "kind = \"frames\"\nby_hand = \"fly\"\nframes = { output = true }",

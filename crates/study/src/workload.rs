@@ -1,9 +1,9 @@
 //! The `[workload.NAME]` tables.
 
-use crate::frames::{display, frames};
+use crate::frames::{Frames, display, frames, plays_at};
 use crate::launch::{Placed, launch, launch_of, launches};
 use crate::reading::{check_names, readings, splits};
-use crate::section::{Mistakes, Section, Value};
+use crate::section::{Mistakes, Section, Value, number};
 use crate::vary::{OWN_PLACES, Varied, vary};
 use honest_lap_core::template::Template;
 use honest_lap_core::time::Nanos;
@@ -13,7 +13,7 @@ use std::collections::BTreeSet;
 use std::ops::Range;
 use toml::Spanned;
 
-const KEYS: [&str; 26] = [
+const KEYS: [&str; 29] = [
     "about",
     "kind",
     "command",
@@ -40,6 +40,9 @@ const KEYS: [&str; 26] = [
     "fills_cache",
     "frames",
     "refresh",
+    "plays_at",
+    "weight",
+    "group",
 ];
 const REST_KEYS: [&str; 3] = ["at_least", "until_below", "at_most"];
 const PRODUCT_KEYS: [&str; 4] = ["file", "at_least", "sha256", "check"];
@@ -109,7 +112,12 @@ pub(crate) fn workload(
         mistakes.add(section.span.clone(), format!("{} yields no score", section.what), remedy);
     }
     let frames = frames(&section, &mut places, kind);
-    let display = display(&section, kind);
+    let (log, presented) = match frames {
+        Some(Frames::Log(log)) => (Some(log), None),
+        Some(Frames::Presented(presented)) => (None, Some(presented)),
+        None => (None, None),
+    };
+    let (display, plays_at) = (display(&section, kind), plays_at(&section, kind));
     let varied = vary(&section);
     let fills_cache = fills_cache(&section, &before, &varied);
     check_places(&section, &places, &varied, fills_cache);
@@ -121,6 +129,15 @@ pub(crate) fn workload(
     let rest = rest(&section).unwrap_or(defaults.rest);
     let limit = limit(&section).unwrap_or(defaults.limit);
     let keep = section.flag("keep").unwrap_or(false);
+    if let Some(time) = presented.as_ref().and_then(|presented| presented.ends.time)
+        && time >= limit
+    {
+        let span = section.get("frames").map_or(0..0, Spanned::span);
+        let remedy = "give it a longer limit, such as limit = \"20min\", or a shorter pass";
+        mistakes.add(span, "a pass of this length would be ended at the limit of a lap", remedy);
+    }
+    let weight = weight(&section).unwrap_or(1.0);
+    let group = section.text("group").map(str::to_owned);
     // Only now may a missing piece end the reading: every key has told its own mistakes.
     let kind = kind?;
     if command.is_none() && by_hand.is_none() {
@@ -141,12 +158,27 @@ pub(crate) fn workload(
         readings,
         splits,
         fills_cache,
-        frames,
+        frames: log,
+        presented,
+        plays_at,
         display,
     };
     let vary = varied.into_iter().map(|setting| (setting.name, setting.values)).collect();
     let name = name.to_owned();
-    Some(Workload { name, about, task, vary, laps, warm_up, rest, limit, versions, keep })
+    Some(Workload {
+        name,
+        about,
+        task,
+        vary,
+        laps,
+        warm_up,
+        rest,
+        limit,
+        versions,
+        keep,
+        weight,
+        group,
+    })
 }
 
 /// A workload is started by the tool or done by a person, and says which.
@@ -243,6 +275,18 @@ fn kind(section: &Section) -> Option<Kind> {
             None
         }
     }
+}
+
+/// Reads `weight`: how much the workload weighs in an index.
+fn weight(section: &Section) -> Option<f64> {
+    let value = section.get("weight")?;
+    let number: Option<f64> = number(value);
+    let weight = number.filter(|weight| (0.0..=1_000.0).contains(weight));
+    if weight.is_none() {
+        let remedy = "write how much it weighs beside the others, which weigh 1: weight = 2; 0 leaves it out";
+        section.mistakes.add(value.span(), "`weight` is no weight", remedy);
+    }
+    weight
 }
 
 fn exit_codes(section: &Section) -> Vec<i32> {

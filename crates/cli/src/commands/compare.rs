@@ -7,11 +7,14 @@ use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
 use clap::ValueEnum;
 use honest_lap_core::doubt::{Doubt, Evidence, doubts};
-use honest_lap_core::judge::{Ask, Direction, SessionSpread, WorkloadView, compare};
+use honest_lap_core::judge::{
+    Ask, Assumptions, Direction, Overall, SessionSpread, Weighing, WorkloadView, compare, overall,
+};
 use honest_lap_core::lap::LapHead;
 use honest_lap_core::measure::TIME;
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::parse_share;
+use honest_lap_core::workload::Workload;
 use honest_lap_logbook::{Logbook, TaskForm};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -20,7 +23,7 @@ use std::collections::{BTreeMap, BTreeSet};
 #[command(
     after_help = "Examples:\n  lap compare                        every workload\n  lap compare dome-still             one of them\n  \
                         lap compare --baseline wren        everything held against wren\n  lap compare --across variants      settings against each other, rig by rig\n  \
-                        lap compare --format markdown      for a forum or a pull request"
+                        lap compare --overall              all workloads weighed into one figure\n  lap compare --format markdown      for a forum or a pull request"
 )]
 pub struct CompareArgs {
     /// Workloads to compare; all of them if left out
@@ -38,6 +41,9 @@ pub struct CompareArgs {
     /// Show this measure only, such as time or a score's name [default: all]
     #[arg(long, value_name = "MEASURE")]
     measure: Vec<String>,
+    /// Weigh the workloads into one figure for each rig, by the weights of the study
+    #[arg(long, conflicts_with_all = ["across", "measure"])]
+    overall: bool,
     #[command(flatten)]
     output: OutputArgs,
 }
@@ -61,7 +67,7 @@ fn margin(text: &str) -> Result<f64, String> {
 
 pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
-    let sheet = comparison(args, &open)?;
+    let sheet = if args.overall { indexes(args, &open)? } else { comparison(args, &open)? };
     ctx.ui.print(&sheet, args.output.format)?;
     Ok(Exit::Done)
 }
@@ -77,7 +83,8 @@ impl CompareArgs {
         let format = crate::args::FormatArg::Text;
         let measure = Vec::new();
         let output = OutputArgs { format };
-        Self { workloads, across: None, baseline: None, margin: None, measure, output }
+        let (across, baseline, margin, overall) = (None, None, None, false);
+        Self { workloads, across, baseline, margin, measure, overall, output }
     }
 }
 
@@ -102,6 +109,46 @@ pub fn comparison(
         ask: &judged.ask,
     };
     Ok(sheets::compare(&open.study, &shown, &works))
+}
+
+/// Returns the sheet of the study's workloads weighed: all of them, and by group.
+fn indexes(args: &CompareArgs, open: &OpenStudy) -> Result<honest_lap_draw::Sheet, CmdError> {
+    let logbook = Logbook::open(&open.logbook())?;
+    let judged = judged(args, &open.study, &logbook)?;
+    let study = &open.study;
+    // What the study no longer has weighs nothing.
+    let named =
+        |workload: &&Workload| args.workloads.is_empty() || args.workloads.contains(&workload.name);
+    let workloads: Vec<&Workload> = study.workloads.iter().filter(named).collect();
+    let margin = judged.ask.margin;
+    let index = |over: String, wanted: &dyn Fn(&Workload) -> bool| {
+        let only: BTreeSet<String> =
+            workloads.iter().filter(|w| wanted(w)).map(|w| w.name.clone()).collect();
+        let weighing = Weighing {
+            weights: workloads.iter().map(|w| (w.name.clone(), w.weight)).collect(),
+            rig_order: judged.ask.rig_order.clone(),
+            assume: Assumptions { margin, session_spread: judged.spread },
+            only,
+        };
+        // Of nothing there is no index: an empty list would mean all.
+        let found = match weighing.only.is_empty() {
+            true => Overall::default(),
+            false => overall(&judged.views, &weighing),
+        };
+        sheets::Index { over, found }
+    };
+    let mut all = vec![index("everything".to_owned(), &|_| true)];
+    let groups: BTreeSet<&String> = workloads.iter().filter_map(|w| w.group.as_ref()).collect();
+    for group in groups {
+        let of = |workload: &Workload| workload.group.as_ref() == Some(group);
+        if workloads.iter().all(|workload| of(workload)) {
+            continue;
+        }
+        all.push(index(format!("{group} only"), &of));
+        all.push(index(format!("without {group}"), &|workload| !of(workload)));
+    }
+    let study = Study { margin, ..study.clone() };
+    Ok(sheets::overall(&study, &all, judged.spread))
 }
 
 /// A logbook's laps, compared and doubted.

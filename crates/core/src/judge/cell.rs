@@ -1,6 +1,7 @@
 //! A cell: the counted values of one rig, variant and measure, by session.
 
 use crate::measure::Better;
+use crate::session::SessionName;
 use crate::stat::{
     Interval, MedianInterval, StatError, Summary, logs, mean, median_interval, normal_quantile,
     summary, typical_interval,
@@ -48,6 +49,8 @@ pub enum Basis {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Cell {
     sessions: Vec<Vec<f64>>,
+    /// Which sessions they are, where that is known.
+    names: Vec<SessionName>,
     care: Care,
 }
 
@@ -65,7 +68,19 @@ impl Cell {
         for laps in &sessions {
             logs(laps)?;
         }
-        Ok(Self { sessions, care: Care::default() })
+        Ok(Self { sessions, names: Vec::new(), care: Care::default() })
+    }
+
+    /// Returns the cell of sessions that are known by name, likewise.
+    pub fn from_named(sessions: Vec<(SessionName, Vec<f64>)>) -> Result<Self, StatError> {
+        let (names, sessions): (Vec<_>, Vec<_>) =
+            sessions.into_iter().filter(|(_, laps)| !laps.is_empty()).unzip();
+        Ok(Self { names, ..Self::from_sessions(sessions)? })
+    }
+
+    /// Returns the mean log of each session whose name is known.
+    pub(super) fn named_logs(&self) -> impl Iterator<Item = (&SessionName, f64)> {
+        self.names.iter().zip(self.session_logs())
     }
 
     /// Returns the cell with values read by hand in steps of `step`.

@@ -1,10 +1,11 @@
 //! From laps to groups of judged rows.
 
-use super::cell::{Care, Cell};
+use super::cell::{Basis, Care, Cell};
 use super::count::Counts;
 use super::difference::{Difference, Ground, across_rigs, within_session};
+use super::rank::{Contender, ranking};
 use super::spread::{Assumptions, SessionSpread, session_spread};
-use super::verdict::Refusal;
+use super::verdict::{LEAST_LAPS, Refusal};
 use super::view::{Against, Group, Held, Row, WorkloadView};
 use crate::frame;
 use crate::lap::LapHead;
@@ -118,6 +119,7 @@ impl<'a> Draft<'a> {
                 counts: Counts::of(laps, &measure.name, task),
                 cell: cell_of(laps, &measure.name, task, ask),
                 against: Against::Alone,
+                places: None,
             })
             .collect();
         Self { workload, measure, task, cells, rows }
@@ -180,6 +182,7 @@ impl<'a> Draft<'a> {
                 _ => Against::Other(nothing(row.counts.refusal())),
             };
         }
+        give_places(&mut rows, self.better(), assume);
         best_first(&mut rows, self.better());
         Group { held: Held::Variant(settings.clone()), rows }
     }
@@ -262,9 +265,35 @@ fn cell_of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Option<Cel
         }
     }
     let looked = sessions.keys().any(|&session| ask.looked.contains(session));
-    let cell = Cell::from_sessions(sessions.into_values().collect()).ok()?;
+    let named = sessions.into_iter().map(|(name, laps)| (name.clone(), laps));
+    let cell = Cell::from_named(named.collect()).ok()?;
     let cell = if looked { cell.looked_at() } else { cell };
     Some(if step > 0.0 { cell.read_in_steps(step) } else { cell })
+}
+
+/// Gives a place to every row that has enough laps for a verdict, where there are two of them.
+fn give_places(rows: &mut [Row], better: Better, assume: &Assumptions) {
+    let mut contenders = Vec::new();
+    let mut at = Vec::new();
+    let mut looked = false;
+    for (place, row) in rows.iter().enumerate() {
+        let Some(cell) = &row.cell else { continue };
+        let one_day = cell.basis() == Basis::Laps;
+        if one_day && cell.laps() < LEAST_LAPS {
+            continue;
+        }
+        let tau = if one_day { assume.session_spread.value() } else { 0.0 };
+        let luck = tau.powi(2) + cell.care().reading.powi(2);
+        looked |= cell.care().looked;
+        contenders.push(Contender { values: cell.as_cost(better).values(), luck });
+        at.push(place);
+    }
+    let alpha = Care { looked, ..Care::default() }.alpha();
+    if let (true, Ok(ranking)) = (at.len() > 1, ranking(&contenders, alpha)) {
+        for (place, found) in at.into_iter().zip(ranking.places) {
+            rows[place].places = Some(found);
+        }
+    }
 }
 
 fn nothing(why: Refusal) -> Difference {

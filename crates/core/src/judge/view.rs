@@ -3,6 +3,7 @@
 use super::cell::Cell;
 use super::count::Counts;
 use super::difference::Difference;
+use super::rank::Places;
 use crate::measure::Measure;
 use crate::variant::Settings;
 
@@ -50,6 +51,8 @@ pub struct Row {
     pub cell: Option<Cell>,
     /// What it is held against.
     pub against: Against,
+    /// Its place among the rigs of its group, where it can have one.
+    pub places: Option<Places>,
 }
 
 /// How a row stands to its baseline.

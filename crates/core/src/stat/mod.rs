@@ -5,23 +5,29 @@
 
 mod drift;
 mod error;
+mod holm;
+mod index;
 mod interval;
 mod leave_out;
 mod need;
 mod odd;
 mod quantile;
 mod ratio;
+mod robust;
 mod student;
 mod summary;
 
 pub use drift::{Slope, Trend, continuity_z, slope, trend};
 pub use error::StatError;
+pub use holm::holm;
+pub use index::{CellError, Part, index};
 pub use interval::{Interval, MedianInterval, median_interval, typical_interval};
 pub use leave_out::{LeftOut, left_out, left_out_critical};
 pub use need::{LapsNeeded, laps_needed};
 pub use odd::{LEAST_DEVIATION, ModifiedZ, modified_z, odd_laps, odd_threshold};
 pub use quantile::{median, quantile};
 pub use ratio::{LogRatio, SameWithin, paired, same_within, welch};
+pub use robust::{ShiftRatio, shift_ratio, trimmed_ratio};
 pub use student::{
     chi_squared_quantile, normal_quantile, normal_upper_tail, t_quantile, t_upper_tail,
 };

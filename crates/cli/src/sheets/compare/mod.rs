@@ -10,10 +10,11 @@ use notes::{method, notes};
 
 use super::words::{
     display_read, ground, ground_name, lap_of, settle, speed, speed_interval, time_saved,
+    verdict_role,
 };
 use honest_lap_core::doubt::Doubt;
 use honest_lap_core::judge::{
-    Against, Ask, Cell as Sum, Group, Held, Row, SessionSpread, Verdict, WorkloadView,
+    Against, Ask, Cell as Sum, Group, Held, Places, Row, SessionSpread, Verdict, WorkloadView,
 };
 use honest_lap_core::lap::LapHead;
 use honest_lap_core::measure::{Measure, TIME};
@@ -21,7 +22,7 @@ use honest_lap_core::remark::Remark;
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::Amount;
 use honest_lap_draw::{
-    Cell, Column, Group as Table, Layout, Role, Sheet, TimeUnit, decimals, fixed, percent,
+    Cell, Column, Group as Table, Layout, Role, Sheet, Show, TimeUnit, decimals, fixed, percent,
     significant,
 };
 use std::collections::{BTreeMap, BTreeSet};
@@ -112,7 +113,7 @@ fn table(
     Table {
         heading: Some(heading),
         lead: answer(group, &view.measure),
-        columns: columns(across_rigs, &view.measure, &scale, work),
+        columns: columns(across_rigs, ranked(group), &view.measure, &scale, work),
         rows: group
             .rows
             .iter()
@@ -121,6 +122,19 @@ fn table(
         layout: Layout::Table,
         drawing: Vec::new(),
         notes: doubted.footnotes(&group.rows).into_iter().chain(notes(group)).collect(),
+    }
+}
+
+/// Returns whether a group shows places: of two rigs the verdict says it already.
+fn ranked(group: &Group) -> bool {
+    group.rows.iter().filter(|row| row.places.is_some()).count() > 2
+}
+
+/// Returns the places that a rig may have: `2`, or `2 to 4` where the laps do not tell.
+fn place_words(places: Places) -> String {
+    match places.best == places.worst {
+        true => places.best.to_string(),
+        false => format!("{} to {}", places.best, places.worst),
     }
 }
 
@@ -157,6 +171,7 @@ impl Scale {
 
 fn columns(
     across_rigs: bool,
+    ranked: bool,
     measure: &Measure,
     scale: &Scale,
     work: Option<&Amount>,
@@ -167,6 +182,10 @@ fn columns(
     };
     let rate_unit = work.map_or_else(String::new, |work| format!("{}/s", work.unit));
     let mut variant = Column::text("variant", "variant");
+    let mut place = Column::text("place_best", "place");
+    if !ranked {
+        place.show = Show::Machines;
+    }
     let mut rate = Column::figure("rate_per_s", "rate").unit(rate_unit).spare(1);
     if across_rigs {
         variant = Column::machine("variant");
@@ -185,6 +204,8 @@ fn columns(
     };
     vec![
         Column::machine("workload"),
+        place,
+        Column::machine("place_worst"),
         Column::text("rig", "rig"),
         variant,
         Column::machine("measure"),
@@ -251,6 +272,10 @@ fn cells(
     };
     vec![
         Cell::text(&view.workload),
+        Cell::or_missing(row.places, |places| {
+            Cell::whole(places.best as u64).shown(place_words(places))
+        }),
+        Cell::or_missing(row.places, |places| Cell::whole(places.worst as u64)),
         Cell::text(&row.rig).shown(marked(&row.rig, doubts)),
         Cell::text(row.settings.to_string()),
         Cell::text(&view.measure.name),
@@ -321,12 +346,7 @@ fn verdict(against: &Against, measure: &Measure) -> Cell {
         Against::Alone => return Cell::text("nothing beside it").role(Role::Quiet),
         Against::Other(difference) => difference,
     };
-    let role = match difference.verdict {
-        Verdict::Faster | Verdict::FasterWithin(_) => Role::Better,
-        Verdict::Slower | Verdict::SlowerWithin(_) => Role::Worse,
-        Verdict::SameWithin(_) => Role::Plain,
-        Verdict::TooClose | Verdict::Refused(_) => Role::Open,
-    };
+    let role = verdict_role(difference.verdict);
     let words = difference.verdict.said_of(measure);
     let judged = !matches!(difference.verdict, Verdict::Refused(_));
     let shown = match ground(difference) {

@@ -111,6 +111,13 @@ pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, ask: &Ask) -
             percent(tau)
         ));
     }
+    if views.iter().flat_map(|view| &view.groups).any(super::ranked) {
+        notes.push(
+            "A place is one more than the rigs surely ahead, up to all but those surely behind; the \
+             chance of any false order in a table is 5 % at most."
+                .to_owned(),
+        );
+    }
     if grounds.iter().any(|ground| matches!(ground, Ground::Pairs(_))) {
         notes.push(
             "Variants that took turns in the same rounds are judged by their pairs.".to_owned(),

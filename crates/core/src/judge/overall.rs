@@ -1,0 +1,390 @@
+//! Overall: several workloads weighed into one figure for each rig.
+
+use super::cell::{Basis, Cell};
+use super::difference::{Difference, Ground};
+use super::spread::Assumptions;
+use super::verdict::{LEAST_LAPS, Refusal, Widened, judge};
+use super::view::{Held, WorkloadView};
+use crate::measure::Better;
+use crate::session::SessionName;
+use crate::stat::{
+    CellError, Interval, LogRatio, Part, StatError, index, logs, mean, standard_deviation,
+};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// What is weighed, and how.
+#[derive(Clone, Debug, Default)]
+pub struct Weighing {
+    /// The weight of each workload; 1 where it has none here, and 0 leaves it out.
+    pub weights: BTreeMap<String, f64>,
+    /// The workloads that are weighed; all where it is empty.
+    pub only: BTreeSet<String>,
+    /// Rigs in the order in which they serve as baseline.
+    pub rig_order: Vec<String>,
+    /// What is taken for granted.
+    pub assume: Assumptions,
+}
+
+/// Something that enters: a measure of a variant of a workload.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Entered {
+    /// Its workload.
+    pub workload: String,
+    /// Its name: workload, variant, measure.
+    pub name: String,
+    /// Its share of the whole.
+    pub share: f64,
+}
+
+/// Something that cannot enter, since a rig lacks it.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Missing {
+    /// Its name.
+    pub name: String,
+    /// The rigs that have no verdict in it.
+    pub rigs: Vec<String>,
+}
+
+/// How far one workload moves an index.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Moved {
+    /// The workload.
+    pub workload: String,
+    /// What the index is without it.
+    pub without: f64,
+    /// What the index is with twice its weight.
+    pub doubled: f64,
+}
+
+/// A rig in an index.
+#[derive(Clone, Debug, PartialEq)]
+pub struct OverallRow {
+    /// The rig.
+    pub rig: String,
+    /// How it stands to the baseline, which has none: a ratio above 1 is better.
+    pub against: Option<Difference>,
+    /// The workload that moves its index farthest, where there are two of them.
+    pub moved: Option<Moved>,
+}
+
+/// An index over workloads.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Overall {
+    /// What enters.
+    pub entered: Vec<Entered>,
+    /// What does not: an index over all is refused then, and this one is over the others.
+    pub missing: Vec<Missing>,
+    /// The rigs, best first.
+    pub rows: Vec<OverallRow>,
+}
+
+struct Entry<'a> {
+    workload: &'a str,
+    name: String,
+    better: Better,
+    cells: BTreeMap<&'a str, &'a Cell>,
+}
+
+/// Returns the index of every rig over the workloads of `views`.
+///
+/// ```text
+/// index = exp(Σ shareⱼ·dⱼ), dⱼ = ln(how many times better than the baseline)        Σ share = 1
+/// ```
+/// A workload's weight is shared equally by its variants and compared measures. Where both rigs have
+/// two sessions or more that hold all of it, each session is one value, since its workloads share
+/// the day's luck; otherwise the spread is that of the cells by Satterthwaite, widened by the luck of
+/// a day as one that all workloads share.
+///
+/// * Shape: what a rig has no verdict in is missing for all; of nothing, or of one rig, no rows.
+/// * Source: as of [`index`].
+pub fn overall(views: &[WorkloadView], weighing: &Weighing) -> Overall {
+    let weight = |workload: &str| weighing.weights.get(workload).copied().unwrap_or(1.0);
+    let wanted = |view: &&WorkloadView| {
+        (weighing.only.is_empty() || weighing.only.contains(&view.workload))
+            && weight(&view.workload) > 0.0
+    };
+    let views: Vec<&WorkloadView> = views.iter().filter(wanted).collect();
+    let mut rigs: Vec<&str> = rows(&views).map(|row| row.rig.as_str()).collect();
+    rigs.sort_by_key(|rig| {
+        let place = weighing.rig_order.iter().position(|known| known == rig);
+        (place.unwrap_or(usize::MAX), *rig)
+    });
+    rigs.dedup();
+    let (entries, missing) = entries(&views, &rigs);
+    let mut of_workload: BTreeMap<&str, usize> = BTreeMap::new();
+    for entry in &entries {
+        *of_workload.entry(entry.workload).or_default() += 1;
+    }
+    let whole: f64 = of_workload.keys().map(|workload| weight(workload)).sum();
+    let shares: Vec<f64> = entries
+        .iter()
+        .map(|entry| weight(entry.workload) / whole / of_workload[entry.workload] as f64)
+        .collect();
+    let entered = entries.iter().zip(&shares).map(|(entry, &share)| Entered {
+        workload: entry.workload.to_owned(),
+        name: entry.name.clone(),
+        share,
+    });
+    let entered: Vec<Entered> = entered.collect();
+    let mut all = Vec::new();
+    if let (Some(base), false) = (rigs.first(), entries.is_empty() || rigs.len() < 2) {
+        for rig in &rigs {
+            let pairs = pairs(&entries, &shares, base, rig);
+            let against = (rig != base).then(|| difference(&pairs, &weighing.assume));
+            let moved = (rig != base).then(|| moved(&pairs)).flatten();
+            all.push(OverallRow { rig: (*rig).to_owned(), against, moved });
+        }
+    }
+    let ratio = |row: &OverallRow| {
+        row.against.as_ref().map_or(1.0, |difference| difference.speed.unwrap_or(0.0))
+    };
+    all.sort_by(|a, b| ratio(b).total_cmp(&ratio(a)));
+    Overall { entered, missing, rows: all }
+}
+
+/// Returns the rows in which rigs stand against each other.
+fn rows<'a>(views: &[&'a WorkloadView]) -> impl Iterator<Item = &'a super::view::Row> {
+    let groups = views.iter().flat_map(|view| &view.groups);
+    let rigs = groups.filter(|group| matches!(group.held, Held::Variant(_)));
+    rigs.flat_map(|group| &group.rows).collect::<Vec<_>>().into_iter()
+}
+
+/// Returns what all of `rigs` have, and what some lack.
+fn entries<'a>(views: &[&'a WorkloadView], rigs: &[&str]) -> (Vec<Entry<'a>>, Vec<Missing>) {
+    let (mut entries, mut missing) = (Vec::new(), Vec::new());
+    for view in views {
+        for group in &view.groups {
+            let Held::Variant(settings) = &group.held else { continue };
+            let parts = [view.workload.clone(), settings.to_string()];
+            let mut name: Vec<String> = parts.into_iter().filter(|part| !part.is_empty()).collect();
+            if view.measure.name != crate::measure::TIME {
+                name.push(view.measure.name.clone());
+            }
+            let name = name.join(" · ");
+            let enough = |cell: &Cell| cell.basis() == Basis::Sessions || cell.laps() >= LEAST_LAPS;
+            let cells: BTreeMap<&str, &Cell> = group
+                .rows
+                .iter()
+                .filter_map(|row| Some((row.rig.as_str(), row.cell.as_ref()?)))
+                .filter(|(_, cell)| enough(cell))
+                .collect();
+            let lack: Vec<String> = rigs
+                .iter()
+                .filter(|rig| !cells.contains_key(**rig))
+                .map(|rig| (*rig).to_owned())
+                .collect();
+            match lack.is_empty() {
+                true => entries.push(Entry {
+                    workload: &view.workload,
+                    name,
+                    better: view.measure.better,
+                    cells,
+                }),
+                false => missing.push(Missing { name, rigs: lack }),
+            }
+        }
+    }
+    (entries, missing)
+}
+
+/// An entry of two rigs, in values of which less is better.
+struct Pair<'a> {
+    workload: &'a str,
+    share: f64,
+    base: Cell,
+    cell: Cell,
+}
+
+fn pairs<'a>(entries: &[Entry<'a>], shares: &[f64], base: &str, rig: &str) -> Vec<Pair<'a>> {
+    let pair = |(entry, &share): (&Entry<'a>, &f64)| Pair {
+        workload: entry.workload,
+        share,
+        base: entry.cells[base].as_cost(entry.better),
+        cell: entry.cells[rig].as_cost(entry.better),
+    };
+    entries.iter().zip(shares).map(pair).collect()
+}
+
+fn difference(pairs: &[Pair<'_>], assume: &Assumptions) -> Difference {
+    let base = session_values(pairs.iter().map(|pair| (pair.share, &pair.base)));
+    let rig = session_values(pairs.iter().map(|pair| (pair.share, &pair.cell)));
+    let sessions = base.len().min(rig.len());
+    let alone = [&base, &rig].iter().filter(|values| values.len() < 2).count();
+    let ground = if alone == 0 { Ground::Sessions(sessions) } else { Ground::ThisSessionOnly };
+    let parts = match alone {
+        0 => error(&base).and_then(|a| {
+            let cells = vec![a, error(&rig)?];
+            Ok(vec![Part { weight: 1.0, log: mean(&rig)? - mean(&base)?, cells }])
+        }),
+        _ => pairs.iter().map(part).collect::<Result<Vec<Part>, StatError>>(),
+    };
+    // All may be off the same way, so shares add up as they are.
+    let reading: f64 =
+        pairs.iter().map(|pair| pair.share * pair.base.care().with(pair.cell.care()).reading).sum();
+    let looked = pairs.iter().any(|pair| pair.base.care().with(pair.cell.care()).looked);
+    let care = super::cell::Care { reading, looked };
+    let widened =
+        Widened { sides: alone, tau: assume.session_spread.value(), reading, alpha: care.alpha() };
+    let judged = parts
+        .and_then(|parts| index(&parts))
+        .and_then(|ratio| judge(&ratio, assume.margin, &widened).map(|judged| (ratio, judged)));
+    let Ok((ratio, judged)) = judged else {
+        return Difference::refused(Refusal::NoRatio, ground, None);
+    };
+    let LogRatio { log, .. } = ratio;
+    let half = judged.half_95;
+    Difference {
+        speed: Some((-log).exp()),
+        interval: Some(Interval { low: (-log - half).exp(), high: (-log + half).exp() }),
+        verdict: judged.verdict,
+        ground,
+        settle: None,
+        reading,
+    }
+}
+
+/// Returns the weighed logs of each session that holds all of a rig's entries.
+fn session_values<'a>(cells: impl Iterator<Item = (f64, &'a Cell)>) -> Vec<f64> {
+    let mut sums: BTreeMap<&SessionName, (usize, f64)> = BTreeMap::new();
+    let mut entries = 0;
+    for (share, cell) in cells {
+        entries += 1;
+        for (session, log) in cell.named_logs() {
+            let sum = sums.entry(session).or_default();
+            *sum = (sum.0 + 1, sum.1 + share * log);
+        }
+    }
+    sums.into_values().filter(|(held, _)| *held == entries).map(|(_, sum)| sum).collect()
+}
+
+fn part(pair: &Pair<'_>) -> Result<Part, StatError> {
+    let (base, cell) = (logs(&pair.base.values())?, logs(&pair.cell.values())?);
+    let cells = vec![error(&base)?, error(&cell)?];
+    Ok(Part { weight: pair.share, log: mean(&cell)? - mean(&base)?, cells })
+}
+
+fn error(logs: &[f64]) -> Result<CellError, StatError> {
+    let n = logs.len() as f64;
+    Ok(CellError { variance: standard_deviation(logs)?.powi(2) / n, freedom: n - 1.0 })
+}
+
+/// Returns the workload without which the index is farthest from what it is.
+fn moved(pairs: &[Pair<'_>]) -> Option<Moved> {
+    let log = |pair: &Pair<'_>| (pair.base.typical() / pair.cell.typical()).ln();
+    let of = |pairs: &mut dyn Iterator<Item = (f64, f64)>| {
+        let (whole, sum) =
+            pairs.fold((0.0, 0.0), |(w, s), (share, log)| (w + share, s + share * log));
+        sum / whole
+    };
+    let all = of(&mut pairs.iter().map(|pair| (pair.share, log(pair))));
+    let workloads: BTreeSet<&str> = pairs.iter().map(|pair| pair.workload).collect();
+    if workloads.len() < 2 {
+        return None;
+    }
+    let without = |workload: &str| {
+        let others = pairs.iter().filter(|pair| pair.workload != workload);
+        of(&mut others.map(|pair| (pair.share, log(pair))))
+    };
+    let doubled = |workload: &str| {
+        let times = |pair: &Pair<'_>| if pair.workload == workload { 2.0 } else { 1.0 };
+        of(&mut pairs.iter().map(|pair| (times(pair) * pair.share, log(pair))))
+    };
+    let far = |workload: &&str| (without(workload) - all).abs();
+    let workload = workloads.into_iter().max_by(|a, b| far(a).total_cmp(&far(b)))?;
+    Some(Moved {
+        workload: workload.to_owned(),
+        without: without(workload).exp(),
+        doubled: doubled(workload).exp(),
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::compare::{Ask, compare};
+    use super::super::verdict::Verdict;
+    use super::*;
+    use crate::lap::{LapHead, LapName};
+    use crate::time::Nanos;
+    use crate::variant::Settings;
+
+    /// Laps of `workload` on `rig`, of `typical` milliseconds, in so many sessions.
+    fn laps(rig: &str, workload: &str, typical: f64, sessions: u32) -> Vec<LapHead> {
+        let mut all = Vec::new();
+        for session in 1..=sessions {
+            for lap in 1..=4_u32 {
+                let number = lap + 4 * workload.len() as u32;
+                let name = LapName::parse(&format!("{rig}-{session}.{number}")).unwrap();
+                let off = 1.0 + 0.002 * f64::from(lap % 3) + 0.001 * f64::from(session);
+                let wall = Nanos((typical * off * 1e6) as u64);
+                all.push(LapHead::done(name, workload, Settings::default(), wall));
+            }
+        }
+        all
+    }
+
+    fn of(laps: &[LapHead], weights: &[(&str, f64)]) -> Overall {
+        let (views, _) = compare(laps, &Ask { margin: 0.02, ..Ask::default() });
+        let weights = weights.iter().map(|(name, weight)| ((*name).to_owned(), *weight)).collect();
+        let rig_order = vec!["heron".to_owned()];
+        overall(&views, &Weighing { weights, rig_order, ..Weighing::default() })
+    }
+
+    fn lab(sessions: u32) -> Vec<LapHead> {
+        [
+            ("heron", "still", 100.0),
+            ("heron", "reel", 400.0),
+            ("wren", "still", 50.0),
+            ("wren", "reel", 800.0),
+        ]
+        .into_iter()
+        .flat_map(|(rig, workload, typical)| laps(rig, workload, typical, sessions))
+        .collect()
+    }
+
+    fn ratio(overall: &Overall, rig: &str) -> f64 {
+        let row = overall.rows.iter().find(|row| row.rig == rig).unwrap();
+        row.against.as_ref().unwrap().speed.unwrap()
+    }
+
+    #[test]
+    fn twice_the_speed_and_half_of_it_come_to_nothing_unless_they_weigh_apart() {
+        let even = of(&lab(3), &[]);
+        assert!((ratio(&even, "wren") - 1.0).abs() < 1e-6);
+        assert_eq!(even.rows.len(), 2);
+        let moved = even.rows.iter().find_map(|row| row.moved.clone()).unwrap();
+        assert!((moved.without.ln().abs() - 2f64.ln()).abs() < 1e-6, "{moved:?}");
+        assert!((moved.doubled.ln().abs() - 2f64.ln() / 3.0).abs() < 1e-6, "{moved:?}");
+        // (2·ln 2 − ln 2) / 3
+        let stills = of(&lab(3), &[("still", 2.0)]);
+        assert!((ratio(&stills, "wren") - 2f64.powf(1.0 / 3.0)).abs() < 1e-6);
+        let only = of(&lab(3), &[("reel", 0.0)]);
+        assert!((ratio(&only, "wren") - 2.0).abs() < 1e-6 && only.rows[0].moved.is_none());
+        assert_eq!(only.rows[0].rig, "wren");
+    }
+
+    #[test]
+    fn sessions_are_its_values_and_one_day_widens_it() {
+        let difference = |sessions| {
+            let found = of(&lab(sessions), &[("reel", 0.0)]);
+            found.rows[0].against.unwrap()
+        };
+        let (three, one) = (difference(3), difference(1));
+        assert_eq!((three.ground, three.verdict), (Ground::Sessions(3), Verdict::Faster));
+        assert_eq!(one.ground, Ground::ThisSessionOnly);
+        let width = |d: &Difference| d.interval.map(|i| (i.high / i.low).ln()).unwrap();
+        assert!(width(&one) > 2.0 * 2f64.sqrt() * 1.96 * 0.015, "both sides' day is in it");
+        assert!(width(&three) < width(&one));
+    }
+
+    #[test]
+    fn what_one_rig_lacks_is_named_and_left_out_for_all() {
+        let mut lab = lab(3);
+        lab.extend(laps("heron", "catalogue", 30.0, 3));
+        let found = of(&lab, &[]);
+        let missing = [Missing { name: "catalogue".into(), rigs: vec!["wren".into()] }];
+        assert_eq!(found.missing, missing);
+        assert_eq!(found.entered.iter().map(|entry| entry.share).collect::<Vec<_>>(), [0.5, 0.5]);
+        let alone = of(&laps("heron", "still", 100.0, 3), &[]);
+        assert!(alone.rows.is_empty());
+    }
+}
