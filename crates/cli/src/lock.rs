@@ -42,6 +42,12 @@ pub fn holder() -> Option<String> {
     }
 }
 
+/// Returns whether a session is running in the study.
+pub fn is_running(place: &Place) -> bool {
+    let Ok(file) = File::open(place.lock()) else { return false };
+    matches!(file.try_lock_shared(), Err(TryLockError::WouldBlock))
+}
+
 fn lock(path: &Path, held: &str, study: &str) -> Result<File, CmdError> {
     let failed = |err| CmdError::io("lock", path, &err);
     // Another user's lock may be read and locked, and not be created again or written to.

@@ -8,6 +8,7 @@ mod cutting;
 mod error;
 mod figures;
 mod lock;
+mod mark_signal;
 mod progress;
 mod rig_name;
 mod sheets;

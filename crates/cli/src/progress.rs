@@ -2,13 +2,14 @@
 
 use crate::ctx::Ctx;
 use crate::sheets::pass_words;
-use crate::sheets::words::{lap_of, lap_time, reading_words};
+use crate::sheets::words::{lap_of, lap_time, reading_words, some_of};
 use honest_lap_core::forecast::Expected;
+use honest_lap_core::frame::Live;
 use honest_lap_core::lap::{LapBody, Outcome};
 use honest_lap_core::plain::plain_lines;
 use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::display_span;
-use honest_lap_draw::Role;
+use honest_lap_core::unit::{display_count, display_span};
+use honest_lap_draw::{Role, fixed};
 use honest_lap_measure::{LapResult, LapStart, Plan};
 use indicatif::{ProgressBar, ProgressStyle};
 use std::time::{Duration, Instant};
@@ -32,6 +33,8 @@ pub struct Progress<'a> {
     /// Seconds from begin to end, as last told.
     told: Option<f64>,
     no_temperature_told: bool,
+    /// The lap under way, in words.
+    lap: String,
 }
 
 impl<'a> Progress<'a> {
@@ -47,7 +50,15 @@ impl<'a> Progress<'a> {
         });
         let widest = of.map(|text| text.chars().count()).max().unwrap_or(0);
         let widths = (last.chars().count(), widest);
-        Self { ctx, bar, widths, begun: Instant::now(), told: None, no_temperature_told: false }
+        Self {
+            ctx,
+            bar,
+            widths,
+            begun: Instant::now(),
+            told: None,
+            no_temperature_told: false,
+            lap: String::new(),
+        }
     }
 
     /// Shows which lap begins, and when everything should have ended; `budget` is what is left of
@@ -65,6 +76,7 @@ impl<'a> Progress<'a> {
         };
         let end = (left.unknown == 0).then(|| self.ctx.time_of_day_in(left.time));
         let ends = end.as_ref().map(|end| format!(", ends about {end}")).unwrap_or_default();
+        self.lap = format!("{what}{kind}");
         self.bar.set_message(format!("{what}{kind} · {} left{ends}", left_words(left)));
         self.bar.enable_steady_tick(TICK);
         self.tell_end(left, end);
@@ -83,6 +95,12 @@ impl<'a> Progress<'a> {
             let line = format!("ends about {end}, {} left", left_words(left));
             self.bar.suspend(|| self.ctx.ui.say(Role::Quiet, &line));
         }
+    }
+
+    /// Shows how a pass under way stands.
+    pub fn frames(&self, live: Option<&Live>) {
+        let words = live.map_or_else(|| "nothing presented yet".to_owned(), live_words);
+        self.bar.set_message(format!("{} · {words}", self.lap));
     }
 
     pub fn resting(&self, span: Nanos) {
@@ -127,6 +145,9 @@ impl<'a> Progress<'a> {
             }
             if let Some(pass) = &result.body.pass {
                 self.ctx.ui.say(Role::Quiet, &format!("  {}", pass_words(pass)));
+                for other in some_of(&pass.about.also) {
+                    self.ctx.ui.say(Role::Quiet, &format!("  also presented: {other}"));
+                }
             }
             if let Some(reason) = &result.body.reason {
                 self.ctx.ui.say(Role::Quiet, &format!("  {reason}"));
@@ -156,6 +177,18 @@ impl Drop for Progress<'_> {
     fn drop(&mut self) {
         self.bar.finish_and_clear();
     }
+}
+
+/// Returns a pass under way in words: what it is now, what it was so far, what just hurt.
+fn live_words(live: &Live) -> String {
+    let rate = |rate: f64| fixed(rate, if rate < 100.0 { 1 } else { 0 });
+    format!(
+        "{} fps now, {} on average, worst frame of the last 5 s {} ms · {} frames",
+        rate(live.current),
+        rate(live.average),
+        fixed(live.worst.seconds() * 1e3, 1),
+        display_count(usize::try_from(live.frames).unwrap_or(usize::MAX))
+    )
 }
 
 /// Returns a time yet to come in words, saying so where part of it is not known.

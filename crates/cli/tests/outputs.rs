@@ -23,6 +23,19 @@ fn compare_reads_answer_first_and_method_last() {
 }
 
 #[test]
+fn workloads_are_weighed_into_an_index_that_says_what_it_is_over() {
+    let env = harbour();
+    insta::assert_snapshot!(lab(&env, &["compare", "--overall"]));
+    let json: Value =
+        serde_json::from_str(&lab(&env, &["compare", "--overall", "--format", "json"])).unwrap();
+    let rows = json["groups"][0]["rows"].as_array().unwrap();
+    let of = |rig: &str| rows.iter().find(|row| row["rig"] == rig).unwrap();
+    assert_eq!(of("heron")["verdict"], "baseline");
+    assert!(of("kestrel")["index"].as_f64().unwrap() > 1.0, "{json:#}");
+    assert_eq!(env.lap(&["compare", "--overall", "--across", "rigs"]).status, Some(2));
+}
+
+#[test]
 fn compare_can_look_one_way_only_and_hold_against_another_rig() {
     let env = harbour();
     let rigs = lab(&env, &["compare", "dome-still", "--across", "rigs", "--baseline", "wren"]);
@@ -84,7 +97,7 @@ fn machine_formats_keep_every_digit_and_one_shape() {
     let groups = json["groups"].as_array().unwrap();
     let keys = |row: &Value| row.as_object().unwrap().keys().cloned().collect::<Vec<String>>();
     let shape = keys(&groups[0]["rows"][0]);
-    insta::assert_snapshot!(shape.join(" "), @"better cv doubts ground is_baseline laps_counted laps_not_counted max mean measure median median_high median_low min not_counted_because rate_per_s ratio ratio_high ratio_low rig sessions time_saved typical typical_high typical_low unit variant verdict work_unit workload would_settle");
+    insta::assert_snapshot!(shape.join(" "), @"better cv doubts ground is_baseline laps_counted laps_not_counted max mean measure median median_high median_low min not_counted_because place_best place_worst rate_per_s ratio ratio_high ratio_low rig sessions time_saved typical typical_high typical_low unit variant verdict work_unit workload would_settle");
     let mut rows = 0;
     for row in groups.iter().flat_map(|group| group["rows"].as_array().unwrap()) {
         assert_eq!(keys(row), shape);

@@ -6,7 +6,7 @@ const LAP: &str = env!("CARGO_BIN_EXE_lap");
 const REFERENCE: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/reference/commands.md");
 
 /// Every command but `help`, in the order in which people meet them; the whole of `lap` first.
-const COMMANDS: [&str; 21] = [
+const COMMANDS: [&str; 23] = [
     "",
     "demo",
     "init",
@@ -14,9 +14,11 @@ const COMMANDS: [&str; 21] = [
     "run",
     "enter",
     "clock",
+    "mark",
     "import",
     "frames",
     "trim",
+    "export",
     "show",
     "compare",
     "plot",

@@ -34,6 +34,8 @@ fn study() -> Study {
         limit: Nanos(1),
         versions: Vec::new(),
         keep: false,
+        weight: 1.0,
+        group: None,
     };
     let encoders = vec!["hardware".to_owned(), "software".to_owned()];
     Study {

@@ -35,8 +35,13 @@ pub(crate) fn insert(tx: &Transaction<'_>, id: i64, pass: &RecordedPass) -> rusq
     Ok(())
 }
 
-fn named(pass: &Pass) -> [(&'static str, &Vec<u64>); 3] {
-    [("shown", &pass.shown), ("processor", &pass.processor), ("graphics", &pass.graphics)]
+fn named(pass: &Pass) -> [(&'static str, &Vec<u64>); 4] {
+    [
+        ("shown", &pass.shown),
+        ("processor", &pass.processor),
+        ("graphics", &pass.graphics),
+        ("presenting", &pass.presenting),
+    ]
 }
 
 /// Returns `frames` packed.
@@ -89,6 +94,7 @@ impl Logbook {
             shown: self.series(id, "shown")?,
             processor: self.series(id, "processor")?,
             graphics: self.series(id, "graphics")?,
+            presenting: self.series(id, "presenting")?,
         };
         let same = |series: &Vec<u64>| series.is_empty() || series.len() == pass.shown.len();
         if pass.shown.is_empty()

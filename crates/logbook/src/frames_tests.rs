@@ -26,20 +26,41 @@ fn a_logbook_of_format_2_keeps_its_seals_and_takes_no_frames_into_old_laps() {
     assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
 }
 
+#[test]
+fn a_logbook_of_format_3_keeps_its_passes() {
+    let dir = tempfile::tempdir().unwrap();
+    let path = dir.path().join("logbook.db");
+    let kept = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("kept/format-3.db");
+    std::fs::copy(kept, &path).unwrap();
+    let logbook = Logbook::open(&path).unwrap();
+    let sealed = logbook.verify().unwrap();
+    assert_eq!((sealed.len(), &sealed[0].broken), (1, &None));
+    let name = LapName::parse("wren-1.1").unwrap();
+    let pass = logbook.pass(&name).unwrap().unwrap();
+    assert_eq!((pass.pass.shown.len(), pass.pass.presenting.len()), (1_200, 0));
+    assert_eq!(pass.about.digest.against, frame::Against::display(60.0));
+    assert_eq!(
+        frame::Digest::of(&pass.pass, &Cut::default(), pass.about.digest.against).as_ref(),
+        Some(&pass.about.digest)
+    );
+}
+
 /// A pass of `n` frames.
 pub(crate) fn recorded(n: u64) -> RecordedPass {
     let pass = Pass {
         shown: (0..n).map(|i| 16_000_000 + i * 7_919 % 900_000).collect(),
         graphics: vec![9_000_000; n as usize],
+        presenting: (0..n).map(|i| 40_000 + i % 3_000).collect(),
         ..Pass::default()
     };
-    let digest = frame::Digest::of(&pass, &Cut::default(), None).unwrap();
+    let digest = frame::Digest::of(&pass, &Cut::default(), frame::Against::default()).unwrap();
     let about = PassAbout {
         log: "rings.csv".into(),
         log_sha256: None,
         read_as: "column 1, durations in milliseconds".into(),
         faults: Faults::default(),
         marks: Vec::new(),
+        also: vec!["2 frames through Vulkan".into()],
         digest,
     };
     RecordedPass { about, pass }
@@ -78,7 +99,9 @@ fn a_cut_changes_the_figures_and_not_the_frames() {
     let name = LapName { session, number: 1 };
     logbook.append_lap(&lap(&name, task, &Settings::default(), &body)).unwrap();
     let stretch = Stretch { from: Nanos(0), to: Nanos(4_000_000_000) };
-    let cut = frame::Digest::of(&pass.pass, &Cut::without(vec![stretch]), None).unwrap();
+    let cut =
+        frame::Digest::of(&pass.pass, &Cut::without(vec![stretch]), frame::Against::default())
+            .unwrap();
     logbook.append_cut(&name, &cut, "2026-05-04T10:00:00Z", "cut-1").unwrap();
     let said = &logbook.remarks().unwrap()[0];
     assert_eq!((said.kind, said.text.as_str()), (RemarkKind::Cut, "without 0–4 s"));

@@ -5,6 +5,7 @@
 //! | 1 | 0.1.0 | the first |
 //! | 2 | 0.1.0 | readings, the parts that count, traces; what is known of a session; remarks; two logbooks may hold sessions of one name |
 //! | 3 | 0.1.0 | passes and their frames |
+//! | 4 | 0.1.0 | how long each frame was being presented; what else was presented |
 
 /// The newest format, and the one that is written.
 pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
@@ -13,7 +14,7 @@ pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
 pub(crate) const APPLICATION_ID: i32 = 0x4c41_5048;
 
 /// What turns each format into the next; the first turns an empty file into format 1.
-pub(crate) const MIGRATIONS: [&str; 3] = [FORMAT_1, FORMAT_2, FORMAT_3];
+pub(crate) const MIGRATIONS: [&str; 4] = [FORMAT_1, FORMAT_2, FORMAT_3, FORMAT_4];
 
 const FORMAT_1: &str = "
 CREATE TABLE session (
@@ -173,6 +174,25 @@ CREATE TABLE frames (
 
 CREATE TRIGGER pass_keeps   BEFORE UPDATE ON pass   BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
 CREATE TRIGGER pass_stays   BEFORE DELETE ON pass   BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+CREATE TRIGGER frames_keeps BEFORE UPDATE ON frames BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER frames_stays BEFORE DELETE ON frames BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+";
+
+/// `frames` is made anew without its list of series. Records keep every value they had.
+const FORMAT_4: &str = "
+CREATE TABLE frames_4 (
+    id     INTEGER PRIMARY KEY,
+    lap    INTEGER NOT NULL REFERENCES lap (id),
+    series TEXT    NOT NULL,
+    part   INTEGER NOT NULL CHECK (part >= 0),
+    count  INTEGER NOT NULL CHECK (count > 0),
+    packed BLOB    NOT NULL,
+    UNIQUE (lap, series, part)
+) STRICT;
+INSERT INTO frames_4 (id, lap, series, part, count, packed)
+    SELECT id, lap, series, part, count, packed FROM frames;
+DROP TABLE frames;
+ALTER TABLE frames_4 RENAME TO frames;
 CREATE TRIGGER frames_keeps BEFORE UPDATE ON frames BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
 CREATE TRIGGER frames_stays BEFORE DELETE ON frames BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
 ";

@@ -6,11 +6,13 @@ use crate::lap::{Job, LapResult, Warm, drive_lap};
 use crate::machine::Machine;
 use crate::meter::Meters;
 use crate::place::Place;
+use crate::presented::MarkSignal;
 use crate::rest::{Rested, rest};
 use crate::sampler::Watcher;
 use crate::stop::Stop;
 use honest_lap_core::campaign::Planner;
 use honest_lap_core::forecast::Forecast;
+use honest_lap_core::frame::Live;
 use honest_lap_core::lap::{LapName, Outcome};
 use honest_lap_core::schedule::{Driven, PlannedLap, Step, gave_up};
 use honest_lap_core::session::SessionName;
@@ -55,6 +57,8 @@ pub struct Plan<'a> {
     pub meters: &'a [Meter],
     /// What marks their processes.
     pub mark: String,
+    /// Tells of the moments at which a signal set a mark.
+    pub mark_signal: Option<&'a MarkSignal>,
 }
 
 /// How a drive came to its end.
@@ -124,6 +128,7 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
             place: &plan.place,
             mark: &plan.mark,
             stop,
+            mark_signal: plan.mark_signal,
             machine: &plan.machine,
             warm: match (is_warm(plan, planned), before) {
                 (false, _) => Warm::Fresh,
@@ -131,7 +136,8 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
                 (true, _) => Warm::NotFilled,
             },
         };
-        let result: LapResult = drive_lap(&job, &mut watcher)?;
+        let mut frames = |live: Option<&Live>| tell(&Event::Frames(live));
+        let result: LapResult = drive_lap(&job, &mut watcher, &mut frames)?;
         tell(&Event::LapEnded(start, &result))?;
         if result.outcome == Outcome::Interrupted {
             return Ok(Ending::Stopped);

@@ -29,6 +29,12 @@ pub enum MeasureError {
         /// Why not.
         source: crate::event::SinkError,
     },
+    /// There is nowhere to put what is loaded into programs.
+    #[error("there is no place for the recorder of frames: {tried}")]
+    NoPlaceForRecorder {
+        /// Where, and why not.
+        tried: String,
+    },
     /// A path holds bytes that no command line of ours can carry.
     #[error("{} is not valid UTF-8", path.display())]
     PathNotText {
@@ -45,6 +51,10 @@ impl MeasureError {
                 Some("free some space, then run again: every lap announced so far is kept")
             }
             Self::PathNotText { .. } => Some("move the study to a folder with a plain name"),
+            Self::NoPlaceForRecorder { .. } => Some(
+                "set TMPDIR to a folder without blanks and colons in its path, from which programs may \
+                 be executed",
+            ),
             _ => None,
         }
     }

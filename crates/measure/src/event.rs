@@ -2,6 +2,7 @@
 
 use crate::lap::LapResult;
 use honest_lap_core::forecast::Expected;
+use honest_lap_core::frame::Live;
 use honest_lap_core::lap::LapName;
 use honest_lap_core::schedule::PlannedLap;
 use honest_lap_core::time::Nanos;
@@ -33,6 +34,8 @@ pub struct LapStart<'a> {
 pub enum Event<'a> {
     /// A lap is about to be driven, and so much is left with it; nothing of it has started.
     LapStarting(LapStart<'a>, Expected),
+    /// A lap whose frames are noted is under way: how its pass stands, once there is one.
+    Frames(Option<&'a Live>),
     /// A lap has ended. The next begins only when the sink has returned.
     LapEnded(LapStart<'a>, &'a LapResult),
     /// A rest of this length begins.

@@ -1,10 +1,12 @@
-//! The frames of a lap whose program writes down how long they took.
+//! The frames of a lap: those that its program wrote down, and those that it presented.
 
+use crate::error::MeasureError;
 use crate::lap::{Lap, LapResult, below};
-use crate::starter::Spools;
+use crate::presented::{Capture, Caught, Tell};
+use crate::starter::{Ended, Spools};
 use honest_lap_core::frame::{Cut, Digest, PassAbout};
 use honest_lap_core::lap::{Outcome, RecordedPass};
-use honest_lap_core::workload::{FrameLog, Source};
+use honest_lap_core::workload::{FrameLog, Presented, Source};
 use honest_lap_frame_log::{As, TimeUnit, Which, Wish};
 use std::fs::File;
 
@@ -22,6 +24,47 @@ impl Lap<'_> {
         }
     }
 
+    /// Puts in place what notes the frames that the lap presents.
+    pub(crate) fn capture<'b>(
+        &'b self,
+        wanted: &'b Presented,
+        tell: Tell<'b>,
+    ) -> Result<Capture<'b>, MeasureError> {
+        let job = self.job;
+        Capture::begin(job.place, job.name, job.mark, wanted, job.mark_signal, tell)
+    }
+
+    /// Returns whether the lap had done its work when it was ended: it had all the frames that were
+    /// asked for, or no number was asked for, and a person ended it.
+    pub(crate) fn ended_well(&self, ended: &Ended, caught: &Caught) -> bool {
+        let ends = self.job.workload.task.presented.as_ref().map(|wanted| wanted.ends);
+        let open = ends.is_some_and(|ends| ends.frames.is_none() && ends.time.is_none());
+        ended.asked && (caught.over || open)
+    }
+
+    /// Keeps the frames that were presented, whatever came of the lap: what a program showed before
+    /// it was killed was shown. Only a lap that was done may fail by them.
+    pub(crate) fn keep_presented(&self, caught: &Caught, result: &mut LapResult) {
+        let task = &self.job.workload.task;
+        let Some(wanted) = &task.presented else { return };
+        let done = result.outcome == Outcome::Done;
+        let why = match caught.pass(wanted, task.against()) {
+            Ok(made) => {
+                result.body.pass = Some(Box::new(made.pass));
+                made.short.map(|short| (Outcome::WrongOutput, short))
+            }
+            Err(why) => Some((Outcome::ReadingFailed, why)),
+        };
+        if let Some((outcome, why)) = why {
+            if done {
+                result.outcome = outcome;
+            }
+            let earlier = result.body.reason.take();
+            let all: Vec<String> = earlier.into_iter().chain([format!("frames: {why}")]).collect();
+            result.body.reason = Some(all.join("; "));
+        }
+    }
+
     fn frames(&self, log: &FrameLog, spools: &Spools) -> Result<RecordedPass, String> {
         let spooled = |path: &Option<String>| path.clone().ok_or("nothing was printed".to_owned());
         let (name, path) = match &log.source {
@@ -35,7 +78,7 @@ impl Lap<'_> {
         let file = File::open(&path).map_err(|err| format!("{name}: {err}"))?;
         let read = honest_lap_frame_log::read(&file, &wish(log))
             .map_err(|err| format!("{name}: {err}; {}", err.help().unwrap_or("is it complete?")))?;
-        let digest = Digest::of(&read.pass, &Cut::default(), self.job.workload.task.display)
+        let digest = Digest::of(&read.pass, &Cut::default(), self.job.workload.task.against())
             .ok_or_else(|| format!("{name}: no frames"))?;
         let about = PassAbout {
             log: name,
@@ -44,6 +87,7 @@ impl Lap<'_> {
             read_as: read.read_as,
             faults: read.faults,
             marks: read.marks,
+            also: Vec::new(),
             digest,
         };
         Ok(RecordedPass { about, pass: read.pass })

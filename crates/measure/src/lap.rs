@@ -5,10 +5,11 @@ use crate::error::{During, MeasureError};
 use crate::fill::Values;
 use crate::machine::Machine;
 use crate::place::Place;
+use crate::presented::{MarkSignal, Tell};
 use crate::process::signal_name;
 use crate::product::{Expected, Identity, inspect};
 use crate::sampler::Watcher;
-use crate::starter::{self, Ended, Order, Report, Spools};
+use crate::starter::{self, Beside, Ended, Order, Report, Spools};
 use crate::stop::Stop;
 use honest_lap_core::conditions::Sampled;
 use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome, Produced};
@@ -44,6 +45,7 @@ pub(crate) struct Job<'a> {
     pub(crate) place: &'a Place,
     pub(crate) mark: &'a str,
     pub(crate) stop: &'a Stop,
+    pub(crate) mark_signal: Option<&'a MarkSignal>,
     pub(crate) machine: &'a Machine,
     /// Whether the lap ahead of it left a cache that it is to find.
     pub(crate) warm: Warm,
@@ -61,13 +63,17 @@ pub(crate) enum Warm {
 }
 
 /// Drives one lap. What goes wrong with the lap is its result; an error is ours.
-pub(crate) fn drive_lap(job: &Job<'_>, watcher: &mut Watcher) -> Result<LapResult, MeasureError> {
+pub(crate) fn drive_lap(
+    job: &Job<'_>,
+    watcher: &mut Watcher,
+    tell: Tell<'_>,
+) -> Result<LapResult, MeasureError> {
     let lap_dir = job.place.lap_dir(job.name, job.workload.keep);
     let path = Path::new(&lap_dir);
     fs::create_dir_all(path).during("create", path)?;
     let values = Values { place: job.place, settings: job.settings, lap_dir: Some(&lap_dir) };
     let lap = Lap { job, values };
-    let mut result = lap.drive(watcher)?;
+    let mut result = lap.drive(watcher, tell)?;
     lap.read(&mut result)?;
     // What comes warm behind a cold lap still needs what that left.
     if !(job.workload.task.fills_cache && job.settings.get(CACHE) == Some(COLD)) {
@@ -88,13 +94,13 @@ pub(crate) struct Lap<'a> {
 }
 
 impl Lap<'_> {
-    fn drive(&self, watcher: &mut Watcher) -> Result<LapResult, MeasureError> {
+    fn drive(&self, watcher: &mut Watcher, tell: Tell<'_>) -> Result<LapResult, MeasureError> {
         let task = &self.job.workload.task;
         let Some(command) = &task.command else {
             let why = "people do this workload, and the tool cannot";
             return Ok(not_driven(Outcome::NotStarted, why.to_owned()));
         };
-        let order = match self.order(command) {
+        let mut order = match self.order(command) {
             Ok(order) => Order { spools: self.spools()?, watched: watcher.watches(), ..order },
             Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
         };
@@ -124,11 +130,20 @@ impl Lap<'_> {
             Ok(expected) => expected,
             Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
         };
+        let mut capture = match &task.presented {
+            Some(wanted) => Some(self.capture(wanted, tell)?),
+            None => None,
+        };
+        if let Some(capture) = &capture {
+            // What is said last holds: the recorder's variables hold what was there too.
+            order.environment.extend(capture.environment(&order.environment));
+        }
         let machine = self.job.machine;
         let failed = |source| MeasureError::Starter { source };
         let watch = watcher.start().map_err(failed)?;
         let before = Look::take(machine);
-        let report = starter::run(&order, self.job.mark, self.job.stop);
+        let beside = capture.as_mut().map(|capture| capture as &mut dyn Beside);
+        let report = starter::run_beside(&order, self.job.mark, self.job.stop, beside);
         let after = Look::take(machine);
         let traces = watcher.finish(watch);
         let report = report?;
@@ -148,22 +163,31 @@ impl Lap<'_> {
                     result.body.traces = traces;
                 }
                 result.watched = ended.watched_bytes;
-                self.judge(*ended, &expected, &mut result)?;
+                let folder = Path::new(&order.folder);
+                let caught = capture.map(|capture| capture.finish(&order.command, folder));
+                let by_us = caught.as_ref().is_some_and(|caught| self.ended_well(&ended, caught));
+                self.judge(*ended, by_us, &expected, &mut result)?;
+                if let Some(caught) = caught {
+                    self.keep_presented(&caught, &mut result);
+                }
             }
         }
         Ok(result)
     }
 
-    /// Turns how the program ended, and what it produced, into an outcome.
+    /// Turns how the program ended, and what it produced, into an outcome; `by_us` says that it had
+    /// done its work and was ended by us.
     fn judge(
         &self,
         ended: Ended,
+        by_us: bool,
         expected: &[(Expected, Option<&Launch>)],
         result: &mut LapResult,
     ) -> Result<(), MeasureError> {
         let accepted = &self.job.workload.task.exit_codes;
         let limit = self.job.workload.limit;
         let (outcome, reason) = match (&ended, ended.exit_code, ended.signal) {
+            _ if by_us => (Outcome::Done, None),
             (Ended { asked: true, .. }, ..) => (Outcome::Interrupted, Some("ended by hand".into())),
             (Ended { over_limit: true, .. }, ..) => {
                 (Outcome::OverLimit, Some(format!("ended at its limit of {}", display_span(limit))))

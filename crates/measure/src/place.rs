@@ -41,6 +41,16 @@ impl Place {
         Ok(format!("{folder}/{name}"))
     }
 
+    /// Returns where the frames that `lap` presents are noted.
+    pub(crate) fn capture(&self, lap: &LapName) -> PathBuf {
+        Path::new(&self.study).join(format!(".lap/laps/presented-{lap}"))
+    }
+
+    /// Returns the file that marks are written to while a lap's frames are noted.
+    pub(crate) fn marks(&self) -> PathBuf {
+        Path::new(&self.study).join(".lap/laps/marks")
+    }
+
     /// Returns where the tool notes what is under way.
     pub fn under_way(&self) -> PathBuf {
         Path::new(&self.study).join(".lap/under-way.json")

@@ -65,7 +65,7 @@ fn capped(random: &mut SplitMix) -> RecordedFlight {
         shown[late] = (2.0 * REFRESH_NS) as u64;
     }
     let marks = scenes(&[(0, "approach"), (1_080, "rings"), (2_880, "moon")]);
-    RecordedFlight { pass: Pass { shown, processor, graphics }, marks }
+    RecordedFlight { pass: Pass { shown, processor, graphics, ..Pass::default() }, marks }
 }
 
 /// A fine average, and a hitch a second.
@@ -92,13 +92,13 @@ fn loading(random: &mut SplitMix) -> RecordedFlight {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::frame::{Cut, Digest, Display, Looks, proposals};
+    use honest_lap_core::frame::{Against, Cut, Digest, Looks, proposals};
 
     #[test]
     fn each_rig_has_its_own_trouble() {
         let digests = |rig: &str| -> Vec<Digest> {
             let of = |flight: &RecordedFlight| {
-                Digest::of(&flight.pass, &Cut::default(), Some(Display { hz: 60.0 })).unwrap()
+                Digest::of(&flight.pass, &Cut::default(), Against::display(60.0)).unwrap()
             };
             flights(rig).iter().map(of).collect()
         };

@@ -5,6 +5,10 @@
 
 #![expect(clippy::unwrap_used, reason = "a failing test kit fails its test")]
 
+mod screen;
+
+pub use screen::Screen;
+
 use std::fs;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Output, Stdio};
@@ -119,6 +123,27 @@ impl TestEnv {
         }
         panic!("still running: {:?}", self.running());
     }
+}
+
+/// Does what only the administrator may do, by `sudo` where the test's user is another; returns
+/// whether it was done.
+pub fn as_root(words: &[&str]) -> bool {
+    let may = Command::new("id").arg("-u").output().unwrap().stdout == b"0\n";
+    let words = if may { words.to_vec() } else { [&["sudo", "-n"], words].concat() };
+    Command::new(words[0]).args(&words[1..]).status().is_ok_and(|status| status.success())
+}
+
+/// Compiles the C program `source` to `to`, with the system's compiler.
+pub fn compiled(source: &str, to: &Path, more: &[&str]) {
+    let output = Command::new("cc")
+        .args(["-O2", "-o"])
+        .arg(to)
+        .arg(source)
+        .args(more)
+        .output()
+        .expect("cc is there: scripts/test installs it");
+    let said = String::from_utf8_lossy(&output.stderr);
+    assert!(output.status.success(), "{source} cannot be compiled: {said}");
 }
 
 impl From<Output> for Came {

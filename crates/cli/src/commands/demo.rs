@@ -4,7 +4,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE};
 use honest_lap_core::conditions::{Conditions, Sampled};
-use honest_lap_core::frame::{Cut, Digest, Display, Faults, PassAbout};
+use honest_lap_core::frame::{Against, Cut, Digest, Faults, PassAbout};
 use honest_lap_core::lap::{LapBody, LapName, Outcome, RecordedPass, Usage};
 use honest_lap_core::remark::{Remark, RemarkKind, Subject};
 use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
@@ -102,7 +102,7 @@ fn record(
         .collect();
     let bodies = session.laps.iter().map(|lap| {
         let workload = open.study.workload(lap.workload);
-        body(session, lap, workload.and_then(|workload| workload.task.display))
+        body(session, lap, workload.map(|workload| workload.task.against()).unwrap_or_default())
     });
     let bodies: Vec<LapBody> = bodies.collect();
     let mut laps = Vec::new();
@@ -128,15 +128,16 @@ fn record(
 }
 
 /// Returns a made-up pass as it would have been taken in.
-fn pass(flight: &RecordedFlight, display: Option<Display>) -> RecordedPass {
+fn pass(flight: &RecordedFlight, against: Against) -> RecordedPass {
     let pass = flight.pass.clone();
-    let digest = Digest::of(&pass, &Cut::default(), display).expect("every pass has frames");
+    let digest = Digest::of(&pass, &Cut::default(), against).expect("every pass has frames");
     let about = PassAbout {
         log: "(made up)".to_owned(),
         log_sha256: None,
         read_as: "made up, in nanoseconds".to_owned(),
         faults: Faults::default(),
         marks: flight.marks.clone(),
+        also: Vec::new(),
         digest,
     };
     RecordedPass { about, pass }
@@ -163,7 +164,7 @@ fn remark(logbook: &mut Logbook) -> Result<(), CmdError> {
     Ok(())
 }
 
-fn body(session: &RecordedSession, lap: &RecordedLap, display: Option<Display>) -> LapBody {
+fn body(session: &RecordedSession, lap: &RecordedLap, against: Against) -> LapBody {
     let exit_code = match lap.outcome {
         Outcome::Done => Some(0),
         Outcome::ExitCode => Some(1),
@@ -193,7 +194,7 @@ fn body(session: &RecordedSession, lap: &RecordedLap, display: Option<Display>) 
             ..Conditions::default()
         },
         traces: lap.traces.clone(),
-        pass: lap.flight.as_ref().map(|flight| Box::new(pass(flight, display))),
+        pass: lap.flight.as_ref().map(|flight| Box::new(pass(flight, against))),
         ..LapBody::default()
     }
 }

@@ -159,7 +159,7 @@ impl Read {
     /// Returns the pass that it becomes.
     fn recorded(self, workload: &Workload) -> Result<RecordedPass, CmdError> {
         let Self { name, log, cut, sum } = self;
-        let digest = Digest::of(&log.pass, &cut, workload.task.display).ok_or_else(|| {
+        let digest = Digest::of(&log.pass, &cut, workload.task.against()).ok_or_else(|| {
             let problem = format!("{name}: nothing would be left of it; nothing was taken in");
             CmdError::request(problem, "leave out less")
         })?;
@@ -169,6 +169,7 @@ impl Read {
             read_as: log.read_as,
             faults: log.faults,
             marks: log.marks,
+            also: Vec::new(),
             digest,
         };
         Ok(RecordedPass { about, pass: log.pass })

@@ -6,10 +6,12 @@ mod completions;
 mod demo;
 mod doubts;
 mod enter;
+mod export;
 mod frames;
 mod import;
 mod init;
 mod man;
+mod mark;
 mod merge;
 mod note;
 mod plot;
@@ -35,9 +37,11 @@ pub enum Command {
     Run(run::RunArgs),
     Enter(enter::EnterArgs),
     Clock(clock::ClockArgs),
+    Mark(mark::MarkArgs),
     Import(import::ImportArgs),
     Frames(frames::FramesArgs),
     Trim(trim::TrimArgs),
+    Export(export::ExportArgs),
     Show(show::ShowArgs),
     Compare(compare::CompareArgs),
     Plot(plot::PlotArgs),
@@ -61,9 +65,11 @@ pub fn dispatch(cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Command::Run(args) => run::run(args, cli, ctx),
         Command::Enter(args) => enter::run(args, cli, ctx),
         Command::Clock(args) => clock::run(args, cli, ctx),
+        Command::Mark(args) => mark::run(args, cli, ctx),
         Command::Import(args) => import::run(args, cli, ctx),
         Command::Frames(args) => frames::run(args, cli, ctx),
         Command::Trim(args) => trim::run(args, cli, ctx),
+        Command::Export(args) => export::run(args, cli, ctx),
         Command::Show(args) => show::run(args, cli, ctx),
         Command::Compare(args) => compare::run(args, cli, ctx),
         Command::Plot(args) => plot::run(args, cli, ctx),

@@ -70,8 +70,8 @@ fn checked(text: &str, args: &TrimArgs, logbook: &Logbook) -> Result<(LapName, D
         true => Cut::default(),
         false => args.cut.cut(&recorded.pass, &recorded.about.marks, text)?,
     };
-    let display = recorded.about.digest.display;
-    let digest = Digest::of(&recorded.pass, &cut, display).ok_or_else(|| {
+    let against = recorded.about.digest.against;
+    let digest = Digest::of(&recorded.pass, &cut, against).ok_or_else(|| {
         CmdError::request(format!("{text}: nothing would be left of it"), "leave out less")
     })?;
     Ok((name, digest))

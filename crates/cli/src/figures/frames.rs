@@ -47,7 +47,8 @@ fn by_rig(workload: &FramedWorkload) -> Vec<&ShownPass> {
 }
 
 fn display(workload: &FramedWorkload) -> Option<(f64, f64)> {
-    let display: Option<Display> = workload.passes.iter().find_map(|pass| pass.digest.display);
+    let display: Option<Display> =
+        workload.passes.iter().find_map(|pass| pass.digest.against.display);
     display.map(|display| (display.hz, display.budget_ns() / 1e6))
 }
 

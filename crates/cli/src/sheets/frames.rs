@@ -1,8 +1,8 @@
 //! `lap frames`: every measure of every pass, and a strip of each.
 
-use super::words::{lap_of, listed};
+use super::words::{lap_of, listed, some_of};
 use honest_lap_core::frame::{
-    self, Busy, Digest, PassesSummed, envelope, passes_summed, proposals,
+    self, Busy, Digest, PassesSummed, Played, envelope, passes_summed, proposals,
 };
 use honest_lap_core::lap::{LapName, RecordedPass};
 use honest_lap_core::measure::Reading;
@@ -28,8 +28,13 @@ pub struct FramedWorkload {
     pub passes: Vec<ShownPass>,
 }
 
+type Shown = (&'static str, &'static str, &'static str, f64, usize);
+
+/// The measures of playback that have a column where something is played, likewise.
+const PLAYED: [Shown; 2] =
+    [("plays on time", "plays on time", "%", 1.0, 1), ("dropped frames", "dropped", "", 1.0, 0)];
 /// The measures that have a column: name, heading, unit, what turns it into that unit, decimals.
-const SHOWN: [(&str, &str, &str, f64, usize); 11] = [
+const SHOWN: [Shown; 11] = [
     (frame::AVERAGE_RATE, "average", "fps", 1.0, 1),
     (frame::LOW_1, "low 1%", "fps", 1.0, 1),
     ("low 0.1%", "low 0.1%", "fps", 1.0, 1),
@@ -108,20 +113,25 @@ fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
         cell.summed.as_ref().map_or(0.0, |summed| value(summed, frame::AVERAGE_RATE).unwrap_or(0.0))
     };
     cells.sort_by(|a, b| rate(b).total_cmp(&rate(a)));
-    let display = here.iter().find_map(|pass| pass.digest.display);
-    let lead = display.map(|display| {
+    let against = || here.iter().map(|pass| pass.digest.against);
+    let display = against().find_map(|against| against.display).map(|display| {
         let budget = fixed(display.budget_ns() / 1e6, 1);
         format!("Held against a display of {} Hz: a frame has {budget} ms.", display.hz)
     });
-    let named =
-        |(name, title, unit, ..): &(&'static str, &'static str, &'static str, f64, usize)| {
-            let column = Column::figure(key(name), *title);
-            let column = if unit.is_empty() { column } else { column.unit(*unit) };
-            match SPARE.iter().find(|(spare, _)| spare == name) {
-                Some((_, rank)) => column.spare(*rank),
-                None => column,
-            }
-        };
+    let source = against().find_map(|against| against.plays_at);
+    let played = if source.is_some() { &PLAYED[..] } else { &[] };
+    let shown: Vec<&Shown> = SHOWN.iter().chain(played).collect();
+    let lead = display.into_iter().chain(source.map(|rate| {
+        format!("Held against a source of {rate} frames a second: each has its turn to be shown.")
+    }));
+    let named = |(name, title, unit, ..): &&Shown| {
+        let column = Column::figure(key(name), *title);
+        let column = if unit.is_empty() { column } else { column.unit(*unit) };
+        match SPARE.iter().find(|(spare, _)| spare == name) {
+            Some((_, rank)) => column.spare(*rank),
+            None => column,
+        }
+    };
     let mut columns = vec![
         Column::text("pass", "pass").people(),
         Column::machine("workload"),
@@ -130,14 +140,14 @@ fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
         Column::machine("lap"),
         Column::machine("passes"),
     ];
-    columns.extend(SHOWN.iter().map(named));
+    columns.extend(shown.iter().map(named));
     columns.push(Column::figure("between_percent", "between").unit("%"));
     columns.push(Column::figure("within_percent", "within").unit("%"));
     columns.push(Column::machine("cut"));
     let mut rows = Vec::new();
     for cell in &cells {
-        rows.push(cell_row(workload, settings, cell));
-        rows.extend(cell.passes.iter().map(|pass| pass_row(workload, settings, pass)));
+        rows.push(cell_row(workload, settings, cell, &shown));
+        rows.extend(cell.passes.iter().map(|pass| pass_row(workload, settings, pass, &shown)));
     }
     Group {
         heading: Some(lap_of(&workload.name, settings)),
@@ -163,6 +173,8 @@ fn key(name: &str) -> &'static str {
         "frame change" => "frame_change_ms",
         "over budget" => "over_budget_percent",
         "missed refreshes" => "missed_refreshes",
+        "plays on time" => "plays_on_time_percent",
+        "dropped frames" => "dropped_frames",
         _ => "on_time_percent",
     }
 }
@@ -171,7 +183,12 @@ fn value(summed: &PassesSummed, name: &str) -> Option<f64> {
     summed.values.iter().find(|(measure, _)| measure.name == name).map(|(_, value)| *value)
 }
 
-fn cell_row(workload: &FramedWorkload, settings: &Settings, cell: &Cells<'_>) -> Vec<Cell> {
+fn cell_row(
+    workload: &FramedWorkload,
+    settings: &Settings,
+    cell: &Cells<'_>,
+    shown: &[&Shown],
+) -> Vec<Cell> {
     let passes = cell.summed.as_ref().map_or(0, |summed| summed.passes);
     let words = match passes {
         0 => format!("{}: no pass counts", cell.rig),
@@ -186,13 +203,13 @@ fn cell_row(workload: &FramedWorkload, settings: &Settings, cell: &Cells<'_>) ->
         Cell::missing(),
         Cell::whole(passes as u64),
     ];
-    let figure = |(name, _, _, factor, digits): &(&str, &str, &str, f64, usize)| {
+    let figure = |(name, _, _, factor, digits): &&Shown| {
         let value = cell.summed.as_ref().and_then(|summed| value(summed, name));
         Cell::or_missing(value, |value| {
             Cell::number(value * factor, fixed(value * factor, *digits)).role(Role::Heading)
         })
     };
-    cells.extend(SHOWN.iter().map(figure));
+    cells.extend(shown.iter().map(figure));
     let share = |share: Option<f64>| {
         Cell::or_missing(share, |share| Cell::number(share * 100.0, fixed(share * 100.0, 1)))
     };
@@ -202,7 +219,12 @@ fn cell_row(workload: &FramedWorkload, settings: &Settings, cell: &Cells<'_>) ->
     cells
 }
 
-fn pass_row(workload: &FramedWorkload, settings: &Settings, pass: &ShownPass) -> Vec<Cell> {
+fn pass_row(
+    workload: &FramedWorkload,
+    settings: &Settings,
+    pass: &ShownPass,
+    shown: &[&Shown],
+) -> Vec<Cell> {
     let role = if pass.set_aside { Role::Quiet } else { Role::Plain };
     let note = match (pass.set_aside, pass.digest.cut.is_empty()) {
         (true, _) => " (set aside)",
@@ -218,7 +240,7 @@ fn pass_row(workload: &FramedWorkload, settings: &Settings, pass: &ShownPass) ->
         Cell::whole(1),
     ];
     let readings = pass.digest.readings();
-    let figure = |(name, _, _, factor, digits): &(&str, &str, &str, f64, usize)| {
+    let figure = |(name, _, _, factor, digits): &&Shown| {
         let found: Option<&Reading> = readings.iter().find(|reading| reading.name == *name);
         match found.map(|reading| reading.value) {
             Some(Some(value)) => Cell::number(value * factor, fixed(value * factor, *digits)),
@@ -227,7 +249,7 @@ fn pass_row(workload: &FramedWorkload, settings: &Settings, pass: &ShownPass) ->
         }
         .role(role)
     };
-    cells.extend(SHOWN.iter().map(figure));
+    cells.extend(shown.iter().map(figure));
     cells.push(Cell::missing());
     cells.push(Cell::or_missing(pass.digest.sums.cv, |cv| {
         Cell::number(cv * 100.0, fixed(cv * 100.0, 1)).role(role)
@@ -245,6 +267,11 @@ fn notes(cells: &[Cells<'_>]) -> Vec<String> {
         if !digest.cut.is_empty() {
             notes.push(format!("{lap}, cut: {}", digest.cut));
         }
+        notes.extend(digest.played.map(|played| format!("{lap} {}", played_words(&played))));
+        notes.extend(
+            some_of(&pass.recorded.about.also)
+                .map(|other| format!("{lap}: also presented, and not in it: {other}")),
+        );
         let least = digest.sums.low_1.is_none();
         if least {
             notes.push(format!(
@@ -263,6 +290,18 @@ fn notes(cells: &[Cells<'_>]) -> Vec<String> {
         notes.extend(uncapped(cell.rig, &busy));
     }
     notes
+}
+
+/// Returns how a pass held the rate of what it played.
+fn played_words(played: &Played) -> String {
+    if played.late + played.dropped == 0 {
+        return format!("holds real time: all {} frames on time", played.due);
+    }
+    let late = if played.late > 0 { format!(", {} late", played.late) } else { String::new() };
+    // 99.96 % is not all of them: rounded towards what is wrong.
+    let share = (played.on_time() * 1_000.0).floor() / 10.0;
+    let missed = format!("{} of {} dropped{late}", played.dropped, played.due);
+    format!("real time: {} % of frames on time; {missed}", fixed(share, 1))
 }
 
 fn strips(passes: &[&ShownPass]) -> Vec<String> {

@@ -5,7 +5,7 @@ use super::words::count;
 use honest_lap_core::frame::{Cut, Faults, Looks, Mark, Proposal};
 use honest_lap_core::lap::{LapName, RecordedPass};
 use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::display_span;
+use honest_lap_core::unit::{display_count, display_span};
 use honest_lap_draw::{Cell, Column, Group, Layout, Sheet, Show, fixed};
 
 /// A log that was read; `lap` is what it became.
@@ -57,7 +57,7 @@ fn group(imported: &Imported) -> Group {
     let read = format!(
         "{}: {} frames in {} s",
         imported.read_as,
-        grouped(imported.frames),
+        display_count(imported.frames),
         fixed(imported.time.seconds(), 1)
     );
     let faults = imported.faults.words();
@@ -154,42 +154,29 @@ pub fn pass_words(pass: &RecordedPass) -> String {
     };
     format!(
         "{} frames in {} s, {} fps{low}; {}{faults}",
-        grouped(pass.pass.shown.len()),
+        display_count(pass.pass.shown.len()),
         fixed(sums.time.seconds(), 1),
         fixed(sums.rate, 1),
         pass.about.read_as
     )
 }
 
-/// Returns a number with its thousands told apart: `4,812`.
-pub fn grouped(n: usize) -> String {
-    let digits = n.to_string();
-    let first = digits.len() % 3;
-    let mut out = String::new();
-    for (place, digit) in digits.chars().enumerate() {
-        if place > 0 && place % 3 == first % 3 {
-            out.push(',');
-        }
-        out.push(digit);
-    }
-    out
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::frame::{Digest, Pass, PassAbout, Stretch};
+    use honest_lap_core::frame::{Against, Digest, Pass, PassAbout, Stretch};
 
     #[test]
     fn a_pass_is_told_with_how_it_was_read() {
         let pass = Pass { shown: vec![12_500_000; 1_200], ..Pass::default() };
-        let digest = Digest::of(&pass, &Cut::default(), None).unwrap();
+        let digest = Digest::of(&pass, &Cut::default(), Against::default()).unwrap();
         let about = PassAbout {
             log: "f.csv".into(),
             log_sha256: None,
             read_as: "column 1, durations in milliseconds".into(),
             faults: Faults { zero: 2, ..Faults::default() },
             marks: Vec::new(),
+            also: Vec::new(),
             digest,
         };
         assert_eq!(
@@ -207,11 +194,5 @@ mod tests {
         assert!(said.ends_with("lap trim wren-1.22 --without 23.4s..26.7s"), "{said}");
         let idle = Proposal { looks: Looks::Idle, ..proposal };
         assert!(proposed(&idle, None).contains("a menu or an empty screen"));
-    }
-
-    #[test]
-    fn thousands_are_told_apart() {
-        let all = [1, 12, 123, 1_234, 12_345, 123_456, 1_234_567].map(grouped);
-        assert_eq!(all, ["1", "12", "123", "1,234", "12,345", "123,456", "1,234,567"]);
     }
 }

@@ -1,6 +1,5 @@
 //! `lap show LAP`: one lap in full.
 
-use super::imported::grouped;
 use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell;
@@ -10,7 +9,7 @@ use honest_lap_core::lap::{Captured, LapBody, LapHead, Outcome, Produced, Record
 use honest_lap_core::plain::plain_lines;
 use honest_lap_core::remark::{Remark, Subject};
 use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::{display_size, display_span};
+use honest_lap_core::unit::{display_count, display_size, display_span};
 use honest_lap_draw::{
     Cell, Column, Group, Layout, Role, Sheet, Show, Value, percent, significant,
 };
@@ -62,7 +61,8 @@ pub fn lap(page: &LapPage, remarks: &[Remark]) -> Sheet {
     }
 }
 
-const QUIET_IF_NOTHING: [&str; 13] = [
+const QUIET_IF_NOTHING: [&str; 14] = [
+    "also_presented",
     "frame_log",
     "frames_read_as",
     "frames_left_out",
@@ -132,7 +132,7 @@ fn frames(body: &LapBody) -> Vec<Field> {
             Column::text("frames", "frames"),
             Cell::or_missing(body.pass.as_deref(), |pass| {
                 let (n, time) = (pass.pass.shown.len(), seconds(pass));
-                Cell::whole(n as u64).shown(format!("{} in {}", grouped(n), lap_time(time)))
+                Cell::whole(n as u64).shown(format!("{} in {}", display_count(n), lap_time(time)))
             }),
         ),
         (Column::text("frame_log", "log"), Cell::or_missing(about, |about| Cell::text(&about.log))),
@@ -145,6 +145,10 @@ fn frames(body: &LapBody) -> Vec<Field> {
             Cell::list(about.map(|about| about.faults.words()).unwrap_or_default()),
         ),
         (Column::text("marks", "marks"), Cell::list(marks.unwrap_or_default())),
+        (
+            Column::text("also_presented", "also presented"),
+            Cell::list(about.map(|about| about.also.clone()).unwrap_or_default()),
+        ),
     ]
 }
 

@@ -1,11 +1,11 @@
 //! Words and figures that several sheets share.
 
-use honest_lap_core::judge::{Difference, Ground, Settle};
+use honest_lap_core::judge::{Difference, Ground, Settle, Verdict};
 use honest_lap_core::measure::{Reading, SECONDS};
 use honest_lap_core::stat::LapsNeeded;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
-use honest_lap_draw::{TimeUnit, decimals, fixed, percent, significant};
+use honest_lap_draw::{Role, TimeUnit, decimals, fixed, percent, significant};
 
 /// Returns workload and variant in one: `dome-still threads=2`.
 pub fn lap_of(workload: &str, settings: &Settings) -> String {
@@ -139,6 +139,26 @@ pub fn listed(items: &[String]) -> String {
 /// Returns `n` of `thing`, which is not alone unless there is one.
 pub fn count(n: usize, thing: &str) -> String {
     if n == 1 { format!("1 {thing}") } else { format!("{n} {thing}s") }
+}
+
+/// Returns the role in which a verdict is shown.
+pub fn verdict_role(verdict: Verdict) -> Role {
+    match verdict {
+        Verdict::Faster | Verdict::FasterWithin(_) => Role::Better,
+        Verdict::Slower | Verdict::SlowerWithin(_) => Role::Worse,
+        Verdict::SameWithin(_) => Role::Plain,
+        Verdict::TooClose | Verdict::Refused(_) => Role::Open,
+    }
+}
+
+/// Items of a list that are read as they go by; `lap show` has them all.
+const SOME: usize = 3;
+
+/// Returns the first of `all`, and in their place the number of the others.
+pub fn some_of(all: &[String]) -> impl Iterator<Item = String> {
+    let more = all.len().saturating_sub(SOME);
+    let rest = (more > 0).then(|| format!("and {more} more"));
+    all.iter().take(SOME).cloned().chain(rest)
 }
 
 #[cfg(test)]

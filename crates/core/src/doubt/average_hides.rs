@@ -137,11 +137,11 @@ fn apart(one: &Passes<'_>, other: &Passes<'_>) -> Option<String> {
 mod tests {
     use super::super::testing::Lab;
     use super::*;
-    use crate::frame::{Cut, Pass};
+    use crate::frame::{Against, Cut, Pass};
 
     fn digest(shown: Vec<u64>) -> Option<Box<Digest>> {
         let pass = Pass { shown, ..Pass::default() };
-        Digest::of(&pass, &Cut::default(), None).map(Box::new)
+        Digest::of(&pass, &Cut::default(), Against::default()).map(Box::new)
     }
 
     #[test]

@@ -39,14 +39,14 @@ pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
 mod tests {
     use super::super::testing::Lab;
     use super::*;
-    use crate::frame::{Cut, Digest, Display, Pass};
+    use crate::frame::{Against, Cut, Digest, Pass};
 
     #[test]
     fn a_pass_at_the_displays_rate_is_told_and_a_free_one_is_not() {
         let mut lab = Lab::default().session("kestrel-1", &[1.0, 1.0]);
         let digest = |ns: u64| {
             let pass = Pass { shown: vec![ns; 2_000], ..Pass::default() };
-            Digest::of(&pass, &Cut::default(), Some(Display { hz: 60.0 })).map(Box::new)
+            Digest::of(&pass, &Cut::default(), Against::display(60.0)).map(Box::new)
         };
         lab.facts("kestrel-1.1").frames = digest(16_670_000);
         lab.facts("kestrel-1.2").frames = digest(14_100_000);

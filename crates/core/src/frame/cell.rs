@@ -55,12 +55,12 @@ pub fn passes_summed(passes: &[&Digest]) -> Option<PassesSummed> {
 
 #[cfg(test)]
 mod tests {
-    use super::super::{AVERAGE_RATE, Cut, LOW_1, Pass};
+    use super::super::{AVERAGE_RATE, Against, Cut, LOW_1, Pass};
     use super::*;
 
     fn digest(ms: u64, frames: usize) -> Digest {
         let pass = Pass { shown: vec![ms * 1_000_000; frames], ..Pass::default() };
-        Digest::of(&pass, &Cut::default(), None).unwrap()
+        Digest::of(&pass, &Cut::default(), Against::default()).unwrap()
     }
 
     #[test]

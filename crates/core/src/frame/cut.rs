@@ -54,6 +54,25 @@ impl Cut {
         self.0.get(next).is_some_and(|stretch| stretch.from <= moment)
     }
 
+    /// Returns the stretches of frames that are kept, each without a gap.
+    pub fn runs<'a>(&self, shown: &'a [u64]) -> Vec<&'a [u64]> {
+        let (mut moment, mut from) = (0, None);
+        let mut runs = Vec::new();
+        for (place, frame) in shown.iter().enumerate() {
+            match (self.leaves_out(Nanos(moment)), from) {
+                (true, Some(begun)) => {
+                    runs.push(&shown[begun..place]);
+                    from = None;
+                }
+                (false, None) => from = Some(place),
+                _ => {}
+            }
+            moment += frame;
+        }
+        runs.extend(from.map(|begun| &shown[begun..]));
+        runs
+    }
+
     /// Returns the pass without what is left out.
     pub fn applied(&self, pass: &Pass) -> Pass {
         let mut moment = 0;
@@ -69,6 +88,7 @@ impl Cut {
             shown: kept(&pass.shown),
             processor: kept(&pass.processor),
             graphics: kept(&pass.graphics),
+            presenting: kept(&pass.presenting),
         }
     }
 }
@@ -108,6 +128,8 @@ mod tests {
         assert_eq!((kept.shown.len(), kept.processor.len()), (7, 0));
         assert_eq!(cut.to_string(), "0–0.02 s, 0.055–0.07 s");
         assert_eq!(Cut::default().applied(&pass), pass);
+        assert_eq!(cut.runs(&[10 * MS; 10]), [&[10 * MS; 4][..], &[10 * MS; 3]]);
+        assert_eq!(Cut::default().runs(&pass.shown), [&pass.shown[..]]);
     }
 
     #[test]

@@ -17,7 +17,7 @@ const RATE: &str = "fps";
 pub const HEADLINES: [&str; 2] = [AVERAGE_RATE, LOW_1];
 
 /// Name, unit and better way of every measure, in the order in which they are shown.
-const ALL: [(&str, &str, Better); 18] = [
+const ALL: [(&str, &str, Better); 21] = [
     (AVERAGE_RATE, RATE, Better::More),
     (LOW_1, RATE, Better::More),
     ("low 0.1%", RATE, Better::More),
@@ -34,11 +34,14 @@ const ALL: [(&str, &str, Better); 18] = [
     ("over budget", "%", Better::Less),
     ("missed refreshes", "", Better::Less),
     ("on time", "%", Better::More),
+    ("plays on time", "%", Better::More),
+    ("late frames", "", Better::Less),
+    ("dropped frames", "", Better::Less),
     ("uncapped rate", RATE, Better::More),
     ("frames", "", Better::More),
 ];
 
-/// Returns the measures that a pass yields: of a display only where one is stated.
+/// Returns the measures that a pass yields: of a display or a source only where one is stated.
 pub fn measures() -> Vec<Measure> {
     let measure = |(name, unit, better): (&str, &str, Better)| Measure {
         name: name.to_owned(),
@@ -57,7 +60,7 @@ pub fn is_measure(name: &str) -> bool {
 pub fn readings(digest: &Digest) -> Vec<Reading> {
     let sums = &digest.sums;
     let minutes = sums.time.seconds() / 60.0;
-    let paced = digest.paced.as_ref();
+    let (paced, played) = (digest.paced.as_ref(), digest.played.as_ref());
     let few = |least: usize| format!("refused: {} frames, and {least} are needed", sums.frames);
     let (few_1, few_01) = (few(LEAST_FRAMES_LOW_1), few(LEAST_FRAMES_LOW_01));
     let beyond = |frames: u64| format!("refused: fewer than {frames} frames");
@@ -78,6 +81,9 @@ pub fn readings(digest: &Digest) -> Vec<Reading> {
         paced.and_then(|paced| known(paced.over * 100.0)),
         paced.and_then(|paced| known(paced.missed as f64)),
         paced.and_then(|paced| known(paced.on_time * 100.0)),
+        played.and_then(|played| known(played.on_time() * 100.0)),
+        played.and_then(|played| known(played.late as f64)),
+        played.and_then(|played| known(played.dropped as f64)),
         digest.busy.as_ref().and_then(|busy| known(busy.rate)),
         known(sums.frames as f64),
     ];
@@ -106,20 +112,22 @@ fn or_refused(value: Option<f64>, why: String) -> Option<(Option<f64>, String)> 
 
 #[cfg(test)]
 mod tests {
-    use super::super::{Cut, Display, Pass};
+    use super::super::{Against, Cut, Pass};
     use super::*;
 
     #[test]
     fn what_is_refused_says_why_and_what_has_no_ground_is_not_there() {
         let pass = Pass { shown: vec![20_000_000; 300], ..Pass::default() };
-        let of = |display| readings(&Digest::of(&pass, &Cut::default(), display).unwrap());
-        let found = of(None);
+        let of = |against| readings(&Digest::of(&pass, &Cut::default(), against).unwrap());
+        let found = of(Against::default());
         let by = |name: &str| found.iter().find(|reading| reading.name == name);
         assert_eq!(by(AVERAGE_RATE).unwrap().value, Some(50.0));
         assert_eq!(by(LOW_1).unwrap().seen, "refused: 300 frames, and 1000 are needed");
         assert!(by("over budget").is_none() && by("uncapped rate").is_none());
-        let found = of(Some(Display { hz: 60.0 }));
+        let found = of(Against { plays_at: Some(24.0), ..Against::display(60.0) });
         let missed = found.iter().find(|reading| reading.name == "missed refreshes").unwrap();
         assert_eq!(missed.value, Some(60.0), "300 frames of 20 ms fill 360 refreshes");
+        let dropped = found.iter().find(|reading| reading.name == "dropped frames").unwrap();
+        assert_eq!(dropped.value, Some(0.0), "50 frames a second show all of 24");
     }
 }

@@ -1,6 +1,6 @@
 //! A pass, and what is kept beside its frames.
 
-use super::{Busy, Cap, Cut, Display, Paced, Sums, busy, cap, paced, sums};
+use super::{Against, Busy, Cap, Cut, Paced, Played, Sums, busy, cap, paced, played, sums};
 use crate::measure::Reading;
 use serde::{Deserialize, Serialize};
 
@@ -13,6 +13,8 @@ pub struct Pass {
     pub processor: Vec<u64>,
     /// How long the graphics card was busy with each, likewise.
     pub graphics: Vec<u64>,
+    /// How long the call took by which each frame was presented, likewise.
+    pub presenting: Vec<u64>,
 }
 
 /// What a log held that is no frame time. None of it reaches a sum.
@@ -35,6 +37,8 @@ pub struct Faults {
     pub wrapped: u64,
     /// Rows cut short at the end of the file.
     pub truncated: u64,
+    /// Frames that were presented and could not be recorded.
+    pub dropped: u64,
 }
 
 impl Faults {
@@ -53,6 +57,11 @@ impl Faults {
             of(self.repeated, "repeated moment", "repeated moments"),
             of(self.backward, "moment out of order", "moments out of order"),
             of(self.truncated, "row cut short at the end", "rows cut short at the end"),
+            of(
+                self.dropped,
+                "frame that could not be recorded",
+                "frames that could not be recorded",
+            ),
         ]
         .into_iter()
         .flatten()
@@ -85,6 +94,9 @@ pub struct PassAbout {
     /// Named places.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub marks: Vec<Mark>,
+    /// What else was presented while it was captured, and is not in it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub also: Vec<String>,
     /// What the frames come to.
     pub digest: Digest,
 }
@@ -95,12 +107,16 @@ pub struct Digest {
     /// What is left out.
     #[serde(default, skip_serializing_if = "Cut::is_empty")]
     pub cut: Cut,
-    /// The display, where the study states one.
-    pub display: Option<Display>,
+    /// What it is held against.
+    #[serde(flatten)]
+    pub against: Against,
     /// The sums.
     pub sums: Sums,
     /// How it went on that display.
     pub paced: Option<Paced>,
+    /// How it held the rate of what was played.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub played: Option<Played>,
     /// What pins its rate.
     pub cap: Option<Cap>,
     /// What its work would allow.
@@ -109,7 +125,7 @@ pub struct Digest {
 
 impl Digest {
     /// Returns what `pass` comes to, or `None` where the cut leaves nothing.
-    pub fn of(pass: &Pass, cut: &Cut, display: Option<Display>) -> Option<Self> {
+    pub fn of(pass: &Pass, cut: &Cut, against: Against) -> Option<Self> {
         let cut_pass;
         let kept = match cut.is_empty() {
             true => pass,
@@ -122,9 +138,14 @@ impl Digest {
         let median_ns = sums.median * 1e9;
         Some(Self {
             cut: cut.clone(),
-            display,
-            paced: display.map(|display| paced(&kept.shown, median_ns, display)),
-            cap: cap(&kept.shown, median_ns, display),
+            against,
+            paced: against.display.map(|display| paced(&kept.shown, median_ns, display)),
+            // What lies on both sides of a gap has turns of its own.
+            played: against.plays_at.and_then(|rate| {
+                let runs = cut.runs(&pass.shown);
+                runs.iter().filter_map(|run| played(run, rate)).reduce(Played::plus)
+            }),
+            cap: cap(&kept.shown, median_ns, against.display),
             busy: busy(&kept.processor, &kept.graphics),
             sums,
         })
@@ -149,12 +170,15 @@ mod tests {
             ..Pass::default()
         };
         let stretch = |from, to| Stretch { from: Nanos(from), to: Nanos(to) };
-        let whole = Digest::of(&pass, &Cut::default(), None).unwrap();
+        let whole = Digest::of(&pass, &Cut::default(), Against::default()).unwrap();
         assert!((whole.sums.rate - 104.0 / 3.0).abs() < 1e-9);
         let cut = Cut::without(vec![stretch(0, 2_000_000_000)]);
-        let digest = Digest::of(&pass, &cut, Some(Display { hz: 90.0 })).unwrap();
+        let digest = Digest::of(&pass, &cut, Against::display(90.0)).unwrap();
         assert_eq!((digest.sums.rate, digest.paced.unwrap().missed), (100.0, 0));
-        assert_eq!(Digest::of(&pass, &Cut::without(vec![stretch(0, u64::MAX)]), None), None);
+        assert_eq!(
+            Digest::of(&pass, &Cut::without(vec![stretch(0, u64::MAX)]), Against::default()),
+            None
+        );
     }
 
     #[test]

@@ -4,6 +4,7 @@
 //! floating-point number) and refuses what it cannot read rightly.
 
 mod amount;
+mod count;
 mod decimal;
 mod number;
 mod read_time;
@@ -13,6 +14,7 @@ mod span;
 mod temperature;
 
 pub use amount::{Amount, parse_amount};
+pub use count::display_count;
 pub use number::{Decimals, ReadNumber, is_known_unit, parse_clock, parse_number, seconds_in};
 pub use read_time::read_time;
 pub use share::{display_share, parse_share};

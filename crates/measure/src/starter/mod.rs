@@ -12,7 +12,7 @@ mod stream;
 mod watched;
 mod wire;
 
-pub(crate) use control::run;
+pub(crate) use control::{Beside, Next, run, run_beside};
 pub use serve::serve;
 pub(crate) use wire::{Ended, Order, Report, Spools};
 

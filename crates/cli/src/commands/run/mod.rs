@@ -6,6 +6,7 @@ mod session;
 use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
+use crate::mark_signal::mark_on_signal;
 use crate::rig_name::{Known, rig_name};
 use crate::stop_signals::stop_on_signals;
 use crate::study_file::{OpenStudy, read_study};
@@ -199,6 +200,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         tell_rounding(args, &workloads, ctx);
     }
     let stop = stop_on_signals()?;
+    let mark_signal = mark_on_signal()?;
     let logbook = Logbook::create_or_open(&open.logbook())?;
     let against = glance(&machine, &open.folder, ctx);
     let session = Session {
@@ -206,6 +208,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         seed,
         found: &found,
         mark: ctx.mark()?,
+        mark_signal: &mark_signal,
         place,
         machine,
         watched: !args.unwatched,

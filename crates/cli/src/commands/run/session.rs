@@ -20,8 +20,8 @@ use honest_lap_core::workload::Workload;
 use honest_lap_draw::{Role, Sheet};
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use honest_lap_measure::{
-    Ending, Event, Machine, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay, drive,
-    read_versions,
+    Ending, Event, Machine, MarkSignal, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay,
+    drive, read_versions,
 };
 
 /// What a session is made of before it has a name.
@@ -30,6 +30,7 @@ pub(super) struct Session<'a> {
     pub(super) seed: u64,
     pub(super) found: &'a RigFound,
     pub(super) mark: String,
+    pub(super) mark_signal: &'a MarkSignal,
     pub(super) place: Place,
     pub(super) machine: Machine,
     pub(super) watched: bool,
@@ -82,6 +83,7 @@ impl Session<'_> {
             watched: self.watched,
             meters: &self.study.meters,
             mark: self.mark,
+            mark_signal: Some(self.mark_signal),
         };
         announce(&plan, ctx);
         let mut book = Bookkeeper {
@@ -255,6 +257,7 @@ impl Sink for Bookkeeper<'_> {
                 };
                 self.progress.lap_starting(start, *left, budget);
             }
+            Event::Frames(live) => self.progress.frames(*live),
             Event::LapEnded(start, result) => {
                 let body =
                     LapBody { started: std::mem::take(&mut self.started), ..result.body.clone() };

@@ -1,0 +1,141 @@
+//! Frames of real programs on a screen without a monitor: OpenGL by GLX and EGL, Vulkan, a library
+//! that looks functions up as it runs, and a game.
+//!
+//! `scripts/test` installs them; one that is missing fails its test.
+
+#![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
+
+use honest_lap_testkit::{Came, Screen, TestEnv};
+use serde_json::Value;
+
+const LAP: &str = env!("CARGO_BIN_EXE_lap");
+const SDL: &str = "/usr/libexec/installed-tests/SDL2";
+
+/// Drives each workload once on a screen of its own.
+fn driven(workloads: &str) -> (TestEnv, Came) {
+    let screen = Screen::new();
+    let env = TestEnv::with_study(LAP, &format!("[study]\nwarm_up = 0\nlaps = 1\n{workloads}"));
+    let mut command = env.command(&["run", "--unwatched"]);
+    let came = command.env("DISPLAY", screen.display()).output().unwrap().into();
+    (env, came)
+}
+
+fn workload(name: &str, command: &str, frames: &str, more: &str) -> String {
+    format!(
+        "[workload.{name}]\nkind = \"frames\"\nlimit = \"60s\"\ncommand = [{command}]\nframes = {frames}\n{more}\n"
+    )
+}
+
+fn lap(env: &TestEnv, number: usize) -> Value {
+    let name = format!("here-1.{number}");
+    let json: Value =
+        serde_json::from_str(&env.lap_ok(&["show", &name, "--format", "json"])).unwrap();
+    json["groups"][0]["rows"][0].clone()
+}
+
+#[test]
+fn a_vulkan_program_that_shows_so_many_frames_is_recorded_to_the_frame() {
+    let cubes = [1, 200, 3_000].map(|n| {
+        workload(
+            &format!("cube-{n}"),
+            &format!("\"vkcube\", \"--c\", \"{n}\""),
+            "\"presented\"",
+            "",
+        )
+    });
+    let (env, came) = driven(&cubes.concat());
+    let shown = |number| lap(&env, number)["frames_read_as"].as_str().unwrap().to_owned();
+    assert!(shown(2).contains("200 frames through Vulkan by `vkcube`"), "{came}");
+    assert!(shown(3).contains("3,000 frames through Vulkan by `vkcube`"), "{came}");
+    assert_eq!(lap(&env, 3)["frames"], 2_999);
+    let one = "frames: window 1 presented 1 frame, and a frame time lies between two";
+    assert!(came.stderr.contains(one), "{came}");
+}
+
+#[test]
+fn opengl_programs_agree_with_what_they_count_themselves() {
+    let printed = "readings = [{ name = \"counted\", pattern = '(\\d+) frames in', unit = \"frames\", better = \"more\" }]";
+    let frames = "{ presented = { for = \"6s\" } }";
+    let gears = |name: &str, program: &str| {
+        workload(name, &format!("\"stdbuf\", \"-oL\", \"{program}\""), frames, printed)
+    };
+    let (env, came) = driven(&[gears("glx", "glxgears"), gears("egl", "es2gears_x11")].concat());
+    assert_eq!(came.status, Some(0), "{came}");
+    for (number, api) in [(1, "GLX"), (2, "EGL")] {
+        let shown = lap(&env, number);
+        assert!(shown["frames_read_as"].as_str().unwrap().contains(api), "{shown:#}");
+        let said = shown["stdout_lines"].as_array().unwrap().iter().find_map(|line| {
+            let (frames, rest) = line.as_str()?.split_once(" frames in ")?;
+            Some((frames.parse::<usize>().ok()?, rest.split(' ').next()?.parse::<f64>().ok()?))
+        });
+        let (frames, seconds) = said.unwrap();
+        let log = format!("{api}.csv");
+        env.lap_ok(&["export", &format!("here-1.{number}"), "--out", &log]);
+        let text = std::fs::read_to_string(env.path().join(log)).unwrap();
+        let times = text.lines().skip(1).map(|row| row.split(',').next().unwrap().parse().unwrap());
+        let times: Vec<u64> = times.collect();
+        // It says how many frames it drew in its first five seconds: so many of ours take as long,
+        // but for what its first frame took to be drawn and the half unit of its last digit.
+        let ours = times[..frames - 1].iter().sum::<u64>() as f64 / 1e9;
+        let first = times[..5].iter().sum::<u64>() as f64 / 1e9;
+        assert!(
+            (ours - seconds).abs() < 0.1 + first,
+            "{api}: {ours} s against {seconds} s, {first}"
+        );
+    }
+}
+
+#[test]
+fn programs_that_look_functions_up_as_they_run_are_caught() {
+    let frames = "{ presented = { for = \"2s\" } }";
+    let printed = "readings = [{ name = \"own\", pattern = '([0-9.]+) frames per second', in = \"errors\", unit = \"fps\", better = \"more\" }]";
+    let sdl = |name: &str, program: &str, environment: &str| {
+        let more = format!("{printed}\nenvironment = {{ {environment} }}");
+        workload(name, &format!("\"{SDL}/{program}\""), frames, &more)
+    };
+    let all = [
+        sdl("glx", "testgl2", ""),
+        sdl("egl", "testgl2", "SDL_VIDEO_X11_FORCE_EGL = \"1\""),
+        sdl("vulkan", "testvulkan", ""),
+    ];
+    let (env, came) = driven(&all.concat());
+    assert_eq!(came.status, Some(0), "{came}");
+    let found: Value = serde_json::from_str(&env.lap_ok(&[
+        "compare",
+        "--measure",
+        "average rate",
+        "--measure",
+        "own",
+        "--format",
+        "json",
+    ]))
+    .unwrap();
+    let typical: Vec<f64> = found["groups"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|group| group["rows"][0]["typical"].as_f64().unwrap())
+        .collect();
+    for pair in typical.chunks(2) {
+        // Its own rate ends a little later, with the program.
+        assert!((pair[0] / pair[1] - 1.0).abs() < 0.1, "{typical:?}");
+    }
+    for (number, api) in [(1, "GLX"), (2, "EGL"), (3, "Vulkan")] {
+        let shown = lap(&env, number);
+        assert!(shown["frames_read_as"].as_str().unwrap().contains(api), "{shown:#}");
+    }
+}
+
+#[test]
+fn a_game_is_captured_as_it_is() {
+    let game = workload(
+        "game",
+        "\"/usr/games/chromium-bsu\"",
+        "{ presented = { frames = 40 } }",
+        "environment = { SDL_AUDIODRIVER = \"dummy\" }\nrefresh = \"60 Hz\"",
+    );
+    let (env, came) = driven(&game);
+    assert_eq!(came.status, Some(0), "{came}");
+    assert_eq!((&lap(&env, 1)["frames"], &lap(&env, 1)["outcome"]), (&40.into(), &"done".into()));
+    env.assert_nothing_runs();
+}

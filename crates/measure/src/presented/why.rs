@@ -1,0 +1,177 @@
+//! Why nothing was captured, in words: what was seen, and nothing else.
+
+use super::program::Program;
+use super::witness::Seen;
+use honest_lap_core::plain::plain_line;
+use honest_lap_present_abi::LobbyRead;
+
+/// Programs that are named; more of them say nothing new.
+const MOST_NAMED: usize = 3;
+
+/// Returns why nothing came from a lap of the command `word`.
+///
+/// `seen` is what its processes were when they were last looked at; `file` is what its program file
+/// is, for one that ended before it could be looked at; `lobby` is what processes said themselves.
+pub(super) fn why(word: &str, seen: &[&Seen], file: Option<Program>, lobby: &LobbyRead) -> String {
+    if lobby.dropped > 0 {
+        let cause = trouble_words(lobby.trouble);
+        return format!(
+            "{} frames were presented and none could be recorded: {cause}",
+            lobby.dropped
+        );
+    }
+    let mut told: Vec<String> = Vec::new();
+    for line in seen.iter().map(|seen| of_process(seen, file)) {
+        if !told.contains(&line) {
+            told.push(line);
+        }
+    }
+    told.truncate(MOST_NAMED);
+    if told.is_empty() {
+        told.push(of_file(word, file, lobby.loaded));
+    }
+    format!("nothing was captured: {}", told.join("; "))
+}
+
+fn of_process(seen: &Seen, file: Option<Program>) -> String {
+    let name = plain_line(&seen.name);
+    // The system hides a guarded process from other users; the file of the command shows its mode.
+    if seen.loaded.is_none() && file.is_some_and(|file| file.set_id) {
+        return format!("`{name}` {GUARDED}");
+    }
+    if seen.foreign == Some(true) && seen.guarded != Some(true) {
+        return format!(
+            "`{name}` runs as another user, who may not reach the recorder or the folder that it \
+             writes to"
+        );
+    }
+    if seen.loaded == Some(true) {
+        return match seen.graphics.as_slice() {
+            [] => format!(
+                "`{name}` had the recorder in it and never presented: it loaded no library of OpenGL \
+                 or Vulkan"
+            ),
+            libraries => format!(
+                "`{name}` had the recorder in it, loaded {}, and never presented a frame",
+                libraries.join(", ")
+            ),
+        };
+    }
+    if let Some(program) = seen.program
+        && let Some(why) = of_program(program)
+    {
+        return format!("`{name}` {why}");
+    }
+    match (seen.guarded, seen.told, seen.apart) {
+        (Some(true), ..) => format!("`{name}` {}", GUARDED),
+        (_, Some(false), _) => format!(
+            "`{name}` ran without the environment it was given: whatever started it cleared that, and \
+             the recorder with it"
+        ),
+        (.., Some(true)) => format!(
+            "`{name}` ran in a container (file systems of its own), where the recorder is not to be \
+             found"
+        ),
+        _ if seen.loaded.is_none() => format!("`{name}` may not be looked at by this user"),
+        _ => format!("`{name}` did not load the recorder, and nothing that was looked at says why"),
+    }
+}
+
+const GUARDED: &str = "runs with other rights than its user's (set-uid, set-gid or capabilities), so the \
+                       system loads nothing into it";
+
+fn of_program(program: Program) -> Option<&'static str> {
+    match program {
+        Program { narrow: true, .. } => {
+            Some("is a 32-bit program, and the recorder is a 64-bit one")
+        }
+        Program { fixed: true, .. } => Some("is linked statically: nothing can be loaded into it"),
+        _ => None,
+    }
+}
+
+fn of_file(word: &str, file: Option<Program>, loaded: u32) -> String {
+    let word = plain_line(word);
+    let why = match (file, loaded) {
+        (Some(program), 0) if of_program(program).is_some() => {
+            of_program(program).unwrap_or_default()
+        }
+        (Some(Program { set_id: true, .. }), 0) => GUARDED,
+        (_, 0) => {
+            "ended before it could be looked at, and no process said that it had the recorder in it"
+        }
+        _ => "had the recorder in it and ended without presenting a frame",
+    };
+    format!("`{word}` {why}")
+}
+
+/// Returns an error number in words.
+pub(super) fn trouble_words(number: Option<u32>) -> String {
+    let number = number.and_then(|number| i32::try_from(number).ok());
+    match number.map(std::io::Error::from_raw_os_error) {
+        Some(err) => {
+            let text = err.to_string();
+            // `No space left on device (os error 28)`: the number helps nobody here.
+            text.split(" (os error").next().unwrap_or(&text).to_lowercase()
+        }
+        None => "for no reason that it could tell".to_owned(),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn seen() -> Seen {
+        Seen::usual("dome")
+    }
+
+    fn says(seen: &Seen, wanted: &str) {
+        let said = why("dome", &[seen], None, &LobbyRead::default());
+        assert!(
+            said.contains(wanted) && said.starts_with("nothing was captured: `dome`"),
+            "{said}"
+        );
+    }
+
+    #[test]
+    fn each_cause_is_what_was_seen() {
+        let program = |narrow, fixed| Some(Program { narrow, fixed, set_id: false });
+        says(&Seen { program: program(true, true), ..seen() }, "is a 32-bit program");
+        says(&Seen { program: program(false, true), ..seen() }, "is linked statically");
+        says(&Seen { guarded: Some(true), ..seen() }, "set-uid");
+        says(&Seen { foreign: Some(true), ..seen() }, "runs as another user");
+        says(&Seen { told: Some(false), ..seen() }, "ran without the environment");
+        says(&Seen { apart: Some(true), ..seen() }, "ran in a container");
+        says(&Seen { loaded: Some(true), ..seen() }, "loaded no library of OpenGL");
+        let graphics = vec!["libEGL.so".to_owned()];
+        says(&Seen { loaded: Some(true), graphics, ..seen() }, "loaded libEGL.so, and never");
+        says(&Seen { loaded: None, told: None, ..seen() }, "may not be looked at");
+        let hidden =
+            Seen { loaded: None, told: None, guarded: None, foreign: Some(true), ..seen() };
+        let file = Some(Program { set_id: true, ..Program::default() });
+        assert!(why("dome", &[&hidden], file, &LobbyRead::default()).contains("set-uid"));
+        says(&seen(), "nothing that was looked at says why");
+    }
+
+    #[test]
+    fn a_program_that_ended_at_once_is_judged_by_its_file_and_by_what_was_said() {
+        let of =
+            |file, loaded| why("./dome", &[], file, &LobbyRead { loaded, ..LobbyRead::default() });
+        let fixed = Program { fixed: true, ..Program::default() };
+        assert!(of(Some(fixed), 0).contains("`./dome` is linked statically"));
+        assert!(of(Some(Program::default()), 2).contains("ended without presenting a frame"));
+        assert!(of(None, 0).contains("ended before it could be looked at"));
+        let set_id = Program { set_id: true, ..Program::default() };
+        assert!(of(Some(set_id), 0).contains("set-uid"));
+    }
+
+    #[test]
+    fn what_was_presented_and_lost_is_told_first() {
+        let lobby = LobbyRead { loaded: 1, dropped: 120, trouble: Some(28) };
+        assert_eq!(
+            why("dome", &[&seen()], None, &lobby),
+            "120 frames were presented and none could be recorded: no space left on device"
+        );
+    }
+}

@@ -1,0 +1,105 @@
+//! A Vulkan layer: stands in front of `vkQueuePresentKHR`.
+//!
+//! Only the function by which a loader and a layer agree is exported: this file is preloaded too,
+//! and an exported `vkGet…ProcAddr` would take the loader's own place in the program. Names, types
+//! and meaning are those of the Vulkan 1.3 specification and of version 2 of the interface between
+//! loader and layers.
+
+mod chain;
+mod device;
+mod instance;
+mod table;
+
+use crate::sys::Pointer;
+use chain::Look;
+use core::ffi::{CStr, c_char, c_void};
+use core::mem::transmute;
+use core::ptr::null_mut;
+
+/// What a Vulkan function returns.
+type Answer = i32;
+const SUCCESS: Answer = 0;
+const INITIALIZATION_FAILED: Answer = -3;
+
+/// `VkNegotiateLayerInterface`.
+#[repr(C)]
+struct Negotiate {
+    kind: u32,
+    next: Pointer,
+    version: u32,
+    of_instance: Option<Look>,
+    of_device: Option<Look>,
+    of_physical: Option<Look>,
+}
+
+/// # Safety
+/// `asked` is null or points to a `VkNegotiateLayerInterface`.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn vkNegotiateLoaderLayerInterfaceVersion(asked: *mut c_void) -> Answer {
+    // SAFETY: the caller upholds it.
+    let Some(asked) = (unsafe { asked.cast::<Negotiate>().as_mut() }) else {
+        return INITIALIZATION_FAILED;
+    };
+    if asked.version < 2 {
+        return INITIALIZATION_FAILED;
+    }
+    asked.version = 2;
+    asked.of_instance = Some(of_instance);
+    asked.of_device = Some(of_device);
+    asked.of_physical = None;
+    SUCCESS
+}
+
+/// Returns our own function of this name, or null; of a device's functions alone, or of all.
+fn ours(name: &CStr, of_device_alone: bool) -> Pointer {
+    let of_device: Pointer = match name.to_bytes() {
+        b"vkGetDeviceProcAddr" => of_device as Look as Pointer,
+        b"vkQueuePresentKHR" => device::queue_present as device::Present as Pointer,
+        b"vkCreateSwapchainKHR" => device::create_swapchain as device::CreateSwapchain as Pointer,
+        b"vkDestroyDevice" => device::destroy as chain::Destroy as Pointer,
+        _ => null_mut(),
+    };
+    if !of_device.is_null() || of_device_alone {
+        return of_device;
+    }
+    match name.to_bytes() {
+        b"vkGetInstanceProcAddr" => of_instance as Look as Pointer,
+        b"vkCreateInstance" => instance::create as instance::Create as Pointer,
+        b"vkDestroyInstance" => instance::destroy as chain::Destroy as Pointer,
+        b"vkCreateDevice" => device::create as device::Create as Pointer,
+        _ => null_mut(),
+    }
+}
+
+/// `vkGetInstanceProcAddr` of this layer.
+///
+/// # Safety
+/// As of the function of this name.
+unsafe extern "C" fn of_instance(instance: Pointer, name: *const c_char) -> Pointer {
+    // SAFETY: the caller upholds that it ends in a zero.
+    let own = ours(unsafe { CStr::from_ptr(name) }, false);
+    if !own.is_null() || instance.is_null() {
+        return own;
+    }
+    // SAFETY: it is a living instance.
+    match unsafe { instance::INSTANCES.of(instance) } {
+        // SAFETY: what was kept is the next layer's look-up.
+        Some(known) => unsafe { transmute::<Pointer, Look>(known.look())(instance, name) },
+        None => null_mut(),
+    }
+}
+
+/// `vkGetDeviceProcAddr` of this layer.
+///
+/// # Safety
+/// As of the function of this name.
+unsafe extern "C" fn of_device(device: Pointer, name: *const c_char) -> Pointer {
+    // SAFETY: it is a living device.
+    let Some(known) = (unsafe { device::DEVICES.of(device) }) else { return null_mut() };
+    // SAFETY: what was kept is the next layer's look-up, and the arguments are the caller's.
+    let next = unsafe { transmute::<Pointer, Look>(known.look())(device, name) };
+    // SAFETY: the caller upholds that it ends in a zero.
+    let own = ours(unsafe { CStr::from_ptr(name) }, true);
+    // A device that cannot present has no function for it, and none of ours either.
+    if own.is_null() || next.is_null() { next } else { own }
+}
