@@ -27,6 +27,13 @@ impl Ctx {
         jiff::Timestamp::from_second(now.as_second()).unwrap_or(now).to_string()
     }
 
+    /// Returns how long ago `then` was, RFC 3339; `None` where it is no moment of the past.
+    pub fn age_of(&self, then: &str) -> Option<honest_lap_core::time::Nanos> {
+        let then: jiff::Timestamp = then.parse().ok()?;
+        let age = jiff::Timestamp::now().duration_since(then).as_nanos();
+        u64::try_from(age).ok().map(honest_lap_core::time::Nanos)
+    }
+
     /// Returns the time of day on this machine's clock in `span` from now: `14:32`.
     pub fn time_of_day_in(&self, span: honest_lap_core::time::Nanos) -> String {
         let seconds = i64::try_from(span.0 / 1_000_000_000).unwrap_or(i64::MAX);

@@ -36,20 +36,14 @@ fn study() -> Study {
         keep: false,
         weight: 1.0,
         group: None,
+        jobs_a_month: None,
     };
     let encoders = vec!["hardware".to_owned(), "software".to_owned()];
-    Study {
-        title: None,
-        question: None,
-        baseline: None,
-        margin: 0.02,
-        workloads: vec![
-            workload("reel", vec![("encoder".to_owned(), encoders)]),
-            workload("still", Vec::new()),
-        ],
-        rigs: Vec::new(),
-        meters: Vec::new(),
-    }
+    let workloads = vec![
+        workload("reel", vec![("encoder".to_owned(), encoders)]),
+        workload("still", Vec::new()),
+    ];
+    Study { margin: 0.02, workloads, ..Study::default() }
 }
 
 fn table(text: &str, common: &Common) -> Result<Vec<Entry>, EntryError> {

@@ -17,8 +17,10 @@
 #![warn(missing_docs)]
 
 pub mod campaign;
+pub mod claim;
 pub mod conditions;
 pub mod doubt;
+pub mod energy;
 pub mod entry;
 pub mod forecast;
 pub mod frame;

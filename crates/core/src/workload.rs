@@ -289,6 +289,8 @@ pub struct Workload {
     pub weight: f64,
     /// The group of workloads that it belongs to, such as games.
     pub group: Option<String>,
+    /// How often it is done in a month, for what a faster machine would save.
+    pub jobs_a_month: Option<f64>,
 }
 
 /// An outside meter: a command that prints a number a line.

@@ -1,9 +1,11 @@
 //! Clean sessions of eight laps, by the noise models of the design: no doubt more often than it says.
 
 use honest_lap_core::doubt::{Evidence, LapFacts, doubts};
+use honest_lap_core::judge::Assumptions;
 use honest_lap_core::lap::{LapHead, LapName};
 use honest_lap_core::random::SplitMix;
 use honest_lap_core::session::SessionName;
+use honest_lap_core::study::Study;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -13,6 +15,7 @@ const LAPS: u32 = 8;
 
 #[test]
 fn clean_sessions_of_eight_laps_raise_no_doubt_more_often_than_it_says() {
+    let (study, assume) = (Study::default(), Assumptions::default());
     for (seed, cv) in [(1, 0.005), (2, 0.02), (3, 0.05)] {
         let mut noise = SplitMix::new(seed);
         let mut raised: BTreeMap<&str, u32> = BTreeMap::new();
@@ -30,7 +33,18 @@ fn clean_sessions_of_eight_laps_raise_no_doubt_more_often_than_it_says() {
                 laps.iter().map(|lap| (lap.name.clone(), Box::default())).collect();
             let untimed = BTreeSet::new();
             let (laps, facts, untimed) = (&laps, &facts, &untimed);
-            for doubt in doubts(&Evidence { laps, facts, versions: &[], views: &[], untimed }) {
+            let (study, assume) = (&study, &assume);
+            let evidence = Evidence {
+                laps,
+                facts,
+                versions: &[],
+                views: &[],
+                untimed,
+                sittings: &[],
+                study,
+                assume,
+            };
+            for doubt in doubts(&evidence) {
                 *raised.entry(doubt.name).or_default() += 1;
                 most.insert(doubt.name, doubt.false_alarms.unwrap_or(0.0));
             }

@@ -293,7 +293,7 @@ fn sessions(case: &Case) -> Result<Value, StatError> {
 /// The difference of b against a, with laps of one session each.
 fn judged(case: &Case, session_spread: SessionSpread, margin: f64) -> Difference {
     let cell = |name| Cell::from_sessions(vec![case.series(name)]).unwrap();
-    across_rigs(&cell("a"), &cell("b"), &Assumptions { margin, session_spread })
+    across_rigs(&cell("a"), &cell("b"), &Assumptions::of(margin, session_spread))
 }
 
 fn floor(case: &Case) -> Value {

@@ -8,8 +8,8 @@ use honest_lap_core::doubt::LapFacts;
 use honest_lap_core::lap::LapName;
 use honest_lap_core::measure::Reading;
 use honest_lap_core::remark::{RemarkKind, Subject};
-use honest_lap_core::session::{SessionAbout, SessionName};
-use std::collections::{BTreeSet, HashMap};
+
+use std::collections::HashMap;
 
 impl Logbook {
     /// Returns what was read from the laps that `condition` selects, by their number here.
@@ -85,19 +85,5 @@ impl Logbook {
             all.insert(name, Box::new(facts));
         }
         Ok(all)
-    }
-
-    /// Returns the sessions that ended when their laps looked precise enough.
-    pub fn looked(&self) -> Result<BTreeSet<SessionName>, LogbookError> {
-        let names = self.names()?;
-        let query = "SELECT id, about FROM session WHERE about <> '{}'";
-        let rows =
-            self.rows(query, &[], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
-        let mut looked = BTreeSet::new();
-        for (id, text) in rows {
-            let about: SessionAbout = self.parsed(&text, "what is known of a session")?;
-            looked.extend(names.of(id).filter(|_| about.looked()).cloned());
-        }
-        Ok(looked)
     }
 }

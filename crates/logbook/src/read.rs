@@ -6,7 +6,7 @@ use crate::open::Logbook;
 use crate::write::json;
 use honest_lap_core::frame::Digest;
 use honest_lap_core::lap::{Captured, LapBody, LapHead, LapName, Outcome, Usage};
-use honest_lap_core::session::{SessionName, SessionRecord, VersionLine};
+use honest_lap_core::session::{SessionName, SessionRecord};
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::Task;
@@ -195,16 +195,21 @@ impl Logbook {
         Ok(found.unwrap_or_default())
     }
 
-    /// Returns every session, in the order written.
-    pub fn sessions(&self) -> Result<Vec<SessionPage>, LogbookError> {
+    /// Returns what was written down when each session began, in the order written.
+    pub fn records(&self) -> Result<Vec<SessionRecord>, LogbookError> {
+        Ok(self.numbered_records()?.into_iter().map(|(_, record)| record).collect())
+    }
+
+    fn numbered_records(&self) -> Result<Vec<(i64, SessionRecord)>, LogbookError> {
         let names = self.names()?;
-        let query = "SELECT id, seed, started, tool, found, versions, about FROM session";
+        let query =
+            "SELECT id, seed, started, tool, found, versions, about FROM session ORDER BY id";
         let raw = self.rows(query, &[], |row| {
             let texts: [String; 5] =
                 [row.get(2)?, row.get(3)?, row.get(4)?, row.get(5)?, row.get(6)?];
             Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?, texts))
         })?;
-        let mut pages: BTreeMap<i64, SessionPage> = BTreeMap::new();
+        let mut all = Vec::new();
         for (id, seed, [started, tool, found, versions, about]) in raw {
             let name = names.of(id).cloned().ok_or_else(|| self.damaged("a session's name"))?;
             let record = SessionRecord {
@@ -216,6 +221,16 @@ impl Logbook {
                 versions: self.parsed(&versions, "a session's versions")?,
                 about: self.parsed(&about, "what is known of a session")?,
             };
+            all.push((id, record));
+        }
+        Ok(all)
+    }
+
+    /// Returns every session, in the order written.
+    pub fn sessions(&self) -> Result<Vec<SessionPage>, LogbookError> {
+        let names = self.names()?;
+        let mut pages: BTreeMap<i64, SessionPage> = BTreeMap::new();
+        for (id, record) in self.numbered_records()? {
             let (not_done, workloads) = Default::default();
             let page =
                 SessionPage { record, counted: 0, warm_up: 0, set_aside: 0, not_done, workloads };
@@ -257,21 +272,6 @@ impl Logbook {
             page.workloads.dedup();
         }
         Ok(pages)
-    }
-
-    /// Returns what every session's programs said of their version.
-    pub fn versions(&self) -> Result<Vec<(SessionName, VersionLine)>, LogbookError> {
-        let names = self.names()?;
-        let query = "SELECT id, versions FROM session ORDER BY id";
-        let raw =
-            self.rows(query, &[], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
-        let mut all = Vec::new();
-        for (id, text) in raw {
-            let name = names.of(id).ok_or_else(|| self.damaged("a session's name"))?;
-            let lines: Vec<VersionLine> = self.parsed(&text, "a session's versions")?;
-            all.extend(lines.into_iter().map(|line| (name.clone(), line)));
-        }
-        Ok(all)
     }
 
     /// Returns every form of every workload's task, in the order first driven.

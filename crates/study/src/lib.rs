@@ -6,6 +6,7 @@
 mod frames;
 mod launch;
 mod mistake;
+mod others;
 mod read;
 mod reading;
 mod rig;

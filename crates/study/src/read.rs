@@ -1,14 +1,15 @@
 //! The whole file: syntax first, then every table, telling all mistakes at once.
 
 use crate::mistake::{Mistake, nearest};
+use crate::others::{claims, elsewhere};
 use crate::reading::meter;
 use crate::rig::rig;
 use crate::section::{Mistakes, Section};
 use crate::workload::{Defaults, laps, limit, rest, warm_up, workload};
 use honest_lap_core::session::is_rig_name;
-use honest_lap_core::study::{DEFAULT_MARGIN, Study};
+use honest_lap_core::study::{DEFAULT_MARGIN, Rig, Study};
 use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::parse_share;
+use honest_lap_core::unit::{parse_amount, parse_share, parse_span};
 use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
@@ -16,9 +17,20 @@ use toml::de::{DeTable, DeValue};
 /// A study larger than this is not one that a person wrote.
 pub const MOST_STUDY_BYTES: u64 = 4 << 20;
 
-const TABLES: [&str; 4] = ["study", "workload", "rig", "meter"];
-const STUDY_KEYS: [&str; 8] =
-    ["title", "question", "baseline", "margin", "laps", "warm_up", "rest", "limit"];
+const TABLES: [&str; 6] = ["study", "workload", "rig", "meter", "claim", "elsewhere"];
+const STUDY_KEYS: [&str; 11] = [
+    "title",
+    "question",
+    "baseline",
+    "margin",
+    "laps",
+    "warm_up",
+    "rest",
+    "limit",
+    "expect",
+    "stale_after",
+    "hour_worth",
+];
 
 /// Returns the study that `text` writes, or all its mistakes in the order of the text.
 pub fn read(text: &str) -> Result<Study, Vec<Mistake>> {
@@ -89,18 +101,10 @@ fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> 
         }
     }
     let baseline = header.and_then(|h| h.text("baseline"));
-    if let (Some(header), Some(base)) = (header, baseline)
-        && !rigs.is_empty()
-        && !rigs.iter().any(|rig| rig.name == base)
-    {
-        let names = rigs.iter().map(|rig| rig.name.as_str());
-        let remedy = match nearest(base, names.clone()) {
-            Some(near) => format!("did you mean \"{near}\"?"),
-            None => format!("name one of: {}", names.collect::<Vec<_>>().join(", ")),
-        };
-        let span = header.get("baseline").map_or(0..0, Spanned::span);
-        mistakes.add(span, format!("no rig is called \"{base}\""), remedy);
+    if let (Some(header), Some(base)) = (header, baseline) {
+        known_rig(header, "baseline", base, &rigs);
     }
+    let expect: Vec<String> = header.map(|h| expect(h, &rigs)).unwrap_or_default();
     Some(Study {
         title: header.and_then(|h| h.text("title")).map(str::to_owned),
         question: header.and_then(|h| h.text("question")).map(str::to_owned),
@@ -109,7 +113,35 @@ fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> 
         workloads,
         rigs,
         meters,
+        expect,
+        stale_after: header.and_then(|h| h.quantity("stale_after", parse_span)),
+        hour: header.and_then(|h| h.quantity("hour_worth", parse_amount)),
+        claims: claims(mistakes, &top),
+        elsewhere: elsewhere(mistakes, &top),
     })
+}
+
+/// Tells of a rig's name under `key` that names none of `rigs`, where there are any.
+fn known_rig(header: &Section, key: &str, name: &str, rigs: &[Rig]) {
+    if rigs.is_empty() || rigs.iter().any(|rig| rig.name == name) {
+        return;
+    }
+    let names = rigs.iter().map(|rig| rig.name.as_str());
+    let remedy = match nearest(name, names.clone()) {
+        Some(near) => format!("did you mean \"{near}\"?"),
+        None => format!("name one of: {}", names.collect::<Vec<_>>().join(", ")),
+    };
+    let span = header.get(key).map_or(0..0, Spanned::span);
+    header.mistakes.add(span, format!("no rig is called \"{name}\""), remedy);
+}
+
+fn expect(header: &Section, rigs: &[Rig]) -> Vec<String> {
+    let items = header.list("expect").unwrap_or_default();
+    let names: Vec<&str> = items.iter().filter_map(|item| header.text_of("expect", item)).collect();
+    for name in &names {
+        known_rig(header, "expect", name, rigs);
+    }
+    names.into_iter().map(str::to_owned).collect()
 }
 
 fn margin(header: &Section) -> Option<f64> {

@@ -397,3 +397,40 @@ fn mistakes_about_frames_are_told_with_their_remedy() {
     );
     says("kind = \"capacity\"\ncommand = \"x\"", "`capacity` is not built yet");
 }
+
+#[test]
+fn what_others_say_is_read_and_its_mistakes_are_told() {
+    const HEAD: &str = "[workload.still]\nkind = \"task\"\ncommand = \"x\"\njobs_a_month = 40\n\
+        [rig.heron]\nmodel = \"H12\"\nparts = { card = \"L2\", driver = \"8.1\" }\npower = { idle = \"21 W\" }\n";
+    let text = format!(
+        "[study]\nexpect = [\"heron\"]\nstale_after = \"90 days\"\nhour_worth = \"45 EUR\"\n{HEAD}\
+         [[claim]]\nsays = \"heron is faster than wren\"\nwho = \"Lumen Works\"\n\
+         [[elsewhere]]\nrig = \"osprey\"\nworkload = \"still\"\nsettings = {{ threads = 2 }}\n\
+         value = \"0:41.5\"\nsource = \"a leaflet\"\n"
+    );
+    let study = read(&text).unwrap();
+    assert_eq!(study.claims[0].who.as_deref(), Some("Lumen Works"));
+    let number = &study.elsewhere[0];
+    assert_eq!((number.value, number.unit.as_str()), (41.5, "s"));
+    assert_eq!(number.settings.get("threads"), Some("2"));
+    assert_eq!(study.stale_after.map(|span| span.seconds()), Some(90.0 * 86_400.0));
+    let rig = &study.rigs[0];
+    assert_eq!(
+        (rig.parts.len(), rig.power.idle, rig.model.as_deref()),
+        (2, Some(21.0), Some("H12"))
+    );
+    assert_eq!(study.workloads[0].jobs_a_month, Some(40.0));
+    for (wrong, expected) in [
+        ("[study]\nexpect = [\"hern\"]\n", "no rig is called \"hern\" | did you mean \"heron\"?"),
+        ("[[claim]]\nwho = \"Lumen Works\"\n", "[[claim]] has no `says`"),
+        ("[[elsewhere]]\nrig = \"a\"\nworkload = \"still\"\nvalue = \"4 s\"\n", "has no `source`"),
+        (
+            "[[elsewhere]]\nrig = \"a\"\nworkload = \"still\"\nvalue = 4\nmeasure = \"sky\"\nsource = \"b\"\n",
+            "which way `sky` is better is not said",
+        ),
+        ("[rig.wren]\npower = { mean = \"85 J\" }\n", "`mean` is in J, and power is in W"),
+    ] {
+        let found = told(&format!("{wrong}{HEAD}"));
+        assert!(found.len() == 1 && found[0].contains(expected), "{found:?}");
+    }
+}

@@ -13,7 +13,7 @@ use std::collections::BTreeSet;
 use std::ops::Range;
 use toml::Spanned;
 
-const KEYS: [&str; 29] = [
+const KEYS: [&str; 30] = [
     "about",
     "kind",
     "command",
@@ -43,6 +43,7 @@ const KEYS: [&str; 29] = [
     "plays_at",
     "weight",
     "group",
+    "jobs_a_month",
 ];
 const REST_KEYS: [&str; 3] = ["at_least", "until_below", "at_most"];
 const PRODUCT_KEYS: [&str; 4] = ["file", "at_least", "sha256", "check"];
@@ -138,6 +139,7 @@ pub(crate) fn workload(
     }
     let weight = weight(&section).unwrap_or(1.0);
     let group = section.text("group").map(str::to_owned);
+    let jobs_a_month = jobs_a_month(&section);
     // Only now may a missing piece end the reading: every key has told its own mistakes.
     let kind = kind?;
     if command.is_none() && by_hand.is_none() {
@@ -178,6 +180,7 @@ pub(crate) fn workload(
         keep,
         weight,
         group,
+        jobs_a_month,
     })
 }
 
@@ -287,6 +290,17 @@ fn weight(section: &Section) -> Option<f64> {
         section.mistakes.add(value.span(), "`weight` is no weight", remedy);
     }
     weight
+}
+
+fn jobs_a_month(section: &Section) -> Option<f64> {
+    let value = section.get("jobs_a_month")?;
+    let number: Option<f64> = number(value);
+    let jobs = number.filter(|jobs| *jobs > 0.0 && jobs.is_finite());
+    if jobs.is_none() {
+        let remedy = "write how often it is done in a month: jobs_a_month = 120";
+        section.mistakes.add(value.span(), "`jobs_a_month` is no number of jobs", remedy);
+    }
+    jobs
 }
 
 fn exit_codes(section: &Section) -> Vec<i32> {

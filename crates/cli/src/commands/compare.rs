@@ -3,20 +3,16 @@
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
+use crate::lab::{Asked, Lab, check_names, weighing};
 use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
 use clap::ValueEnum;
-use honest_lap_core::doubt::{Doubt, Evidence, doubts};
-use honest_lap_core::judge::{
-    Ask, Assumptions, Direction, Overall, SessionSpread, Weighing, WorkloadView, compare, overall,
-};
-use honest_lap_core::lap::LapHead;
-use honest_lap_core::measure::TIME;
+use honest_lap_core::judge::{Ask, Direction, Overall, Weighing, overall};
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::parse_share;
 use honest_lap_core::workload::Workload;
 use honest_lap_logbook::{Logbook, TaskForm};
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 
 /// Show who is ahead, by how much, how surely
 #[derive(clap::Args, Debug)]
@@ -57,7 +53,8 @@ enum Across {
     Variants,
 }
 
-fn margin(text: &str) -> Result<f64, String> {
+/// Returns the margin that `text` states.
+pub fn margin(text: &str) -> Result<f64, String> {
     match parse_share(text) {
         Ok(share) if share > 0.0 && share < 1.0 => Ok(share),
         Ok(_) => Err("a margin lies above 0 % and below 100 %".to_owned()),
@@ -67,7 +64,8 @@ fn margin(text: &str) -> Result<f64, String> {
 
 pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
-    let sheet = if args.overall { indexes(args, &open)? } else { comparison(args, &open)? };
+    let sheet =
+        if args.overall { indexes(args, &open, ctx)? } else { comparison(args, &open, ctx)? };
     ctx.ui.print(&sheet, args.output.format)?;
     Ok(Exit::Done)
 }
@@ -75,14 +73,8 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
 impl CompareArgs {
     /// Returns the arguments of a bare `lap compare`.
     pub fn plain() -> Self {
-        Self::of(Vec::new())
-    }
-
-    /// Returns the arguments of `lap compare` with these workloads.
-    pub fn of(workloads: Vec<String>) -> Self {
-        let format = crate::args::FormatArg::Text;
-        let measure = Vec::new();
-        let output = OutputArgs { format };
+        let output = OutputArgs { format: crate::args::FormatArg::Text };
+        let (workloads, measure) = (Vec::new(), Vec::new());
         let (across, baseline, margin, overall) = (None, None, None, false);
         Self { workloads, across, baseline, margin, measure, overall, output }
     }
@@ -92,13 +84,15 @@ impl CompareArgs {
 pub fn comparison(
     args: &CompareArgs,
     open: &OpenStudy,
+    ctx: &Ctx,
 ) -> Result<honest_lap_draw::Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
-    let mut judged = judged(args, &open.study, &logbook)?;
+    let (lab, asked) = lab(args, open, &logbook, ctx)?;
+    let mut judged = lab.judged(lab.ask(&asked, &open.study), &open.study);
     if !args.workloads.is_empty() {
         judged.views.retain(|view| args.workloads.contains(&view.workload));
     }
-    let works = works(&judged.ask, &judged.tasks);
+    let works = works(&judged.ask, &lab.tasks);
     let remarks = logbook.remarks()?;
     let shown = sheets::Shown {
         views: &judged.views,
@@ -111,11 +105,40 @@ pub fn comparison(
     Ok(sheets::compare(&open.study, &shown, &works))
 }
 
+/// Returns the lab, with all that `args` ask about in it.
+fn lab(
+    args: &CompareArgs,
+    open: &OpenStudy,
+    logbook: &Logbook,
+    ctx: &Ctx,
+) -> Result<(Lab, Asked), CmdError> {
+    let directions = args.across.map(|across| match across {
+        Across::Rigs => Direction::Rigs,
+        Across::Variants => Direction::Variants,
+    });
+    let asked = Asked {
+        workloads: args.workloads.clone(),
+        baseline: args.baseline.clone(),
+        margin: args.margin,
+        measures: args.measure.clone(),
+        directions: directions.into_iter().collect(),
+    };
+    let mut lab = Lab::read(&open.study, logbook, ctx)?;
+    check_names(&asked, &lab)?;
+    lab.add_energy(&asked.measures);
+    Ok((lab, asked))
+}
+
 /// Returns the sheet of the study's workloads weighed: all of them, and by group.
-fn indexes(args: &CompareArgs, open: &OpenStudy) -> Result<honest_lap_draw::Sheet, CmdError> {
+fn indexes(
+    args: &CompareArgs,
+    open: &OpenStudy,
+    ctx: &Ctx,
+) -> Result<honest_lap_draw::Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
-    let judged = judged(args, &open.study, &logbook)?;
+    let (lab, asked) = lab(args, open, &logbook, ctx)?;
     let study = &open.study;
+    let judged = lab.judged(lab.ask(&asked, study), study);
     // What the study no longer has weighs nothing.
     let named =
         |workload: &&Workload| args.workloads.is_empty() || args.workloads.contains(&workload.name);
@@ -124,12 +147,7 @@ fn indexes(args: &CompareArgs, open: &OpenStudy) -> Result<honest_lap_draw::Shee
     let index = |over: String, wanted: &dyn Fn(&Workload) -> bool| {
         let only: BTreeSet<String> =
             workloads.iter().filter(|w| wanted(w)).map(|w| w.name.clone()).collect();
-        let weighing = Weighing {
-            weights: workloads.iter().map(|w| (w.name.clone(), w.weight)).collect(),
-            rig_order: judged.ask.rig_order.clone(),
-            assume: Assumptions { margin, session_spread: judged.spread },
-            only,
-        };
+        let weighing = Weighing { only, ..weighing(study, &judged.ask, judged.assume) };
         // Of nothing there is no index: an empty list would mean all.
         let found = match weighing.only.is_empty() {
             true => Overall::default(),
@@ -149,114 +167,6 @@ fn indexes(args: &CompareArgs, open: &OpenStudy) -> Result<honest_lap_draw::Shee
     }
     let study = Study { margin, ..study.clone() };
     Ok(sheets::overall(&study, &all, judged.spread))
-}
-
-/// A logbook's laps, compared and doubted.
-pub struct Judged {
-    pub ask: Ask,
-    pub tasks: Vec<TaskForm>,
-    /// The laps of the compared forms.
-    pub laps: Vec<LapHead>,
-    pub views: Vec<WorkloadView>,
-    pub doubts: Vec<Doubt>,
-    pub spread: SessionSpread,
-}
-
-/// Returns everything in the logbook compared and doubted, as `args` ask.
-pub fn judged(args: &CompareArgs, study: &Study, logbook: &Logbook) -> Result<Judged, CmdError> {
-    let tasks = logbook.tasks()?;
-    let mut laps = logbook.laps()?;
-    check_names(args, &laps)?;
-    let ask = ask(args, study, &tasks, logbook)?;
-    // Everything is compared, whatever is shown: the spread between sessions is the study's own,
-    // and a figure must not change with what is beside it on the page.
-    let (views, spread) = compare(&laps, &ask);
-    let (versions, facts) = (logbook.versions()?, logbook.facts()?);
-    // Only laps of the compared form stand beside each other.
-    laps.retain(|lap| ask.tasks.get(&lap.workload) == Some(&lap.task));
-    let doubts = doubts(&Evidence {
-        laps: &laps,
-        facts: &facts,
-        versions: &versions,
-        views: &views,
-        untimed: &ask.untimed,
-    });
-    Ok(Judged { ask, tasks, laps, views, doubts, spread })
-}
-
-fn check_names(args: &CompareArgs, laps: &[LapHead]) -> Result<(), CmdError> {
-    let known = |of: fn(&LapHead) -> &str| laps.iter().map(of).collect::<BTreeSet<&str>>();
-    let list = |names: BTreeSet<&str>| names.into_iter().collect::<Vec<_>>().join(", ");
-    let workloads = known(|lap| &lap.workload);
-    if let Some(unknown) = args.workloads.iter().find(|w| !workloads.contains(w.as_str())) {
-        return Err(CmdError::request(
-            format!("no laps of a workload `{unknown}` are in the logbook"),
-            format!("it has laps of: {}", list(workloads)),
-        ));
-    }
-    let read = laps.iter().flat_map(|lap| &lap.readings).map(|reading| reading.name.as_str());
-    let measures: BTreeSet<&str> = read.chain([TIME]).collect();
-    if let Some(unknown) = args.measure.iter().find(|m| !measures.contains(m.as_str())) {
-        return Err(CmdError::request(
-            format!("no lap in the logbook has a measure `{unknown}`"),
-            format!("they have: {}", list(measures)),
-        ));
-    }
-    let rigs = known(|lap| &lap.name.session.rig);
-    match &args.baseline {
-        Some(rig) if !rigs.contains(rig.as_str()) => Err(CmdError::request(
-            format!("no laps of a rig `{rig}` are in the logbook"),
-            format!("it has laps of: {}", list(rigs)),
-        )),
-        _ => Ok(()),
-    }
-}
-
-fn ask(
-    args: &CompareArgs,
-    study: &Study,
-    tasks: &[TaskForm],
-    logbook: &Logbook,
-) -> Result<Ask, CmdError> {
-    let baseline = args.baseline.iter().chain(&study.baseline).cloned();
-    let rigs = study.rigs.iter().map(|rig| rig.name.clone());
-    let variants = study.workloads.iter().map(|w| (w.name.clone(), w.variants()));
-    let directions = args.across.map(|across| match across {
-        Across::Rigs => Direction::Rigs,
-        Across::Variants => Direction::Variants,
-    });
-    let mut forms = last_driven(tasks);
-    for workload in &study.workloads {
-        // The study's present form, where it has been driven; its last one otherwise.
-        if let Some(id) = logbook.task_number(&workload.name, &workload.task)?
-            && tasks.iter().any(|form| form.id == id && form.last_driven.is_some())
-        {
-            forms.insert(workload.name.clone(), id);
-        }
-    }
-    let form_of = |id: &u32| tasks.iter().find(|form| form.id == *id);
-    let untimed =
-        forms.iter().filter(|(_, id)| form_of(id).is_some_and(|form| form.task.kind.is_untimed()));
-    Ok(Ask {
-        untimed: untimed.map(|(name, _)| name.clone()).collect(),
-        measures: args.measure.clone(),
-        looked: logbook.looked()?,
-        rig_order: baseline.chain(rigs).collect(),
-        variant_order: variants.collect(),
-        tasks: forms,
-        directions: directions.into_iter().collect(),
-        margin: args.margin.unwrap_or(study.margin),
-    })
-}
-
-fn last_driven(tasks: &[TaskForm]) -> BTreeMap<String, u32> {
-    let mut last: BTreeMap<String, (&Option<String>, u32)> = BTreeMap::new();
-    for form in tasks.iter().filter(|form| form.last_driven.is_some()) {
-        let this = (&form.last_driven, form.id);
-        let known = last.entry(form.workload.clone()).or_insert(this);
-        *known = this.max(*known);
-    }
-    last.into_iter().map(|(workload, (_, id))| (workload, id)).collect()
 }
 
 /// Returns how much work a lap of each compared workload does, where that is known.

@@ -66,7 +66,7 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
         let drive = super::run::RunArgs::as_rig("here", LAPS_HERE);
         super::run::run_in(&drive, &open, false, ctx)?;
     }
-    let sheet = super::compare::comparison(&super::compare::CompareArgs::plain(), &open)?;
+    let sheet = super::compare::comparison(&super::compare::CompareArgs::plain(), &open, ctx)?;
     ctx.ui.print(&sheet, crate::args::FormatArg::Text)?;
     ctx.ui.say(Role::Quiet, "");
     ctx.ui.say(

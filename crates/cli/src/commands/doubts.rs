@@ -1,9 +1,9 @@
 //! `lap doubts`: everything that may mislead, and what would settle it.
 
 use crate::args::{Cli, OutputArgs};
-use crate::commands::compare::{CompareArgs, judged};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
+use crate::lab::{Asked, Lab, check_names};
 use crate::sheets;
 use crate::study_file::read_study;
 use honest_lap_logbook::Logbook;
@@ -25,8 +25,10 @@ pub struct DoubtsArgs {
 pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let logbook = Logbook::open(&open.logbook())?;
-    let asked = CompareArgs::of(args.workloads.clone());
-    let mut found = judged(&asked, &open.study, &logbook)?;
+    let asked = Asked { workloads: args.workloads.clone(), ..Asked::default() };
+    let lab = Lab::read(&open.study, &logbook, ctx)?;
+    check_names(&asked, &lab)?;
+    let mut found = lab.judged(lab.ask(&asked, &open.study), &open.study);
     if !args.workloads.is_empty() {
         found.doubts.retain(|doubt| args.workloads.contains(&doubt.workload));
     }

@@ -1,5 +1,6 @@
 //! One file a command: its arguments and what it does, thin.
 
+mod claim;
 mod clock;
 mod compare;
 mod completions;
@@ -46,6 +47,7 @@ pub enum Command {
     Compare(compare::CompareArgs),
     Plot(plot::PlotArgs),
     Doubts(doubts::DoubtsArgs),
+    Claim(claim::ClaimArgs),
     SetAside(set_aside::SetAsideArgs),
     Note(note::NoteArgs),
     Verify(verify::VerifyArgs),
@@ -74,6 +76,7 @@ pub fn dispatch(cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Command::Compare(args) => compare::run(args, cli, ctx),
         Command::Plot(args) => plot::run(args, cli, ctx),
         Command::Doubts(args) => doubts::run(args, cli, ctx),
+        Command::Claim(args) => claim::run(args, cli, ctx),
         Command::SetAside(args) => set_aside::run(args, cli, ctx),
         Command::Note(args) => note::run(args, cli, ctx),
         Command::Verify(args) => verify::run(args, cli, ctx),

@@ -1,5 +1,6 @@
 //! Records in, sheets out: what each command shows, without a terminal.
 
+mod claim;
 mod compare;
 mod doubts;
 mod frames;
@@ -14,6 +15,7 @@ mod sessions;
 mod verify;
 pub mod words;
 
+pub use claim::{Answered, claims};
 pub use compare::{Shown, Works, compare};
 pub use doubts::doubts;
 pub use frames::{FramedWorkload, ShownPass, frames};

@@ -22,9 +22,12 @@ mod too_few;
 
 use crate::conditions::Conditions;
 use crate::frame::Digest;
-use crate::judge::WorkloadView;
+use crate::judge::{Assumptions, WorkloadView};
 use crate::lap::{LapHead, LapName, Produced};
+use crate::rig::RigFound;
 use crate::session::{SessionName, VersionLine};
+use crate::study::Study;
+use crate::time::Nanos;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// A reason why a workload's figures may mislead.
@@ -58,6 +61,17 @@ pub struct LapFacts {
     pub frames: Option<Box<Digest>>,
 }
 
+/// A session, as doubts see it.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Sitting {
+    /// Its name.
+    pub name: SessionName,
+    /// The machine as found.
+    pub found: RigFound,
+    /// How long ago it began; `None` where that is not known.
+    pub age: Option<Nanos>,
+}
+
 /// What doubts are found in.
 #[derive(Clone, Copy, Debug)]
 pub struct Evidence<'a> {
@@ -71,6 +85,12 @@ pub struct Evidence<'a> {
     pub views: &'a [WorkloadView],
     /// Workloads that are not about their time.
     pub untimed: &'a BTreeSet<String>,
+    /// The sessions.
+    pub sittings: &'a [Sitting],
+    /// The study: what people know of the rigs, and expect.
+    pub study: &'a Study,
+    /// What verdicts take for granted.
+    pub assume: &'a Assumptions,
 }
 
 /// Returns every doubt about what `evidence` shows, by workload.
@@ -154,7 +174,6 @@ fn per_cent(share: f64) -> String {
 #[cfg(test)]
 mod testing {
     use super::*;
-    use crate::time::Nanos;
     use crate::variant::Settings;
 
     /// A made-up study's laps and facts.
@@ -164,6 +183,10 @@ mod testing {
         pub(super) facts: HashMap<LapName, Box<LapFacts>>,
         pub(super) views: Vec<WorkloadView>,
         pub(super) untimed: BTreeSet<String>,
+        pub(super) versions: Vec<(SessionName, VersionLine)>,
+        pub(super) sittings: Vec<Sitting>,
+        pub(super) study: Study,
+        pub(super) assume: Assumptions,
     }
 
     impl Lab {
@@ -203,9 +226,12 @@ mod testing {
             Evidence {
                 laps: &self.laps,
                 facts: &self.facts,
-                versions: &[],
+                versions: &self.versions,
                 views: &self.views,
                 untimed: &self.untimed,
+                sittings: &self.sittings,
+                study: &self.study,
+                assume: &self.assume,
             }
         }
     }

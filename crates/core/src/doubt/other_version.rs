@@ -49,6 +49,7 @@ fn sentence(lines: &BTreeMap<&str, BTreeSet<&str>>) -> String {
 
 #[cfg(test)]
 mod tests {
+    use super::super::testing::Lab;
     use super::*;
     use crate::lap::{LapName, Outcome};
     use crate::session::VersionLine;
@@ -67,9 +68,8 @@ mod tests {
     }
 
     fn doubts(laps: &[LapHead], versions: &[(SessionName, VersionLine)]) -> Vec<Doubt> {
-        let (facts, views, untimed) = Default::default();
-        let views: Vec<crate::judge::WorkloadView> = views;
-        find(&Evidence { laps, facts: &facts, versions, views: &views, untimed: &untimed })
+        let (laps, versions) = (laps.to_vec(), versions.to_vec());
+        Lab { laps, versions, ..Lab::default() }.found(find)
     }
 
     #[test]

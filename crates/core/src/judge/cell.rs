@@ -1,5 +1,6 @@
 //! A cell: the counted values of one rig, variant and measure, by session.
 
+use super::spread::Assumptions;
 use crate::measure::Better;
 use crate::session::SessionName;
 use crate::stat::{
@@ -172,6 +173,25 @@ impl Cell {
             return Ok(own);
         }
         let half = half.hypot(normal_quantile(1.0 - alpha / 2.0)? * self.care.reading).exp();
+        Ok(Interval { low: centre / half, high: centre * half })
+    }
+
+    /// Returns [`Self::interval`] for any day: widened by the luck of a day where there was one only.
+    ///
+    /// ```text
+    /// h = √(h² + (z·τ)²) on logs; with two sessions or more h as it is
+    /// ```
+    /// * Errors: as of [`typical_interval`].
+    pub(crate) fn interval_beyond_today(
+        &self,
+        assume: &Assumptions,
+    ) -> Result<Interval, StatError> {
+        let alpha = self.care.alpha() / f64::from(assume.shared_by);
+        let own = typical_interval(&self.values(), 1.0 - alpha)?;
+        let (centre, half) = ((own.low * own.high).sqrt(), (own.high / own.low).ln() / 2.0);
+        let tau = if self.basis() == Basis::Laps { assume.session_spread.value() } else { 0.0 };
+        let open = normal_quantile(1.0 - alpha / 2.0)? * tau.hypot(self.care.reading);
+        let half = half.hypot(open).exp();
         Ok(Interval { low: centre / half, high: centre * half })
     }
 

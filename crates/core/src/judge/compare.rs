@@ -1,15 +1,14 @@
 //! From laps to groups of judged rows.
 
-use super::cell::{Basis, Care, Cell};
-use super::count::Counts;
-use super::difference::{Difference, Ground, across_rigs, within_session};
+use super::cell::{Basis, Care};
+use super::difference::across_rigs;
 use super::rank::{Contender, ranking};
 use super::spread::{Assumptions, SessionSpread, session_spread};
-use super::verdict::{LEAST_LAPS, Refusal};
+use super::table::{Table, nothing, tables};
+use super::verdict::LEAST_LAPS;
 use super::view::{Against, Group, Held, Row, WorkloadView};
-use crate::frame;
 use crate::lap::LapHead;
-use crate::measure::{Better, Measure, TIME};
+use crate::measure::Better;
 use crate::session::SessionName;
 use crate::variant::Settings;
 use std::collections::{BTreeMap, BTreeSet};
@@ -44,231 +43,113 @@ pub struct Ask {
     pub looked: BTreeSet<SessionName>,
 }
 
-/// The laps of one workload, by rig and variant.
-type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<&'a LapHead>>;
-
 /// Returns every workload of `laps` compared, by name, and the spread between sessions assumed.
 pub fn compare(laps: &[LapHead], ask: &Ask) -> (Vec<WorkloadView>, SessionSpread) {
-    let mut workloads: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
-    for lap in laps {
-        workloads.entry(&lap.workload).or_default().push(lap);
-    }
-    let mut drafts: Vec<Draft> = Vec::new();
-    for (workload, laps) in &workloads {
-        let latest = laps.iter().map(|lap| lap.task).max().unwrap_or_default();
-        let task = ask.tasks.get(*workload).copied().unwrap_or(latest);
-        let measures = measures(workload, laps, task, ask);
-        drafts.extend(measures.into_iter().map(|m| Draft::new(workload, m, task, laps, ask)));
-    }
-    let cells =
-        drafts.iter().flat_map(|draft| draft.rows.iter()).filter_map(|row| row.cell.as_ref());
-    let spread = session_spread(cells);
-    let assume = Assumptions { margin: ask.margin, session_spread: spread };
-    (drafts.into_iter().map(|draft| draft.judged(ask, &assume)).collect(), spread)
+    let tables = tables(laps, ask);
+    let spread = spread_of(&tables);
+    let assume = Assumptions::of(ask.margin, spread);
+    (views(&tables, ask, &assume), spread)
 }
 
-/// Returns the measures of a workload that are compared: its time first, where it is about that.
-fn measures(workload: &str, laps: &[&LapHead], task: u32, ask: &Ask) -> Vec<Measure> {
-    let read = laps.iter().filter(|lap| lap.task == task).flat_map(|lap| &lap.readings);
-    let mut all: Vec<Measure> = Vec::new();
-    for measure in read.filter(|reading| !reading.reports_time).map(|r| r.measure()) {
-        if !all.iter().any(|known| known.name == measure.name) {
-            all.push(measure);
+/// Returns `tables` judged.
+pub fn views(tables: &[Table<'_>], ask: &Ask, assume: &Assumptions) -> Vec<WorkloadView> {
+    tables.iter().map(|table| judged(table, ask, assume)).collect()
+}
+
+/// Returns the spread between sessions that the cells of `tables` show.
+pub fn spread_of(tables: &[Table<'_>]) -> SessionSpread {
+    session_spread(tables.iter().flat_map(|table| &table.rows).filter_map(|row| row.cell.as_ref()))
+}
+
+fn judged(table: &Table<'_>, ask: &Ask, assume: &Assumptions) -> WorkloadView {
+    let rigs = distinct(table, |row| row.rig.clone());
+    let variants = distinct(table, |row| row.settings.clone());
+    let asked = |direction| ask.directions.contains(&direction);
+    let unasked = ask.directions.is_empty();
+    let mut groups = Vec::new();
+    // A lone cell still gets a table, which says that there is nothing beside it.
+    let alone = rigs.len() < 2 && variants.len() < 2;
+    if asked(Direction::Rigs) || unasked && (rigs.len() > 1 || alone) {
+        for settings in in_variant_order(table, variants.clone(), ask) {
+            groups.push(rigs_at(table, &settings, ask, assume));
         }
     }
-    let asked = |name: &str| ask.measures.iter().any(|asked| asked == name);
-    // A workload without a single score still gets a table, which says why there is none.
-    if !ask.untimed.contains(workload) || asked(TIME) || all.is_empty() {
-        all.insert(0, Measure::time());
+    if (asked(Direction::Variants) || unasked) && variants.len() > 1 {
+        groups.push(variants_on_rigs(table, rigs, variants, ask, assume));
     }
-    // Of the many measures of a pass, two are compared unless others are asked for.
-    let minor = |name: &str| frame::is_measure(name) && !frame::HEADLINES.contains(&name);
-    all.retain(|measure| match ask.measures.is_empty() {
-        true => !minor(&measure.name),
-        false => asked(&measure.name),
-    });
+    let (workload, task) = (table.workload.to_owned(), table.task);
+    WorkloadView { workload, measure: table.measure.clone(), task, groups }
+}
+
+fn distinct<T: Ord>(table: &Table<'_>, of: impl Fn(&Row) -> T) -> Vec<T> {
+    let mut all: Vec<T> = table.rows.iter().map(of).collect();
+    all.sort();
+    all.dedup();
     all
 }
 
-/// One measure of a workload with its cells summed up and not yet judged.
-struct Draft<'a> {
-    workload: &'a str,
-    measure: Measure,
-    task: u32,
-    cells: Cells<'a>,
-    rows: Vec<Row>,
+fn in_variant_order(table: &Table<'_>, mut variants: Vec<Settings>, ask: &Ask) -> Vec<Settings> {
+    let known = ask.variant_order.get(table.workload).map_or(&[][..], Vec::as_slice);
+    variants.sort_by_cached_key(|settings| (place(known, settings), settings.clone()));
+    variants
 }
 
-impl<'a> Draft<'a> {
-    fn new(
-        workload: &'a str,
-        measure: Measure,
-        task: u32,
-        laps: &[&'a LapHead],
-        ask: &Ask,
-    ) -> Self {
-        let mut cells: Cells = BTreeMap::new();
-        for lap in laps {
-            cells.entry((&lap.name.session.rig, &lap.settings)).or_default().push(lap);
-        }
-        let rows = cells
-            .iter()
-            .map(|((rig, settings), laps)| Row {
-                rig: (*rig).to_owned(),
-                settings: (*settings).clone(),
-                counts: Counts::of(laps, &measure.name, task),
-                cell: cell_of(laps, &measure.name, task, ask),
-                against: Against::Alone,
-                places: None,
-            })
-            .collect();
-        Self { workload, measure, task, cells, rows }
-    }
-
-    fn judged(self, ask: &Ask, assume: &Assumptions) -> WorkloadView {
-        let rigs = self.distinct(|row| row.rig.clone());
-        let variants = self.distinct(|row| row.settings.clone());
-        let asked = |direction| ask.directions.contains(&direction);
-        let unasked = ask.directions.is_empty();
-        let mut groups = Vec::new();
-        // A lone cell still gets a table, which says that there is nothing beside it.
-        let alone = rigs.len() < 2 && variants.len() < 2;
-        if asked(Direction::Rigs) || unasked && (rigs.len() > 1 || alone) {
-            for settings in self.in_variant_order(variants.clone(), ask) {
-                groups.push(self.rigs_at(&settings, ask, assume));
+fn rigs_at(table: &Table<'_>, settings: &Settings, ask: &Ask, assume: &Assumptions) -> Group {
+    let mut rows: Vec<Row> =
+        table.rows.iter().filter(|row| row.settings == *settings).cloned().collect();
+    let base = rows
+        .iter()
+        .filter(|row| row.cell.is_some())
+        .min_by_key(|row| (place(&ask.rig_order, &row.rig), row.rig.clone()))
+        .map(|row| (row.rig.clone(), row.cell.clone()));
+    let several = rows.len() > 1;
+    for row in &mut rows {
+        row.against = match (&base, &row.cell) {
+            _ if !several => Against::Alone,
+            (Some((rig, _)), _) if *rig == row.rig => Against::Baseline,
+            (Some((_, Some(base))), Some(cell)) => {
+                let (base, cell) =
+                    (base.as_cost(table.measure.better), cell.as_cost(table.measure.better));
+                Against::Other(across_rigs(&base, &cell, assume))
             }
-        }
-        if (asked(Direction::Variants) || unasked) && variants.len() > 1 {
-            groups.push(self.variants_on_rigs(rigs, variants, ask, assume));
-        }
-        let (workload, task) = (self.workload.to_owned(), self.task);
-        WorkloadView { workload, measure: self.measure, task, groups }
+            _ => Against::Other(nothing(row.counts.refusal())),
+        };
     }
+    give_places(&mut rows, table.measure.better, assume);
+    best_first(&mut rows, table.measure.better);
+    Group { held: Held::Variant(settings.clone()), rows }
+}
 
-    fn better(&self) -> Better {
-        self.measure.better
-    }
-
-    fn distinct<T: Ord>(&self, of: impl Fn(&Row) -> T) -> Vec<T> {
-        let mut all: Vec<T> = self.rows.iter().map(of).collect();
-        all.sort();
-        all.dedup();
-        all
-    }
-
-    fn in_variant_order(&self, mut variants: Vec<Settings>, ask: &Ask) -> Vec<Settings> {
-        let known = ask.variant_order.get(self.workload).map_or(&[][..], Vec::as_slice);
-        variants.sort_by_cached_key(|settings| (place(known, settings), settings.clone()));
-        variants
-    }
-
-    fn rigs_at(&self, settings: &Settings, ask: &Ask, assume: &Assumptions) -> Group {
-        let mut rows: Vec<Row> =
-            self.rows.iter().filter(|row| row.settings == *settings).cloned().collect();
-        let base = rows
+fn variants_on_rigs(
+    table: &Table<'_>,
+    mut rigs: Vec<String>,
+    variants: Vec<Settings>,
+    ask: &Ask,
+    assume: &Assumptions,
+) -> Group {
+    rigs.sort_by_key(|rig| place(&ask.rig_order, rig));
+    let variants = in_variant_order(table, variants, ask);
+    let mut all = Vec::new();
+    for rig in rigs {
+        let mut rows: Vec<Row> = variants
             .iter()
-            .filter(|row| row.cell.is_some())
-            .min_by_key(|row| (place(&ask.rig_order, &row.rig), row.rig.clone()))
-            .map(|row| (row.rig.clone(), row.cell.clone()));
+            .filter_map(|v| table.rows.iter().find(|r| r.rig == rig && r.settings == *v))
+            .cloned()
+            .collect();
+        let base = rows.iter().find(|row| row.cell.is_some()).cloned();
         let several = rows.len() > 1;
         for row in &mut rows {
-            row.against = match (&base, &row.cell) {
+            row.against = match &base {
                 _ if !several => Against::Alone,
-                (Some((rig, _)), _) if *rig == row.rig => Against::Baseline,
-                (Some((_, Some(base))), Some(cell)) => {
-                    let (base, cell) = (base.as_cost(self.better()), cell.as_cost(self.better()));
-                    Against::Other(across_rigs(&base, &cell, assume))
-                }
-                _ => Against::Other(nothing(row.counts.refusal())),
+                None => Against::Other(nothing(row.counts.refusal())),
+                Some(base) if base.settings == row.settings => Against::Baseline,
+                Some(base) => Against::Other(table.difference(base, row, assume)),
             };
         }
-        give_places(&mut rows, self.better(), assume);
-        best_first(&mut rows, self.better());
-        Group { held: Held::Variant(settings.clone()), rows }
+        best_first(&mut rows, table.measure.better);
+        all.append(&mut rows);
     }
-
-    fn variants_on_rigs(
-        &self,
-        mut rigs: Vec<String>,
-        variants: Vec<Settings>,
-        ask: &Ask,
-        assume: &Assumptions,
-    ) -> Group {
-        rigs.sort_by_key(|rig| place(&ask.rig_order, rig));
-        let variants = self.in_variant_order(variants, ask);
-        let mut all = Vec::new();
-        for rig in rigs {
-            let mut rows: Vec<Row> = variants
-                .iter()
-                .filter_map(|v| self.rows.iter().find(|r| r.rig == rig && r.settings == *v))
-                .cloned()
-                .collect();
-            let base = rows.iter().find(|row| row.cell.is_some()).cloned();
-            let several = rows.len() > 1;
-            for row in &mut rows {
-                row.against = match &base {
-                    _ if !several => Against::Alone,
-                    None => Against::Other(nothing(row.counts.refusal())),
-                    Some(base) if base.settings == row.settings => Against::Baseline,
-                    Some(base) => Against::Other(self.variant_difference(base, row, assume)),
-                };
-            }
-            best_first(&mut rows, self.better());
-            all.append(&mut rows);
-        }
-        Group { held: Held::Rigs, rows: all }
-    }
-
-    /// Pairs laps of the same rounds where there are any; otherwise the variants were driven in
-    /// different sittings, and are judged as different rigs would be.
-    fn variant_difference(&self, base: &Row, row: &Row, assume: &Assumptions) -> Difference {
-        let (Some(base_cell), Some(cell)) = (&base.cell, &row.cell) else {
-            return nothing(row.counts.refusal());
-        };
-        let cost = |value: f64| match self.better() {
-            Better::Less => value,
-            Better::More => value.recip(),
-        };
-        let by_round = |row: &Row| -> BTreeMap<(&SessionName, u32), f64> {
-            self.cells
-                .get(&(row.rig.as_str(), &row.settings))
-                .into_iter()
-                .flatten()
-                .filter(|lap| lap.task == self.task)
-                .filter_map(|lap| {
-                    Some(((&lap.name.session, lap.round), cost(lap.value(&self.measure.name)?)))
-                })
-                .collect()
-        };
-        let (theirs, ours) = (by_round(base), by_round(row));
-        let pairs: Vec<(f64, f64)> = theirs
-            .iter()
-            .filter_map(|(round, &base)| ours.get(round).map(|&ours| (base, ours)))
-            .collect();
-        if pairs.is_empty() {
-            let better = self.better();
-            across_rigs(&base_cell.as_cost(better), &cell.as_cost(better), assume)
-        } else {
-            let care: Care = base_cell.care().with(cell.care());
-            within_session(&pairs, care, assume)
-        }
-    }
-}
-
-fn cell_of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Option<Cell> {
-    let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
-    let mut step = 0.0f64;
-    for lap in laps.iter().filter(|lap| lap.task == task) {
-        if let Some(value) = lap.value(measure) {
-            sessions.entry(&lap.name.session).or_default().push(value);
-            step = step.max(lap.step_of(measure).unwrap_or(0.0));
-        }
-    }
-    let looked = sessions.keys().any(|&session| ask.looked.contains(session));
-    let named = sessions.into_iter().map(|(name, laps)| (name.clone(), laps));
-    let cell = Cell::from_named(named.collect()).ok()?;
-    let cell = if looked { cell.looked_at() } else { cell };
-    Some(if step > 0.0 { cell.read_in_steps(step) } else { cell })
+    Group { held: Held::Rigs, rows: all }
 }
 
 /// Gives a place to every row that has enough laps for a verdict, where there are two of them.
@@ -294,10 +175,6 @@ fn give_places(rows: &mut [Row], better: Better, assume: &Assumptions) {
             rows[place].places = Some(found);
         }
     }
-}
-
-fn nothing(why: Refusal) -> Difference {
-    Difference::refused(why, Ground::ThisSessionOnly, None)
 }
 
 fn place<T: PartialEq>(order: &[T], item: &T) -> usize {

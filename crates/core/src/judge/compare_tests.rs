@@ -1,7 +1,7 @@
 //! Comparisons on small, literal logbooks.
 
 use super::*;
-use crate::judge::Verdict;
+use crate::judge::{Difference, Ground, Refusal, Verdict};
 use crate::lap::{LapName, Outcome};
 use crate::time::Nanos;
 

@@ -54,8 +54,13 @@ impl Difference {
         self.speed.map(|speed| 1.0 - 1.0 / speed)
     }
 
+    /// Returns whether there is no verdict.
+    pub fn is_refused(&self) -> bool {
+        matches!(self.verdict, Verdict::Refused(_))
+    }
+
     /// Returns a difference of which nothing can be said.
-    pub(super) fn refused(why: Refusal, ground: Ground, settle: Option<Settle>) -> Self {
+    pub(crate) fn refused(why: Refusal, ground: Ground, settle: Option<Settle>) -> Self {
         let (speed, interval, reading) = (None, None, 0.0);
         Self { speed, interval, verdict: Verdict::Refused(why), ground, settle, reading }
     }
@@ -90,7 +95,7 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
     };
     let care = base.care().with(cell.care());
     let tau = assume.session_spread.value();
-    let (reading, alpha) = (care.reading, care.alpha());
+    let (reading, alpha) = (care.reading, care.alpha() / f64::from(assume.shared_by));
     let widened = Widened { sides: one_session, tau, reading, alpha };
     let Ok(judged) = judge(&ratio, assume.margin, &widened) else {
         return Difference::refused(Refusal::NoRatio, ground, None);
@@ -124,7 +129,8 @@ pub fn within_session(pairs: &[(f64, f64)], care: Care, assume: &Assumptions) ->
             None => Difference::refused(Refusal::NoLaps, ground, None),
         };
     }
-    let widened = Widened { sides: 0, tau: 0.0, reading: care.reading, alpha: care.alpha() };
+    let alpha = care.alpha() / f64::from(assume.shared_by);
+    let widened = Widened { sides: 0, tau: 0.0, reading: care.reading, alpha };
     let judged = paired(&base, &cell)
         .and_then(|ratio| judge(&ratio, assume.margin, &widened).map(|judged| (ratio, judged)));
     let Ok((ratio, judged)) = judged else {

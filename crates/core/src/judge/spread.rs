@@ -35,14 +35,21 @@ pub struct Assumptions {
     pub margin: f64,
     /// The luck of a day.
     pub session_spread: SessionSpread,
+    /// How many comparisons share the chance of error (Bonferroni): 1, unless any of several would
+    /// do to refute what is said of all.
+    pub shared_by: u32,
+}
+
+impl Assumptions {
+    /// Returns what a comparison that stands for itself takes for granted.
+    pub fn of(margin: f64, session_spread: SessionSpread) -> Self {
+        Self { margin, session_spread, shared_by: 1 }
+    }
 }
 
 impl Default for Assumptions {
     fn default() -> Self {
-        Self {
-            margin: DEFAULT_MARGIN,
-            session_spread: SessionSpread::Assumed(ASSUMED_SESSION_SPREAD),
-        }
+        Self::of(DEFAULT_MARGIN, SessionSpread::Assumed(ASSUMED_SESSION_SPREAD))
     }
 }
 

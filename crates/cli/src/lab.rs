@@ -1,0 +1,201 @@
+//! The lab: a study's whole logbook, as commands that judge it want it.
+//!
+//! Everything is read and compared, whatever is shown: the spread between sessions is the study's own,
+//! and a figure must not change with what is beside it on the page.
+
+use crate::ctx::Ctx;
+use crate::error::CmdError;
+use honest_lap_core::doubt::{Doubt, Evidence, LapFacts, Sitting, doubts};
+use honest_lap_core::energy::{add_energy, measures as energy_measures};
+use honest_lap_core::judge::{
+    Ask, Assumptions, Direction, SessionSpread, Table, Weighing, WorkloadView, spread_of, tables,
+    views,
+};
+use honest_lap_core::lap::{LapHead, LapName};
+use honest_lap_core::measure::Measure;
+use honest_lap_core::session::{SessionName, SessionRecord, VersionLine};
+use honest_lap_core::study::Study;
+use honest_lap_logbook::{Logbook, TaskForm};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+/// What is asked of a lab.
+#[derive(Clone, Debug, Default)]
+pub struct Asked {
+    /// Workloads to look at; all if empty.
+    pub workloads: Vec<String>,
+    /// The rig that the others are held against; the study's if there is none.
+    pub baseline: Option<String>,
+    /// How close counts as the same; the study's if there is none.
+    pub margin: Option<f64>,
+    /// The measures to compare; those of each workload if empty.
+    pub measures: Vec<String>,
+    /// Which ways to look; every way if empty.
+    pub directions: Vec<Direction>,
+}
+
+/// Everything that a logbook says.
+pub struct Lab {
+    pub laps: Vec<LapHead>,
+    pub facts: HashMap<LapName, Box<LapFacts>>,
+    pub tasks: Vec<TaskForm>,
+    sittings: Vec<Sitting>,
+    versions: Vec<(SessionName, VersionLine)>,
+    looked: BTreeSet<SessionName>,
+    /// The form of each workload's task that is compared.
+    forms: BTreeMap<String, u32>,
+}
+
+impl Lab {
+    /// Reads the logbook of `study`.
+    pub fn read(study: &Study, logbook: &Logbook, ctx: &Ctx) -> Result<Self, CmdError> {
+        let (tasks, laps, facts) = (logbook.tasks()?, logbook.laps()?, logbook.facts()?);
+        let records = logbook.records()?;
+        let of_record = |record: &SessionRecord| {
+            let name = record.name.clone();
+            record.versions.iter().map(move |line| (name.clone(), line.clone())).collect::<Vec<_>>()
+        };
+        let versions = records.iter().flat_map(of_record).collect();
+        let looked = records.iter().filter(|record| record.about.looked());
+        let looked = looked.map(|record| record.name.clone()).collect();
+        let mut forms = last_driven(&tasks);
+        for workload in &study.workloads {
+            // The study's present form, where it has been driven; its last one otherwise.
+            if let Some(id) = logbook.task_number(&workload.name, &workload.task)?
+                && tasks.iter().any(|form| form.id == id && form.last_driven.is_some())
+            {
+                forms.insert(workload.name.clone(), id);
+            }
+        }
+        let sitting = |record: SessionRecord| Sitting {
+            age: ctx.age_of(&record.started),
+            name: record.name,
+            found: record.found,
+        };
+        let sittings = records.into_iter().map(sitting).collect();
+        Ok(Self { laps, facts, tasks, sittings, versions, looked, forms })
+    }
+
+    /// Returns every measure that its laps have, the time first.
+    pub fn measures(&self) -> Vec<Measure> {
+        let mut all = vec![Measure::time()];
+        let read = self.laps.iter().flat_map(|lap| &lap.readings).map(|reading| reading.measure());
+        let facts = || self.facts.values().map(|facts| &**facts);
+        for measure in read.chain(energy_measures(facts())) {
+            if all.iter().all(|known| known.name != measure.name) {
+                all.push(measure);
+            }
+        }
+        all
+    }
+
+    /// Adds energy and power to the laps, where any of `wanted` is about them.
+    pub fn add_energy(&mut self, wanted: &[String]) {
+        let known = energy_measures(self.facts.values().map(|facts| &**facts));
+        if known.iter().any(|measure| wanted.contains(&measure.name)) {
+            add_energy(&mut self.laps, &self.facts);
+        }
+    }
+
+    /// Returns what `asked` comes to for its laps.
+    pub fn ask(&self, asked: &Asked, study: &Study) -> Ask {
+        let baseline = asked.baseline.iter().chain(&study.baseline).cloned();
+        let rigs = study.rigs.iter().map(|rig| rig.name.clone());
+        let variants = study.workloads.iter().map(|w| (w.name.clone(), w.variants()));
+        let form_of = |id: &u32| self.tasks.iter().find(|form| form.id == *id);
+        let is_untimed = |id: &u32| form_of(id).is_some_and(|form| form.task.kind.is_untimed());
+        let untimed = self.forms.iter().filter(|(_, id)| is_untimed(id));
+        Ask {
+            untimed: untimed.map(|(name, _)| name.clone()).collect(),
+            measures: asked.measures.clone(),
+            looked: self.looked.clone(),
+            rig_order: baseline.chain(rigs).collect(),
+            variant_order: variants.collect(),
+            tasks: self.forms.clone(),
+            directions: asked.directions.clone(),
+            margin: asked.margin.unwrap_or(study.margin),
+        }
+    }
+
+    /// Returns its laps judged and doubted as `ask` says.
+    pub fn judged<'a>(&'a self, ask: Ask, study: &Study) -> Judged<'a> {
+        let tables = tables(&self.laps, &ask);
+        let spread = spread_of(&tables);
+        let assume = Assumptions::of(ask.margin, spread);
+        let views = views(&tables, &ask, &assume);
+        // Only laps of the compared form stand beside each other.
+        let compared = |lap: &&LapHead| ask.tasks.get(&lap.workload) == Some(&lap.task);
+        let laps: Vec<LapHead> = self.laps.iter().filter(compared).cloned().collect();
+        let doubts = doubts(&Evidence {
+            laps: &laps,
+            facts: &self.facts,
+            versions: &self.versions,
+            views: &views,
+            untimed: &ask.untimed,
+            sittings: &self.sittings,
+            study,
+            assume: &assume,
+        });
+        Judged { ask, laps, tables, views, doubts, spread, assume }
+    }
+}
+
+/// Returns how the study's workloads are weighed.
+pub fn weighing(study: &Study, ask: &Ask, assume: Assumptions) -> Weighing {
+    Weighing {
+        weights: study.workloads.iter().map(|w| (w.name.clone(), w.weight)).collect(),
+        rig_order: ask.rig_order.clone(),
+        assume,
+        only: BTreeSet::new(),
+    }
+}
+
+/// A lab's laps, judged and doubted.
+pub struct Judged<'a> {
+    pub ask: Ask,
+    /// The laps of the compared forms.
+    pub laps: Vec<LapHead>,
+    pub tables: Vec<Table<'a>>,
+    pub views: Vec<WorkloadView>,
+    pub doubts: Vec<Doubt>,
+    pub spread: SessionSpread,
+    pub assume: Assumptions,
+}
+
+/// Says which name of `asked` the laps do not have.
+pub fn check_names(asked: &Asked, lab: &Lab) -> Result<(), CmdError> {
+    let known = |of: fn(&LapHead) -> &str| lab.laps.iter().map(of).collect::<BTreeSet<&str>>();
+    let list = |names: BTreeSet<&str>| names.into_iter().collect::<Vec<_>>().join(", ");
+    let workloads = known(|lap| &lap.workload);
+    if let Some(unknown) = asked.workloads.iter().find(|w| !workloads.contains(w.as_str())) {
+        return Err(CmdError::request(
+            format!("no laps of a workload `{unknown}` are in the logbook"),
+            format!("it has laps of: {}", list(workloads)),
+        ));
+    }
+    let known_measures = if asked.measures.is_empty() { Vec::new() } else { lab.measures() };
+    let measures: BTreeSet<&str> = known_measures.iter().map(|m| m.name.as_str()).collect();
+    if let Some(unknown) = asked.measures.iter().find(|m| !measures.contains(m.as_str())) {
+        return Err(CmdError::request(
+            format!("no lap in the logbook has a measure `{unknown}`"),
+            format!("they have: {}", list(measures)),
+        ));
+    }
+    let rigs = known(|lap| &lap.name.session.rig);
+    match &asked.baseline {
+        Some(rig) if !rigs.contains(rig.as_str()) => Err(CmdError::request(
+            format!("no laps of a rig `{rig}` are in the logbook"),
+            format!("it has laps of: {}", list(rigs)),
+        )),
+        _ => Ok(()),
+    }
+}
+
+fn last_driven(tasks: &[TaskForm]) -> BTreeMap<String, u32> {
+    let mut last: BTreeMap<String, (&Option<String>, u32)> = BTreeMap::new();
+    for form in tasks.iter().filter(|form| form.last_driven.is_some()) {
+        let this = (&form.last_driven, form.id);
+        let known = last.entry(form.workload.clone()).or_insert(this);
+        *known = this.max(*known);
+    }
+    last.into_iter().map(|(workload, (_, id))| (workload, id)).collect()
+}

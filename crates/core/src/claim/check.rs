@@ -1,0 +1,434 @@
+//! A claim against the laps: whether it holds, with the figures that say so.
+
+use super::grammar::ClaimError;
+use super::nearest::nearest;
+use super::sentence::{Bound, Claim, Saying, Scope, Side, Sort};
+use crate::judge::{
+    Ask, Assumptions, Difference, Direction, Ground, Held, LEAST_LAPS, Places, Refusal, Row, Table,
+    Verdict, Weighing, overall, views,
+};
+use crate::measure::{Better, Measure};
+use crate::stat::Interval;
+use crate::variant::Settings;
+use std::collections::BTreeSet;
+
+/// What the laps say to a claim.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Answer {
+    /// It holds.
+    Holds,
+    /// It does not.
+    DoesNot,
+    /// The laps do not decide it.
+    CannotBeSaid,
+}
+
+/// What a part of an answer stands on.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Said {
+    /// How many times better the one is than the other.
+    Ratio(Difference, Measure),
+    /// A typical value, its interval, and whether all of it comes from one day.
+    Value(f64, Interval, bool, Measure),
+    /// Its places among this many.
+    Places(Places, usize),
+    /// Nothing, and why.
+    Nothing(String),
+}
+
+/// A part of an answer.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Part {
+    /// What it is of: a workload with its settings, or all of them.
+    pub of: String,
+    /// The answer for it alone.
+    pub answer: Answer,
+    /// The figures.
+    pub said: Said,
+}
+
+/// The answer to a claim.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Finding {
+    /// The answer.
+    pub answer: Answer,
+    /// Its parts.
+    pub parts: Vec<Part>,
+    /// The nearest sentence that holds, in the grammar of claims; `None` where nothing can be said.
+    pub nearest: Option<String>,
+    /// Wording that misleads.
+    pub cautions: Vec<String>,
+}
+
+/// What claims are checked against.
+#[derive(Clone, Copy, Debug)]
+pub struct Stand<'a> {
+    /// The laps, summed up by the measure that the claim is about.
+    pub tables: &'a [Table<'a>],
+    /// What was asked of them.
+    pub ask: &'a Ask,
+    /// What is taken for granted.
+    pub assume: Assumptions,
+    /// How workloads are weighed overall.
+    pub weighing: &'a Weighing,
+}
+
+/// Returns what the laps say to `claim`.
+///
+/// ```text
+/// at least r: holds if low ≥ r, does not if high < r        [low, high]: 95 % interval of the ratio
+/// at most r: holds if high ≤ r, does not if low > r
+/// about r: holds if it lies within r/(1 + m) … r·(1 + m), does not if it lies outside, m: the margin
+/// faster: holds if low > 1, does not if high < 1 or both are the same within the margin
+/// the same within x: holds if the 90 % interval lies within 1/(1 + x) … 1 + x (two one-sided tests)
+/// place p: holds if no other place is possible, does not if p is not among those possible
+/// ```
+/// Said of several workloads it holds if it holds for each (an intersection–union test, which needs no
+/// adjustment), and does not if it fails for one, at a chance of error that all of them share.
+///
+/// * Errors: a sentence that the laps have no meaning for.
+/// * Source: Berger (1982), <https://doi.org/10.1080/00401706.1982.10487790>; Schuirmann (1987),
+///   <https://doi.org/10.1007/BF01068419>.
+pub fn check(claim: &Claim, stand: &Stand<'_>) -> Result<Finding, ClaimError> {
+    let mut cautions = claim.cautions.clone();
+    let parts = match &claim.scope {
+        Scope::Overall => vec![whole(claim, stand, &mut cautions)?],
+        Scope::Every => each(claim, stand, None),
+        Scope::One(workload, settings) => each(claim, stand, Some((workload, settings))),
+    };
+    let has = |answer| parts.iter().any(|part| part.answer == answer);
+    let answer = match () {
+        () if has(Answer::DoesNot) => Answer::DoesNot,
+        () if parts.is_empty() || has(Answer::CannotBeSaid) => Answer::CannotBeSaid,
+        () => Answer::Holds,
+    };
+    cautions.extend(time_called_speed(claim, &parts));
+    Ok(Finding { answer, nearest: nearest(claim, &parts), parts, cautions })
+}
+
+/// Returns the tables that the claim is about: one of each workload.
+fn about<'t>(claim: &Claim, stand: &Stand<'t>) -> Vec<&'t Table<'t>> {
+    let mut seen = BTreeSet::new();
+    let mut all: Vec<&Table<'_>> = stand.tables.iter().collect();
+    all.retain(|table| match &claim.measure {
+        Some(name) => table.measure.name == *name,
+        None => seen.insert(table.workload),
+    });
+    all
+}
+
+fn has_all(settings: &Settings, wanted: &Settings) -> bool {
+    wanted.iter().all(|(key, value)| settings.get(key) == Some(value))
+}
+
+/// Returns the answer for every variant in scope.
+fn each(claim: &Claim, stand: &Stand<'_>, one: Option<(&String, &Settings)>) -> Vec<Part> {
+    let mut asked: Vec<(&Table<'_>, Settings)> = Vec::new();
+    for table in about(claim, stand) {
+        if one.is_some_and(|(workload, _)| table.workload != workload) {
+            continue;
+        }
+        let in_scope = |row: &&Row| one.is_none_or(|(_, wanted)| has_all(&row.settings, wanted));
+        let mut variants: Vec<Settings> =
+            table.rows.iter().filter(in_scope).map(|row| row.settings.clone()).collect();
+        variants.sort();
+        variants.dedup();
+        asked.extend(variants.into_iter().map(|settings| (table, settings)));
+    }
+    if let Saying::Ratio { a, .. } | Saying::Same { a, .. } | Saying::Value { a, .. } =
+        &claim.saying
+    {
+        asked.retain(|(_, settings)| has_all(settings, &a.settings));
+    }
+    let several = u32::try_from(asked.len()).unwrap_or(u32::MAX).max(1);
+    let part = |(table, settings): (&Table<'_>, Settings)| {
+        let parts = [table.workload.to_owned(), settings.to_string()];
+        let of: Vec<String> = parts.into_iter().filter(|part| !part.is_empty()).collect();
+        let (answer, said) = of_variant(claim, stand, table, &settings, several);
+        Part { of: of.join(" "), answer, said }
+    };
+    asked.into_iter().map(part).collect()
+}
+
+fn of_variant(
+    claim: &Claim,
+    stand: &Stand<'_>,
+    table: &Table<'_>,
+    settings: &Settings,
+    several: u32,
+) -> (Answer, Said) {
+    let row = |side: &Side| table.row(&side.rig, settings);
+    match &claim.saying {
+        Saying::Ratio { a, b, .. } | Saying::Same { a, b, .. } => {
+            let beside = beside(table, b, a, settings);
+            let (Some(ours), Some(theirs)) = (row(a), beside) else {
+                let lacks = if row(a).is_none() { &a.rig } else { &b.rig };
+                return nothing(format!("{lacks} has no laps of it"));
+            };
+            let held = |assume: &Assumptions| table.difference(theirs, ours, assume);
+            judged(claim, stand, &table.measure, several, &held)
+        }
+        Saying::Value { a, bound, value, .. } => {
+            let Some(row) = row(a) else { return nothing(format!("{} has no laps of it", a.rig)) };
+            of_value(row, *bound, *value, stand, several, &table.measure)
+        }
+        Saying::Place { a, best, worst, from_last } => {
+            let judged = views(std::slice::from_ref(table), stand.ask, &stand.assume);
+            let mut groups = judged.iter().flat_map(|view| &view.groups);
+            let here = |held: &Held| matches!(held, Held::Variant(at) if at == settings);
+            let Some(group) = groups.find(|group| here(&group.held)) else {
+                return nothing("it is compared nowhere".to_owned());
+            };
+            let mine = group.rows.iter().find(|row| row.rig == a.rig);
+            let Some(found) = mine.and_then(|row| row.places) else {
+                return nothing(format!("{} has too few laps of it for a place", a.rig));
+            };
+            // Who has no place may stand anywhere.
+            let unplaced = group.rows.iter().filter(|row| row.places.is_none()).count();
+            let found = Places { worst: found.worst + unplaced, ..found };
+            of_place(found, group.rows.len(), (*best, *worst), *from_last)
+        }
+    }
+}
+
+/// Returns the row of `b` that stands beside `settings` of `a`: the same, but for what `b` asks.
+fn beside<'t>(table: &'t Table<'_>, b: &Side, a: &Side, settings: &Settings) -> Option<&'t Row> {
+    let stands = |row: &&Row| {
+        let kept = |key: &str| b.settings.get(key).is_none() && a.settings.get(key).is_none();
+        row.rig == b.rig
+            && has_all(&row.settings, &b.settings)
+            && settings
+                .iter()
+                .all(|(key, value)| !kept(key) || row.settings.get(key) == Some(value))
+    };
+    table.rows.iter().find(stands)
+}
+
+fn nothing(why: String) -> (Answer, Said) {
+    (Answer::CannotBeSaid, Said::Nothing(why))
+}
+
+/// Returns the answer over all workloads.
+fn whole(claim: &Claim, stand: &Stand<'_>, cautions: &mut Vec<String>) -> Result<Part, ClaimError> {
+    let (a, b) = match &claim.saying {
+        Saying::Ratio { a, b, .. } | Saying::Same { a, b, .. } => (a, Some(b)),
+        Saying::Place { a, .. } => (a, None),
+        Saying::Value { a, .. } => {
+            let one = stand.tables.iter().map(|table| table.workload).collect::<BTreeSet<&str>>();
+            let (&workload, 1) = (one.first().unwrap_or(&""), one.len()) else {
+                return Err(on_which("a value is one workload's"));
+            };
+            let scope = (&workload.to_owned(), &a.settings);
+            let mut parts = each(claim, stand, Some(scope));
+            return parts.pop().filter(|_| parts.is_empty()).ok_or_else(|| on_which("it varies"));
+        }
+    };
+    if !a.settings.is_empty() || b.is_some_and(|b| !b.settings.is_empty()) {
+        return Err(on_which("settings are one workload's"));
+    }
+    let of = "overall".to_owned();
+    let index = |a: &str, b: &str, assume: &Assumptions| between(claim, stand, a, b, assume);
+    let (answer, said) = match (&claim.saying, b) {
+        (Saying::Place { best, worst, from_last, .. }, _) => {
+            let rigs: BTreeSet<&str> = about(claim, stand)
+                .iter()
+                .flat_map(|table| table.rows.iter().map(|row| row.rig.as_str()))
+                .collect();
+            let others: Vec<&str> = rigs.into_iter().filter(|rig| *rig != a.rig).collect();
+            let shared_by = u32::try_from(others.len()).unwrap_or(u32::MAX).max(1);
+            let assume = Assumptions { shared_by, ..stand.assume };
+            let mut found = Places { best: 1, worst: others.len() + 1 };
+            for other in &others {
+                let difference = match index(&a.rig, other, &assume) {
+                    Ok(difference) => difference,
+                    Err(why) => {
+                        cautions.push(format!("{other} may stand anywhere, since {why}"));
+                        continue;
+                    }
+                };
+                match difference.verdict {
+                    Verdict::Slower | Verdict::SlowerWithin(_) => found.best += 1,
+                    Verdict::Faster | Verdict::FasterWithin(_) => found.worst -= 1,
+                    _ => {}
+                }
+            }
+            of_place(found, others.len() + 1, (*best, *worst), *from_last)
+        }
+        (_, None) => unreachable!("a ratio and a sameness have two sides"),
+        (_, Some(b)) => match index(&a.rig, &b.rig, &stand.assume) {
+            Err(why) => nothing(why),
+            Ok(_) => {
+                let tables = about(claim, stand);
+                let measure = tables.first().map_or_else(Measure::time, |t| t.measure.clone());
+                let refused =
+                    |_| Difference::refused(Refusal::NoLaps, Ground::ThisSessionOnly, None);
+                let held =
+                    |assume: &Assumptions| index(&a.rig, &b.rig, assume).unwrap_or_else(refused);
+                judged(claim, stand, &measure, 1, &held)
+            }
+        },
+    };
+    Ok(Part { of, answer, said })
+}
+
+fn on_which(why: &str) -> ClaimError {
+    ClaimError {
+        problem: format!("{why}, and the sentence does not say which"),
+        remedy: "say where: on WORKLOAD, or on every task".to_owned(),
+    }
+}
+
+/// Returns how `a` stands to `b` over all workloads that count, or what is missing for that.
+fn between(
+    claim: &Claim,
+    stand: &Stand<'_>,
+    a: &str,
+    b: &str,
+    assume: &Assumptions,
+) -> Result<Difference, String> {
+    let mut tables: Vec<Table<'_>> = about(claim, stand).into_iter().cloned().collect();
+    for table in &mut tables {
+        table.rows.retain(|row| row.rig == a || row.rig == b);
+    }
+    tables.retain(|table| !table.rows.is_empty());
+    let asked = Ask { directions: vec![Direction::Rigs], ..stand.ask.clone() };
+    let rig_order = vec![b.to_owned()];
+    let weighing = Weighing { rig_order, assume: *assume, ..stand.weighing.clone() };
+    let found = overall(&views(&tables, &asked, assume), &weighing);
+    if let Some(missing) = found.missing.first() {
+        return Err(format!("{} is missing on {}", missing.name, missing.rigs.join(", ")));
+    }
+    let mut rows = found.rows.iter();
+    let row = rows.find(|row| row.rig == a).and_then(|row| row.against);
+    row.ok_or_else(|| format!("{a} and {b} have no workload in common"))
+}
+
+/// Returns the answer to what is said of a ratio or a sameness.
+fn judged(
+    claim: &Claim,
+    stand: &Stand<'_>,
+    measure: &Measure,
+    several: u32,
+    held: &dyn Fn(&Assumptions) -> Difference,
+) -> (Answer, Said) {
+    let shared = Assumptions { shared_by: several, ..stand.assume };
+    let plain = held(&stand.assume);
+    let said = Said::Ratio(plain, measure.clone());
+    let (Some(own), Some(wide)) = (plain.interval, held(&shared).interval) else {
+        return (Answer::CannotBeSaid, said);
+    };
+    if matches!(plain.verdict, Verdict::Refused(_)) {
+        return (Answer::CannotBeSaid, said);
+    }
+    let answer = match &claim.saying {
+        Saying::Same { within, .. } => {
+            let near = held(&Assumptions { margin: *within, ..stand.assume }).verdict;
+            let is_same = matches!(
+                near,
+                Verdict::SameWithin(_) | Verdict::FasterWithin(_) | Verdict::SlowerWithin(_)
+            );
+            if is_same { Answer::Holds } else { off_band(wide, 1.0, *within) }
+        }
+        Saying::Ratio { sort, bound, ratio, .. } => {
+            // Half the energy is twice as good.
+            let (bound, ratio) = match (sort, measure.better) {
+                (Sort::Values, Better::Less) => (bound.turned(), ratio.recip()),
+                _ => (*bound, *ratio),
+            };
+            let same = matches!(plain.verdict, Verdict::SameWithin(_));
+            bounded(bound, ratio, own, wide, stand.assume.margin, same)
+        }
+        Saying::Place { .. } | Saying::Value { .. } => Answer::CannotBeSaid,
+    };
+    (answer, said)
+}
+
+fn of_value(
+    row: &Row,
+    bound: Bound,
+    value: f64,
+    stand: &Stand<'_>,
+    several: u32,
+    measure: &Measure,
+) -> (Answer, Said) {
+    let Some(cell) = row.cell.as_ref() else { return nothing("no lap of it counts".to_owned()) };
+    let one_day = cell.sessions() == 1;
+    if one_day && cell.laps() < LEAST_LAPS {
+        let laps = cell.laps();
+        return nothing(Refusal::FewLaps(laps).to_string());
+    }
+    let interval = |assume: &Assumptions| cell.interval_beyond_today(assume);
+    let shared = Assumptions { shared_by: several, ..stand.assume };
+    let (Ok(own), Ok(wide)) = (interval(&stand.assume), interval(&shared)) else {
+        return nothing("its values have no logarithm".to_owned());
+    };
+    let answer = bounded(bound, value, own, wide, stand.assume.margin, false);
+    (answer, Said::Value(cell.typical(), own, one_day, measure.clone()))
+}
+
+/// Returns the answer to a bound on what lies in `own`; `wide` refutes it.
+fn bounded(
+    bound: Bound,
+    ratio: f64,
+    own: Interval,
+    wide: Interval,
+    margin: f64,
+    same: bool,
+) -> Answer {
+    let (holds, fails) = match bound {
+        Bound::AtLeast => (own.low >= ratio, wide.high < ratio),
+        Bound::AtMost => (own.high <= ratio, wide.low > ratio),
+        Bound::Above => (own.low > ratio, wide.high <= ratio || same),
+        Bound::Below => (own.high < ratio, wide.low >= ratio || same),
+        Bound::About => {
+            let (low, high) = (ratio / (1.0 + margin), ratio * (1.0 + margin));
+            (own.low >= low && own.high <= high, wide.high < low || wide.low > high)
+        }
+    };
+    match (holds, fails) {
+        (true, _) => Answer::Holds,
+        (false, true) => Answer::DoesNot,
+        (false, false) => Answer::CannotBeSaid,
+    }
+}
+
+fn off_band(wide: Interval, centre: f64, within: f64) -> Answer {
+    let (low, high) = (centre / (1.0 + within), centre * (1.0 + within));
+    if wide.low > high || wide.high < low { Answer::DoesNot } else { Answer::CannotBeSaid }
+}
+
+fn of_place(
+    found: Places,
+    of: usize,
+    (best, worst): (usize, usize),
+    from_last: bool,
+) -> (Answer, Said) {
+    let (best, worst) =
+        if from_last { (of + 1 - worst.min(of), of + 1 - best.min(of)) } else { (best, worst) };
+    let answer = match () {
+        () if best <= found.best && found.worst <= worst => Answer::Holds,
+        () if worst < found.best || found.worst < best => Answer::DoesNot,
+        () => Answer::CannotBeSaid,
+    };
+    (answer, Said::Places(found, of))
+}
+
+/// Returns a word of caution where the share that was called faster is that of the time saved.
+fn time_called_speed(claim: &Claim, parts: &[Part]) -> Option<String> {
+    let Saying::Ratio { faster_by: Some(share), ratio, .. } = &claim.saying else { return None };
+    let [Part { said: Said::Ratio(difference, measure), .. }] = parts else { return None };
+    let (interval, speed) = (difference.interval?, difference.speed?);
+    let saved = (1.0 - 1.0 / interval.low)..=(1.0 - 1.0 / interval.high);
+    let is_speed = (interval.low..=interval.high).contains(ratio);
+    (measure.better == Better::Less && saved.contains(share) && !is_speed).then(|| {
+        format!(
+            "{:.0} % is the share of {} saved; as speed that is {speed:.2}×",
+            share * 100.0,
+            measure.name
+        )
+    })
+}
+
+#[cfg(test)]
+#[path = "check_tests.rs"]
+mod tests;

@@ -1,0 +1,14 @@
+//! Claims: sentences that people publish, checked against the laps.
+//!
+//! A sentence goes through the grammar into a [`Claim`], the laps answer it, and whatever the answer
+//! is, the nearest sentence that holds is written in the same grammar. The grammar is described in
+//! `docs/claims.md`.
+
+mod check;
+mod grammar;
+mod nearest;
+mod sentence;
+
+pub use check::{Answer, Finding, Part, Said, Stand, check};
+pub use grammar::{ClaimError, Names, parse};
+pub use sentence::{Bound, Claim, Saying, Scope, Side, Sort};

@@ -1,0 +1,124 @@
+//! What a claim says, once it is understood.
+
+use crate::variant::Settings;
+
+/// A sentence about results.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Claim {
+    /// What it says.
+    pub saying: Saying,
+    /// What it is said of.
+    pub scope: Scope,
+    /// The measure it is about; without one, what each workload is about.
+    pub measure: Option<String>,
+    /// Wording that is commonly wrong, and how it was taken.
+    pub cautions: Vec<String>,
+}
+
+/// One of those that a claim is about.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Side {
+    /// The rig.
+    pub rig: String,
+    /// Settings that narrow it to variants; empty means all.
+    pub settings: Settings,
+}
+
+/// What a claim says.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Saying {
+    /// `a` stands to `b` as the ratio says.
+    Ratio {
+        /// The one it is about.
+        a: Side,
+        /// The one it is held against.
+        b: Side,
+        /// What the ratio is of.
+        sort: Sort,
+        /// How the ratio is bounded.
+        bound: Bound,
+        /// The ratio, of `sort`.
+        ratio: f64,
+        /// The share by which it was said to be faster, where it was said so.
+        faster_by: Option<f64>,
+    },
+    /// Both are the same, within a share.
+    Same {
+        /// One.
+        a: Side,
+        /// The other.
+        b: Side,
+        /// The share.
+        within: f64,
+    },
+    /// `a` has one of these places among all rigs.
+    Place {
+        /// The rig.
+        a: Side,
+        /// The best of the places, from 1.
+        best: usize,
+        /// The worst of them; equal where it is one place.
+        worst: usize,
+        /// Whether they are counted from the other end.
+        from_last: bool,
+    },
+    /// A measure of `a` lies where the bound says.
+    Value {
+        /// The rig.
+        a: Side,
+        /// How it is bounded.
+        bound: Bound,
+        /// The value, in the measure's own unit; times in seconds.
+        value: f64,
+        /// The unit as said.
+        unit: String,
+    },
+}
+
+/// What a ratio is of.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Sort {
+    /// How many times better: of speed, where it is about times.
+    Better,
+    /// The measure's own values: half the energy.
+    Values,
+}
+
+/// How a number is bounded.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Bound {
+    /// It is this or more.
+    AtLeast,
+    /// It is this or less.
+    AtMost,
+    /// It is this, within the study's margin.
+    About,
+    /// It is more than this, and so much that nobody would call both the same.
+    Above,
+    /// It is less than this, likewise.
+    Below,
+}
+
+impl Bound {
+    /// Returns the bound of the reciprocal, or of what is left of a whole.
+    pub(super) fn turned(self) -> Self {
+        match self {
+            Self::AtLeast => Self::AtMost,
+            Self::AtMost => Self::AtLeast,
+            Self::Above => Self::Below,
+            Self::Below => Self::Above,
+            Self::About => Self::About,
+        }
+    }
+}
+
+/// What a claim is said of.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Scope {
+    /// All workloads weighed into one figure.
+    Overall,
+    /// Every workload and variant, each for itself.
+    Every,
+    /// One workload: every variant of it that has these settings.
+    One(String, Settings),
+}

@@ -1,0 +1,164 @@
+//! A table: one measure of a workload, its laps summed up cell by cell and not yet judged.
+
+use super::cell::{Care, Cell};
+use super::compare::Ask;
+use super::count::Counts;
+use super::difference::{Difference, Ground, across_rigs, within_session};
+use super::spread::Assumptions;
+use super::verdict::Refusal;
+use super::view::{Against, Row};
+use crate::frame;
+use crate::lap::LapHead;
+use crate::measure::{Better, Measure, TIME};
+use crate::session::SessionName;
+use crate::variant::Settings;
+use std::collections::BTreeMap;
+
+/// The laps of one workload, by rig and variant.
+type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<&'a LapHead>>;
+
+/// One measure of a workload, summed up.
+#[derive(Clone, Debug)]
+pub struct Table<'a> {
+    /// The workload's name.
+    pub workload: &'a str,
+    /// The measure.
+    pub measure: Measure,
+    /// The form of its task that is compared.
+    pub task: u32,
+    /// Its cells, each as a row that stands alone so far.
+    pub rows: Vec<Row>,
+    cells: Cells<'a>,
+}
+
+/// Returns a table for every compared measure of every workload of `laps`, by name.
+pub fn tables<'a>(laps: &'a [LapHead], ask: &Ask) -> Vec<Table<'a>> {
+    let mut workloads: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
+    for lap in laps {
+        workloads.entry(&lap.workload).or_default().push(lap);
+    }
+    let mut all = Vec::new();
+    for (workload, laps) in &workloads {
+        let latest = laps.iter().map(|lap| lap.task).max().unwrap_or_default();
+        let task = ask.tasks.get(*workload).copied().unwrap_or(latest);
+        let measures = measures(workload, laps, task, ask);
+        all.extend(measures.into_iter().map(|m| Table::new(workload, m, task, laps, ask)));
+    }
+    all
+}
+
+/// Returns the measures of a workload that are compared: its time first, where it is about that.
+fn measures(workload: &str, laps: &[&LapHead], task: u32, ask: &Ask) -> Vec<Measure> {
+    let read = laps.iter().filter(|lap| lap.task == task).flat_map(|lap| &lap.readings);
+    let mut all: Vec<Measure> = Vec::new();
+    for measure in read.filter(|reading| !reading.reports_time).map(|r| r.measure()) {
+        if !all.iter().any(|known| known.name == measure.name) {
+            all.push(measure);
+        }
+    }
+    let asked = |name: &str| ask.measures.iter().any(|asked| asked == name);
+    // A workload without a single score still gets a table, which says why there is none.
+    if !ask.untimed.contains(workload) || asked(TIME) || all.is_empty() {
+        all.insert(0, Measure::time());
+    }
+    // Of the many measures of a pass, two are compared unless others are asked for.
+    let minor = |name: &str| frame::is_measure(name) && !frame::HEADLINES.contains(&name);
+    all.retain(|measure| match ask.measures.is_empty() {
+        true => !minor(&measure.name),
+        false => asked(&measure.name),
+    });
+    all
+}
+
+impl<'a> Table<'a> {
+    fn new(
+        workload: &'a str,
+        measure: Measure,
+        task: u32,
+        laps: &[&'a LapHead],
+        ask: &Ask,
+    ) -> Self {
+        let mut cells: Cells = BTreeMap::new();
+        for lap in laps {
+            cells.entry((&lap.name.session.rig, &lap.settings)).or_default().push(lap);
+        }
+        let rows = cells
+            .iter()
+            .map(|((rig, settings), laps)| Row {
+                rig: (*rig).to_owned(),
+                settings: (*settings).clone(),
+                counts: Counts::of(laps, &measure.name, task),
+                cell: cell_of(laps, &measure.name, task, ask),
+                against: Against::Alone,
+                places: None,
+            })
+            .collect();
+        Self { workload, measure, task, cells, rows }
+    }
+
+    /// Returns the row of `settings` on `rig`.
+    pub fn row(&self, rig: &str, settings: &Settings) -> Option<&Row> {
+        self.rows.iter().find(|row| row.rig == rig && row.settings == *settings)
+    }
+
+    /// Returns `row` held against `base`.
+    ///
+    /// Variants of one rig pair the laps of the same rounds, where there are any; otherwise they were
+    /// driven in different sittings, and are judged as different rigs are.
+    pub fn difference(&self, base: &Row, row: &Row, assume: &Assumptions) -> Difference {
+        let (Some(base_cell), Some(cell)) = (&base.cell, &row.cell) else {
+            return nothing(row.counts.refusal());
+        };
+        let better = self.measure.better;
+        let pairs = if base.rig == row.rig { self.pairs(base, row) } else { Vec::new() };
+        if pairs.is_empty() {
+            across_rigs(&base_cell.as_cost(better), &cell.as_cost(better), assume)
+        } else {
+            let care: Care = base_cell.care().with(cell.care());
+            within_session(&pairs, care, assume)
+        }
+    }
+
+    /// Returns the values of both in the rounds that have both; of them less is better.
+    fn pairs(&self, base: &Row, row: &Row) -> Vec<(f64, f64)> {
+        let cost = |value: f64| match self.measure.better {
+            Better::Less => value,
+            Better::More => value.recip(),
+        };
+        let by_round = |row: &Row| -> BTreeMap<(&SessionName, u32), f64> {
+            self.cells
+                .get(&(row.rig.as_str(), &row.settings))
+                .into_iter()
+                .flatten()
+                .filter(|lap| lap.task == self.task)
+                .filter_map(|lap| {
+                    Some(((&lap.name.session, lap.round), cost(lap.value(&self.measure.name)?)))
+                })
+                .collect()
+        };
+        let (theirs, ours) = (by_round(base), by_round(row));
+        let both = theirs.iter();
+        both.filter_map(|(round, &base)| ours.get(round).map(|&ours| (base, ours))).collect()
+    }
+}
+
+fn cell_of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Option<Cell> {
+    let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
+    let mut step = 0.0f64;
+    for lap in laps.iter().filter(|lap| lap.task == task) {
+        if let Some(value) = lap.value(measure) {
+            sessions.entry(&lap.name.session).or_default().push(value);
+            step = step.max(lap.step_of(measure).unwrap_or(0.0));
+        }
+    }
+    let looked = sessions.keys().any(|&session| ask.looked.contains(session));
+    let named = sessions.into_iter().map(|(name, laps)| (name.clone(), laps));
+    let cell = Cell::from_named(named.collect()).ok()?;
+    let cell = if looked { cell.looked_at() } else { cell };
+    Some(if step > 0.0 { cell.read_in_steps(step) } else { cell })
+}
+
+/// Returns a difference of which nothing can be said.
+pub(super) fn nothing(why: Refusal) -> Difference {
+    Difference::refused(why, Ground::ThisSessionOnly, None)
+}
