@@ -104,7 +104,14 @@ impl Lab {
         let form_of = |id: &u32| self.tasks.iter().find(|form| form.id == *id);
         let is_untimed = |id: &u32| form_of(id).is_some_and(|form| form.task.kind.is_untimed());
         let untimed = self.forms.iter().filter(|(_, id)| is_untimed(id));
+        let unsupported = study.rigs.iter().flat_map(|rig| {
+            let of = |(workload, why): &(String, String)| {
+                ((rig.name.clone(), workload.clone()), why.clone())
+            };
+            rig.unsupported.iter().map(of)
+        });
         Ask {
+            unsupported: unsupported.collect(),
             untimed: untimed.map(|(name, _)| name.clone()).collect(),
             measures: asked.measures.clone(),
             looked: self.looked.clone(),

@@ -271,6 +271,17 @@ impl Sampled {
         *self == Self::default()
     }
 
+    /// Returns the courses of clock and heat, where the clock fell while the temperature rose.
+    ///
+    /// A clock that falls by less than 5 % only breathes, and less than 3 °C is no cause.
+    pub fn throttled(&self) -> Option<(Course, Course)> {
+        const LEAST_FALL: f64 = 0.05;
+        const LEAST_RISE_C: f64 = 3.0;
+        let (clock, heat) = self.clock_mhz.zip(self.temperature_c)?;
+        let fall = 1.0 - clock.last / clock.first;
+        (fall > LEAST_FALL && heat.last - heat.first >= LEAST_RISE_C).then_some((clock, heat))
+    }
+
     /// Returns what `traces` come to. What only words can say is left unknown.
     pub fn of(traces: &Traces) -> Self {
         use Quantity as Q;

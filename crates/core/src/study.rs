@@ -83,6 +83,8 @@ pub struct Rig {
     pub parts: Vec<(String, String)>,
     /// Its power as somebody measured it, in watts.
     pub power: StatedPower,
+    /// Workloads that it cannot do, each with the reason.
+    pub unsupported: Vec<(String, String)>,
 }
 
 /// A rig's power as somebody measured it, in watts.

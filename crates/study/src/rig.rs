@@ -4,21 +4,24 @@ use crate::section::{Mistakes, Section, Value};
 use honest_lap_core::study::{Rig, StatedPower};
 use honest_lap_core::unit::{Amount, parse_amount};
 
-const KEYS: [&str; 5] = ["about", "price", "model", "parts", "power"];
+const KEYS: [&str; 6] = ["about", "price", "model", "parts", "power", "unsupported"];
 const POWER_KEYS: [&str; 3] = ["mean", "peak", "idle"];
 
 pub(crate) fn rig<'i>(mistakes: &Mistakes, name: &str, value: &Value<'i>) -> Option<Rig> {
     let section = Section::open(mistakes, format!("rig \"{name}\""), value, &KEYS)?;
-    let part = |(part, _, value): (&str, _, &Value<'_>)| {
-        let text = section.text_of("parts", value)?;
-        Some((part.to_owned(), text.to_owned()))
+    let texts = |key: &str| {
+        let text = |(name, _, value): (&str, _, &Value<'_>)| {
+            Some((name.to_owned(), section.text_of(name, value)?.to_owned()))
+        };
+        section.entries(key).filter_map(text).collect()
     };
     Some(Rig {
         name: name.to_owned(),
         about: section.text("about").map(str::to_owned),
         price: section.quantity("price", parse_amount),
         model: section.text("model").map(str::to_owned),
-        parts: section.entries("parts").filter_map(part).collect(),
+        parts: texts("parts"),
+        unsupported: texts("unsupported"),
         power: section
             .get("power")
             .and_then(|value| {

@@ -6,18 +6,26 @@ use crate::error::{CmdError, Exit};
 use crate::lab::{Asked, Lab, check_names};
 use crate::sheets;
 use crate::study_file::read_study;
+use honest_lap_core::doubt::by_sway;
+use honest_lap_core::judge::WorkloadView;
+use honest_lap_core::retest::retests;
 use honest_lap_logbook::Logbook;
 
 /// List everything that may mislead, the laps it concerns, and what would settle it
 #[derive(clap::Args, Debug)]
 #[command(
-    after_help = "Examples:\n  lap doubts                    about every workload\n  lap doubts dome-still         about one of them\n  \
+    after_help = "Examples:\n  lap doubts                    about every workload, what could change most first\n  \
+                        lap doubts dome-still         about one of them\n  \
+                        lap doubts --retest           the laps that would settle them, and how long they take\n  \
                         lap doubts --format json      for programs; exit status 1 if there are any"
 )]
 pub struct DoubtsArgs {
     /// Workloads to look at; all of them if left out
     #[arg(value_name = "WORKLOAD")]
     workloads: Vec<String>,
+    /// Print the laps that would settle them; `lap run --retest` drives those of its rig
+    #[arg(long)]
+    retest: bool,
     #[command(flatten)]
     output: OutputArgs,
 }
@@ -32,6 +40,17 @@ pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     if !args.workloads.is_empty() {
         found.doubts.retain(|doubt| args.workloads.contains(&doubt.workload));
     }
-    ctx.ui.print(&sheets::doubts(&found.doubts, &found.laps), args.output.format)?;
-    Ok(if found.doubts.is_empty() { Exit::Done } else { Exit::No })
+    if args.retest {
+        let named = |view: &WorkloadView| {
+            args.workloads.is_empty() || args.workloads.contains(&view.workload)
+        };
+        found.views.retain(named);
+        let retests = retests(&open.study, &found.doubts, &found.views, &found.laps);
+        ctx.ui.print(&sheets::retests(&retests), args.output.format)?;
+        return Ok(if retests.is_empty() { Exit::Done } else { Exit::No });
+    }
+    let laps = found.laps.len();
+    let sorted = by_sway(found.doubts, &found.laps, &found.views, &found.ask, &found.assume);
+    ctx.ui.print(&sheets::doubts(&sorted, laps), args.output.format)?;
+    Ok(if sorted.is_empty() { Exit::Done } else { Exit::No })
 }

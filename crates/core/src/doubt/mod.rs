@@ -6,28 +6,41 @@
 mod average_hides;
 mod capped;
 mod first_lap;
+mod held_back;
 mod left_over;
 mod machine_busy;
+mod missing;
 mod not_steady;
+mod nothing_to_choose;
 mod odd_lap;
+mod odd_one_out;
+mod one_of_a_kind;
 mod other_version;
 mod other_work;
 mod own_time;
 mod read_coarsely;
 mod series;
 mod slept;
+mod slipped_digit;
+mod stale;
 mod swapped;
+mod sway;
 mod throttled;
 mod too_few;
+mod two_things_changed;
+mod upside_down;
+
+pub use sway::{Sway, by_sway};
 
 use crate::conditions::Conditions;
 use crate::frame::Digest;
-use crate::judge::{Assumptions, WorkloadView};
+use crate::judge::{Assumptions, Held, Row, WorkloadView};
 use crate::lap::{LapHead, LapName, Produced};
 use crate::rig::RigFound;
 use crate::session::{SessionName, VersionLine};
 use crate::study::Study;
 use crate::time::Nanos;
+use crate::variant::Settings;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// A reason why a workload's figures may mislead.
@@ -107,7 +120,20 @@ pub fn doubts(evidence: &Evidence<'_>) -> Vec<Doubt> {
         capped::find,
         average_hides::in_passes,
     ];
-    let of_evidence = [other_version::find, read_coarsely::find, average_hides::across_rigs];
+    let of_evidence = [
+        stale::find,
+        other_version::find,
+        read_coarsely::find,
+        slipped_digit::find,
+        average_hides::across_rigs,
+        held_back::find,
+        nothing_to_choose::find,
+        upside_down::find,
+        odd_one_out::find,
+        missing::find,
+        two_things_changed::find,
+        one_of_a_kind::find,
+    ];
     let (series, known) = (series::series(evidence), known(evidence));
     let mut found: Vec<Doubt> = of_series.iter().flat_map(|find| find(&series)).collect();
     found.extend(of_facts.iter().flat_map(|find| find(&known)));
@@ -164,6 +190,36 @@ fn by_fact(
     found.into_iter().map(doubt).collect()
 }
 
+/// Returns workload, variant and measure as a reader names them: `dome-still threads=2`.
+fn cell_name(view: &WorkloadView, settings: &Settings) -> String {
+    let mut name = view.workload.clone();
+    if !settings.is_empty() {
+        name.push_str(&format!(" {settings}"));
+    }
+    if !view.measure.is_time() {
+        name.push_str(&format!(", {}", view.measure.name));
+    }
+    name
+}
+
+/// Returns the groups of `view` in which rigs stand against each other, with their variants.
+fn rigs_beside(view: &WorkloadView) -> impl Iterator<Item = (&Settings, &[Row])> {
+    view.groups.iter().filter_map(|group| match &group.held {
+        Held::Variant(settings) => Some((settings, group.rows.as_slice())),
+        Held::Rigs => None,
+    })
+}
+
+/// Returns `names` as a sentence has them: `a, b and c`.
+fn listed<S: AsRef<str>>(names: &[S]) -> String {
+    let names: Vec<&str> = names.iter().map(AsRef::as_ref).collect();
+    match names.as_slice() {
+        [] => String::new(),
+        [one] => (*one).to_owned(),
+        [some @ .., last] => format!("{} and {last}", some.join(", ")),
+    }
+}
+
 /// Returns a share in per cent, to the figures that a reader needs.
 fn per_cent(share: f64) -> String {
     let percent = share.abs() * 100.0;
@@ -174,7 +230,7 @@ fn per_cent(share: f64) -> String {
 #[cfg(test)]
 mod testing {
     use super::*;
-    use crate::variant::Settings;
+    use crate::judge::{Ask, compare};
 
     /// A made-up study's laps and facts.
     #[derive(Default)]
@@ -191,14 +247,40 @@ mod testing {
 
     impl Lab {
         /// Adds a session of laps of workload `still`, in milliseconds.
-        pub(super) fn session(mut self, session: &str, ms: &[f64]) -> Self {
+        pub(super) fn session(self, session: &str, ms: &[f64]) -> Self {
+            self.driven(session, "still", ms)
+        }
+
+        /// Adds laps of `workload` to a session, in milliseconds.
+        pub(super) fn driven(mut self, session: &str, workload: &str, ms: &[f64]) -> Self {
+            let session = SessionName::parse(session).unwrap();
+            let before = self.laps.iter().filter(|lap| lap.name.session == session).count() as u32;
             for (&ms, number) in ms.iter().zip(1..) {
-                let name = LapName { session: SessionName::parse(session).unwrap(), number };
+                let name = LapName { session: session.clone(), number: before + number };
                 let wall = Nanos((ms * 1e6) as u64);
                 self.facts.insert(name.clone(), Box::default());
-                let lap = LapHead::done(name, "still", Settings::default(), wall);
+                let lap = LapHead::done(name, workload, Settings::default(), wall);
                 self.laps.push(LapHead { round: number, ..lap });
             }
+            self
+        }
+
+        /// Adds a day, so many days ago, on which `rig` drove workloads around these milliseconds.
+        pub(super) fn day(self, session: &str, days_ago: u64, typical: &[(&str, f64)]) -> Self {
+            const AROUND: [f64; 5] = [0.996, 1.004, 1.0, 0.998, 1.003];
+            let mut lab = typical.iter().fold(self, |lab, (workload, ms)| {
+                lab.driven(session, workload, &AROUND.map(|off| ms * off))
+            });
+            let name = SessionName::parse(session).unwrap();
+            let age = Some(Nanos::from_seconds(days_ago * 86_400));
+            lab.sittings.push(Sitting { name, found: RigFound::default(), age });
+            lab
+        }
+
+        /// Returns the lab with its laps compared.
+        pub(super) fn judged(mut self) -> Self {
+            let ask = Ask { margin: 0.02, ..Ask::default() };
+            self.views = compare(&self.laps, &ask).0;
             self
         }
 

@@ -1,6 +1,6 @@
 //! *Other version*: counted laps beside each other were driven with different program versions.
 
-use super::{Doubt, Evidence};
+use super::{Doubt, Evidence, stale};
 use crate::lap::LapHead;
 use crate::session::SessionName;
 use std::collections::{BTreeMap, BTreeSet};
@@ -25,6 +25,15 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
                 .or_default()
                 .insert(&session.rig);
         }
+    }
+    let stale = stale::older(evidence);
+    let is_stale = |workload: &str, label: &str, rig: &str| {
+        stale.iter().any(|old| (old.workload, old.program, old.rig) == (workload, label, rig))
+    };
+    // Where dates tell which rigs are behind, they are stale, and those left agree.
+    for ((workload, label), lines) in &mut said {
+        lines.values_mut().for_each(|rigs| rigs.retain(|rig| !is_stale(workload, label, rig)));
+        lines.retain(|_, rigs| !rigs.is_empty());
     }
     said.into_iter()
         .filter(|(_, lines)| lines.len() > 1)

@@ -2,15 +2,14 @@
 
 use super::{Doubt, Known, LapFacts, again, by_fact};
 use crate::lap::LapHead;
+use crate::limit::LEAST_SWAPPED;
 use crate::unit::display_size;
-
-/// Less than this is the system tidying up.
-const LEAST_BYTES: u64 = 4 << 20;
 
 /// Returns a doubt for every workload and rig with laps during which memory was swapped.
 pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
     let says = |_: &LapHead, facts: &LapFacts| {
-        let bytes = facts.conditions.sampled.swapped_bytes.filter(|&bytes| bytes >= LEAST_BYTES)?;
+        let bytes =
+            facts.conditions.sampled.swapped_bytes.filter(|&bytes| bytes >= LEAST_SWAPPED)?;
         Some(format!("ran while {} were swapped", display_size(bytes)))
     };
     let settle = |rig: &str, workload: &str| {

@@ -3,27 +3,18 @@
 use super::{Doubt, Known, LapFacts, again, by_fact, per_cent};
 use crate::lap::LapHead;
 
-/// A clock that falls by less than this only breathes.
-const LEAST_FALL: f64 = 0.05;
-/// A temperature that rises by less than this, in °C, is no cause.
-const LEAST_RISE_C: f64 = 3.0;
-
 /// Returns a doubt for every workload and rig with laps that were throttled.
 pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
     let says = |_: &LapHead, facts: &LapFacts| {
-        let sampled = &facts.conditions.sampled;
-        let (clock, heat) = sampled.clock_mhz.zip(sampled.temperature_c)?;
-        let fall = 1.0 - clock.last / clock.first;
-        (fall > LEAST_FALL && heat.last - heat.first >= LEAST_RISE_C).then(|| {
-            format!(
-                "saw its clock fall by {}, from {:.0} to {:.0} MHz, while it warmed from {:.0} to {:.0} °C",
-                per_cent(fall),
-                clock.first,
-                clock.last,
-                heat.first,
-                heat.last
-            )
-        })
+        let (clock, heat) = facts.conditions.sampled.throttled()?;
+        Some(format!(
+            "saw its clock fall by {}, from {:.0} to {:.0} MHz, while it warmed from {:.0} to {:.0} °C",
+            per_cent(1.0 - clock.last / clock.first),
+            clock.first,
+            clock.last,
+            heat.first,
+            heat.last
+        ))
     };
     let settle = |rig: &str, workload: &str| {
         format!("rest = {{ until_below = \"55 °C\" }}, then {}", again(rig, workload))

@@ -1,11 +1,12 @@
 //! From laps to groups of judged rows.
 
 use super::cell::{Basis, Care};
+use super::count::Counts;
 use super::difference::across_rigs;
 use super::rank::{Contender, ranking};
 use super::spread::{Assumptions, SessionSpread, session_spread};
 use super::table::{Table, nothing, tables};
-use super::verdict::LEAST_LAPS;
+use super::verdict::{LEAST_LAPS, Refusal};
 use super::view::{Against, Group, Held, Row, WorkloadView};
 use crate::lap::LapHead;
 use crate::measure::Better;
@@ -41,6 +42,8 @@ pub struct Ask {
     pub measures: Vec<String>,
     /// Sessions that ended when their laps looked precise enough.
     pub looked: BTreeSet<SessionName>,
+    /// Rig and workload that do not go together, and why.
+    pub unsupported: BTreeMap<(String, String), String>,
 }
 
 /// Returns every workload of `laps` compared, by name, and the spread between sessions assumed.
@@ -52,8 +55,12 @@ pub fn compare(laps: &[LapHead], ask: &Ask) -> (Vec<WorkloadView>, SessionSpread
 }
 
 /// Returns `tables` judged.
+///
+/// A rig that has laps of anything has a row wherever other rigs have one: a blank says nothing.
 pub fn views(tables: &[Table<'_>], ask: &Ask, assume: &Assumptions) -> Vec<WorkloadView> {
-    tables.iter().map(|table| judged(table, ask, assume)).collect()
+    let rigs: BTreeSet<&str> =
+        tables.iter().flat_map(|table| &table.rows).map(|row| row.rig.as_str()).collect();
+    tables.iter().map(|table| judged(table, &rigs, ask, assume)).collect()
 }
 
 /// Returns the spread between sessions that the cells of `tables` show.
@@ -61,17 +68,22 @@ pub fn spread_of(tables: &[Table<'_>]) -> SessionSpread {
     session_spread(tables.iter().flat_map(|table| &table.rows).filter_map(|row| row.cell.as_ref()))
 }
 
-fn judged(table: &Table<'_>, ask: &Ask, assume: &Assumptions) -> WorkloadView {
+fn judged(
+    table: &Table<'_>,
+    all_rigs: &BTreeSet<&str>,
+    ask: &Ask,
+    assume: &Assumptions,
+) -> WorkloadView {
     let rigs = distinct(table, |row| row.rig.clone());
     let variants = distinct(table, |row| row.settings.clone());
     let asked = |direction| ask.directions.contains(&direction);
     let unasked = ask.directions.is_empty();
     let mut groups = Vec::new();
     // A lone cell still gets a table, which says that there is nothing beside it.
-    let alone = rigs.len() < 2 && variants.len() < 2;
-    if asked(Direction::Rigs) || unasked && (rigs.len() > 1 || alone) {
+    let alone = all_rigs.len() < 2 && variants.len() < 2;
+    if asked(Direction::Rigs) || unasked && (all_rigs.len() > 1 || alone) {
         for settings in in_variant_order(table, variants.clone(), ask) {
-            groups.push(rigs_at(table, &settings, ask, assume));
+            groups.push(rigs_at(table, &settings, all_rigs, ask, assume));
         }
     }
     if (asked(Direction::Variants) || unasked) && variants.len() > 1 {
@@ -94,9 +106,19 @@ fn in_variant_order(table: &Table<'_>, mut variants: Vec<Settings>, ask: &Ask) -
     variants
 }
 
-fn rigs_at(table: &Table<'_>, settings: &Settings, ask: &Ask, assume: &Assumptions) -> Group {
-    let mut rows: Vec<Row> =
-        table.rows.iter().filter(|row| row.settings == *settings).cloned().collect();
+fn rigs_at(
+    table: &Table<'_>,
+    settings: &Settings,
+    all_rigs: &BTreeSet<&str>,
+    ask: &Ask,
+    assume: &Assumptions,
+) -> Group {
+    let row = |rig: &&str| {
+        let known = table.row(rig, settings).cloned();
+        let unsupported = ask.unsupported.get(&((*rig).to_owned(), table.workload.to_owned()));
+        Row { unsupported: unsupported.cloned(), ..known.unwrap_or_else(|| never(rig, settings)) }
+    };
+    let mut rows: Vec<Row> = all_rigs.iter().map(row).collect();
     let base = rows
         .iter()
         .filter(|row| row.cell.is_some())
@@ -112,6 +134,7 @@ fn rigs_at(table: &Table<'_>, settings: &Settings, ask: &Ask, assume: &Assumptio
                     (base.as_cost(table.measure.better), cell.as_cost(table.measure.better));
                 Against::Other(across_rigs(&base, &cell, assume))
             }
+            _ if row.unsupported.is_some() => Against::Other(nothing(Refusal::Unsupported)),
             _ => Against::Other(nothing(row.counts.refusal())),
         };
     }
@@ -150,6 +173,19 @@ fn variants_on_rigs(
         all.append(&mut rows);
     }
     Group { held: Held::Rigs, rows: all }
+}
+
+/// Returns the row of a rig that never drove a variant.
+fn never(rig: &str, settings: &Settings) -> Row {
+    Row {
+        rig: rig.to_owned(),
+        settings: settings.clone(),
+        counts: Counts::default(),
+        cell: None,
+        against: Against::Alone,
+        places: None,
+        unsupported: None,
+    }
 }
 
 /// Gives a place to every row that has enough laps for a verdict, where there are two of them.

@@ -56,7 +56,11 @@ impl Counts {
 
     /// Returns why a cell of these laps has nothing that could be compared.
     pub(super) fn refusal(&self) -> Refusal {
-        if self.counted > 0 { Refusal::NoRatio } else { Refusal::NoLaps }
+        match (self.counted, self.not_counted()) {
+            (0, 0) => Refusal::NeverDriven,
+            (0, _) => Refusal::NoLaps,
+            _ => Refusal::NoRatio,
+        }
     }
 
     /// Returns why laps other than warm-ups do not count, most telling first.

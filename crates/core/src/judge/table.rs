@@ -91,6 +91,7 @@ impl<'a> Table<'a> {
                 cell: cell_of(laps, &measure.name, task, ask),
                 against: Against::Alone,
                 places: None,
+                unsupported: None,
             })
             .collect();
         Self { workload, measure, task, cells, rows }

@@ -28,6 +28,10 @@ pub enum Verdict {
 pub enum Refusal {
     /// No lap counts, of this cell or of any it could be held against.
     NoLaps,
+    /// No lap was driven.
+    NeverDriven,
+    /// The rig cannot do it, by its study.
+    Unsupported,
     /// One side has too few laps: this many.
     FewLaps(usize),
     /// A value has no logarithm, so no ratio exists.
@@ -130,6 +134,8 @@ impl std::fmt::Display for Refusal {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self {
             Self::NoLaps => write!(f, "no counted lap"),
+            Self::NeverDriven => write!(f, "never driven"),
+            Self::Unsupported => write!(f, "unsupported"),
             Self::FewLaps(1) => write!(f, "a single lap"),
             Self::FewLaps(n) => write!(f, "{n} laps, and {LEAST_LAPS} are needed"),
             Self::NoRatio => write!(f, "a value of zero or less has no ratio"),

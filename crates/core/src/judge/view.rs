@@ -53,6 +53,8 @@ pub struct Row {
     pub against: Against,
     /// Its place among the rigs of its group, where it can have one.
     pub places: Option<Places>,
+    /// Why the rig cannot do it, where the study says so.
+    pub unsupported: Option<String>,
 }
 
 /// How a row stands to its baseline.

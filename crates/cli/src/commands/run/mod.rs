@@ -1,6 +1,7 @@
 //! `lap run`: drives laps, writing each down before the next begins.
 
 mod resume;
+mod retest;
 mod session;
 
 use crate::args::{Cli, FormatArg, OutputArgs};
@@ -33,6 +34,7 @@ use std::path::{Path, PathBuf};
     after_help = "Examples:\n  lap run                         every workload, as the study says\n  lap run --preview               only say what would be driven\n  \
                         lap run dome-still --laps 10    ten counted laps of each variant of one workload\n  lap run --rig heron             say which rig this machine is\n  \
                         lap run --until 1%              end early once every figure is known to 1 %\n  lap run --budget 2h             drive what is known least, for two hours\n  \
+                        lap run --retest                drive what would settle the doubts about this rig\n  \
                         lap run --resume                go on where an interrupted run stood"
 )]
 pub struct RunArgs {
@@ -69,6 +71,9 @@ pub struct RunArgs {
     /// Drive failed laps of the session again too; they stay on record
     #[arg(long, requires = "resume")]
     again: bool,
+    /// Drive exactly the laps that would settle this rig's doubts and open comparisons
+    #[arg(long, conflicts_with_all = ["laps", "until", "budget", "resume"])]
+    retest: bool,
     /// The seed of the order, to repeat one [default: a new one]
     #[arg(long, value_name = "N")]
     seed: Option<u64>,
@@ -133,6 +138,7 @@ impl RunArgs {
             budget: None,
             resume: None,
             again: false,
+            retest: false,
             seed: None,
             room: None,
             remark: None,
@@ -176,8 +182,18 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
     };
     let workloads = match &resumed {
         Some(resumed) => resumed.workloads.clone(),
-        None => chosen(args, open, ctx)?,
+        None => {
+            let chosen = chosen(args, open, ctx)?;
+            match args.retest {
+                true => retest::only(chosen, &rig, open, existing.as_ref(), ctx)?,
+                false => chosen,
+            }
+        }
     };
+    if workloads.is_empty() {
+        ctx.ui.say(Role::Plain, &format!("no lap on {rig} would settle anything: lap doubts"));
+        return Ok(Exit::Done);
+    }
     let seed = match &resumed {
         Some(resumed) => resumed.seed,
         None => args.seed.map_or_else(|| ctx.random(), Ok)?,

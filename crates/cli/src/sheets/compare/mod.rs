@@ -68,6 +68,7 @@ pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
         }
     }
     let mut lead: Vec<String> = study.question.iter().cloned().collect();
+    lead.extend(Doubted::about("", shown).of_all());
     if groups.is_empty() {
         lead.push("No laps have been driven yet: lap run".to_owned());
     }

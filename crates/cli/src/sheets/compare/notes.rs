@@ -1,7 +1,9 @@
 //! What stands below a comparison: laps left out, what would settle it, how it was made.
 
 use crate::sheets::words::{count, settle};
-use honest_lap_core::judge::{Against, Ask, Ground, Group, Held, Row, SessionSpread, WorkloadView};
+use honest_lap_core::judge::{
+    Against, Ask, Counts, Ground, Group, Held, Row, SessionSpread, WorkloadView,
+};
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::percent;
 
@@ -32,7 +34,11 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
 
 /// Returns what would make a row say more, where it says too little.
 fn what_would_help(row: &Row) -> Option<String> {
+    if let Some(why) = &row.unsupported {
+        return Some(format!("by the study it cannot do this: {why}"));
+    }
     match (&row.cell, &row.against) {
+        (None, _) if row.counts == Counts::default() => None,
         (None, _) => Some("no lap counts; `lap show` has the reason of each".to_owned()),
         (Some(_), Against::Other(difference)) => difference.settle.map(settle),
         (Some(cell), Against::Alone) if cell.laps() < 2 => {
