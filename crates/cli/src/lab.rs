@@ -8,8 +8,7 @@ use crate::error::CmdError;
 use honest_lap_core::doubt::{Doubt, Evidence, LapFacts, Sitting, doubts};
 use honest_lap_core::energy::{add_energy, measures as energy_measures};
 use honest_lap_core::judge::{
-    Ask, Assumptions, Direction, SessionSpread, Table, Weighing, WorkloadView, spread_of, tables,
-    views,
+    Ask, Assumptions, Direction, SessionSpread, Weighing, WorkloadView, spread_of, tables, views,
 };
 use honest_lap_core::lap::{LapHead, LapName};
 use honest_lap_core::measure::Measure;
@@ -124,7 +123,7 @@ impl Lab {
     }
 
     /// Returns its laps judged and doubted as `ask` says.
-    pub fn judged<'a>(&'a self, ask: Ask, study: &Study) -> Judged<'a> {
+    pub fn judged(&self, ask: Ask, study: &Study) -> Judged {
         let tables = tables(&self.laps, &ask);
         let spread = spread_of(&tables);
         let assume = Assumptions::of(ask.margin, spread);
@@ -142,7 +141,7 @@ impl Lab {
             study,
             assume: &assume,
         });
-        Judged { ask, laps, tables, views, doubts, spread, assume }
+        Judged { ask, laps, views, doubts, spread, assume }
     }
 }
 
@@ -157,11 +156,10 @@ pub fn weighing(study: &Study, ask: &Ask, assume: Assumptions) -> Weighing {
 }
 
 /// A lab's laps, judged and doubted.
-pub struct Judged<'a> {
+pub struct Judged {
     pub ask: Ask,
     /// The laps of the compared forms.
     pub laps: Vec<LapHead>,
-    pub tables: Vec<Table<'a>>,
     pub views: Vec<WorkloadView>,
     pub doubts: Vec<Doubt>,
     pub spread: SessionSpread,

@@ -42,5 +42,6 @@ pub mod study;
 pub mod template;
 pub mod time;
 pub mod unit;
+pub mod value;
 pub mod variant;
 pub mod workload;

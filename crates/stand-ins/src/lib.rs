@@ -9,6 +9,7 @@ mod dome_still;
 mod fly_through;
 mod hold_memory;
 pub mod machine;
+mod orbit_solve;
 pub mod pale_harbour;
 pub mod recorded_passes;
 mod reel_frames;
@@ -33,6 +34,9 @@ pub enum StandIn {
     /// Draw a flight through the rings and log how long each frame took
     #[command(version = "2.0.0", display_name = "fly-through")]
     FlyThrough(fly_through::FlyThroughArgs),
+    /// Solve the orbits of a few bodies about a sun
+    #[command(version = "1.1.0", display_name = "orbit-solve")]
+    OrbitSolve(orbit_solve::OrbitSolveArgs),
     /// Be a machine: write the files in which one describes itself
     Machine(machine::MachineArgs),
     /// Touch an amount of memory and end
@@ -47,6 +51,7 @@ pub fn run(stand_in: &StandIn) -> io::Result<()> {
         StandIn::CatalogueBuild(args) => catalogue_build::run(args),
         StandIn::ReelFrames(args) => reel_frames::run(args),
         StandIn::FlyThrough(args) => fly_through::run(args),
+        StandIn::OrbitSolve(args) => orbit_solve::run(args),
         StandIn::Machine(args) => machine::run(args),
         StandIn::HoldMemory(args) => hold_memory::run(args),
     }

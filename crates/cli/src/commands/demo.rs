@@ -31,6 +31,8 @@ pub struct DemoArgs {
 }
 
 const STUDY: &str = include_str!("../../templates/pale-harbour.toml");
+/// The workloads that this machine drives.
+const DRIVEN_HERE: [&str; 3] = ["dome-still", "catalogue-build", "fly-through"];
 /// Counted laps on this machine: enough for a verdict, few enough for half a minute.
 const LAPS_HERE: u32 = 4;
 
@@ -62,8 +64,12 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
         &format!("{dir}: the laps of four made-up rigs are in the logbook, marked as such"),
     );
     if !args.recorded_only {
-        ctx.ui.say(Role::Plain, "now this machine drives the same workloads, as rig `here`:");
-        let drive = super::run::RunArgs::as_rig("here", LAPS_HERE);
+        ctx.ui.say(
+            Role::Plain,
+            "now this machine drives three of the workloads, as rig `here`; the fourth is left to you: \
+             lap run orbit-solve",
+        );
+        let drive = super::run::RunArgs::as_rig("here", &DRIVEN_HERE, LAPS_HERE);
         super::run::run_in(&drive, &open, false, ctx)?;
     }
     let sheet = super::compare::comparison(&super::compare::CompareArgs::plain(), &open, ctx)?;
@@ -71,7 +77,7 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
     ctx.ui.say(Role::Quiet, "");
     ctx.ui.say(
         Role::Plain,
-        &format!("look around: cd {dir}; lap show; lap show wren-1; lap compare; lap frames"),
+        &format!("look around: cd {dir}; lap show wren-1; lap compare; lap frames; lap doubts; lap claim; lap value"),
     );
     Ok(Exit::Done)
 }

@@ -22,6 +22,7 @@ mod set_aside;
 mod show;
 mod stand_in;
 mod trim;
+mod value;
 mod verify;
 
 use crate::args::Cli;
@@ -48,6 +49,7 @@ pub enum Command {
     Plot(plot::PlotArgs),
     Doubts(doubts::DoubtsArgs),
     Claim(claim::ClaimArgs),
+    Value(value::ValueArgs),
     SetAside(set_aside::SetAsideArgs),
     Note(note::NoteArgs),
     Verify(verify::VerifyArgs),
@@ -76,6 +78,7 @@ pub fn dispatch(cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Command::Compare(args) => compare::run(args, cli, ctx),
         Command::Plot(args) => plot::run(args, cli, ctx),
         Command::Doubts(args) => doubts::run(args, cli, ctx),
+        Command::Value(args) => value::run(args, cli, ctx),
         Command::Claim(args) => claim::run(args, cli, ctx),
         Command::SetAside(args) => set_aside::run(args, cli, ctx),
         Command::Note(args) => note::run(args, cli, ctx),

@@ -79,20 +79,26 @@ pub fn run(args: &PlotArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         };
         let default = || PathBuf::from(format!("{}-{}.svg", workload.name, args.figure.word()));
         let path = args.out.clone().unwrap_or_else(default);
-        let bytes = match picture {
-            true => chart::png(&svg, PNG_SCALE)
-                .map_err(|err| CmdError::request(err.to_string(), "write it as .svg instead"))?,
-            false => svg.into_bytes(),
-        };
-        let whole = ctx.folder.join(&path);
-        std::fs::write(&whole, bytes).map_err(|err| CmdError::io("write", &path, &err))?;
-        ctx.ui.say(Role::Plain, &format!("{} drawn", path.display()));
+        write_figure(&path, svg, picture, ctx)?;
     }
     Ok(Exit::Done)
 }
 
+/// Writes a figure to `path`, as a PNG if it is to be a `picture`.
+pub fn write_figure(path: &Path, svg: String, picture: bool, ctx: &Ctx) -> Result<(), CmdError> {
+    let bytes = match picture {
+        true => chart::png(&svg, PNG_SCALE)
+            .map_err(|err| CmdError::request(err.to_string(), "write it as .svg instead"))?,
+        false => svg.into_bytes(),
+    };
+    std::fs::write(ctx.folder.join(path), bytes)
+        .map_err(|err| CmdError::io("write", path, &err))?;
+    ctx.ui.say(Role::Plain, &format!("{} drawn", path.display()));
+    Ok(())
+}
+
 /// Returns whether the file is to be a PNG; nothing but figures is written over.
-fn is_picture(path: &Path) -> Result<bool, CmdError> {
+pub fn is_picture(path: &Path) -> Result<bool, CmdError> {
     match path.extension().and_then(|extension| extension.to_str()) {
         Some("svg") => Ok(false),
         Some("png") => Ok(true),

@@ -13,6 +13,7 @@ mod retest;
 mod rig;
 mod session;
 mod sessions;
+mod value;
 mod verify;
 pub mod words;
 
@@ -30,6 +31,7 @@ pub use retest::retests;
 pub use rig::{check, rig};
 pub use session::session;
 pub use sessions::sessions;
+pub use value::value;
 pub use verify::verify;
 
 use honest_lap_core::time::Nanos;

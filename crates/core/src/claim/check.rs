@@ -5,7 +5,7 @@ use super::nearest::nearest;
 use super::sentence::{Bound, Claim, Saying, Scope, Side, Sort};
 use crate::judge::{
     Ask, Assumptions, Difference, Direction, Ground, Held, LEAST_LAPS, Places, Refusal, Row, Table,
-    Verdict, Weighing, overall, views,
+    Verdict, Weighing, between, views,
 };
 use crate::measure::{Better, Measure};
 use crate::stat::Interval;
@@ -227,7 +227,7 @@ fn whole(claim: &Claim, stand: &Stand<'_>, cautions: &mut Vec<String>) -> Result
         return Err(on_which("settings are one workload's"));
     }
     let of = "overall".to_owned();
-    let index = |a: &str, b: &str, assume: &Assumptions| between(claim, stand, a, b, assume);
+    let index = |a: &str, b: &str, assume: &Assumptions| index(claim, stand, a, b, assume);
     let (answer, said) = match (&claim.saying, b) {
         (Saying::Place { best, worst, from_last, .. }, _) => {
             let rigs: BTreeSet<&str> = about(claim, stand)
@@ -279,28 +279,17 @@ fn on_which(why: &str) -> ClaimError {
 }
 
 /// Returns how `a` stands to `b` over all workloads that count, or what is missing for that.
-fn between(
+fn index(
     claim: &Claim,
     stand: &Stand<'_>,
     a: &str,
     b: &str,
     assume: &Assumptions,
 ) -> Result<Difference, String> {
-    let mut tables: Vec<Table<'_>> = about(claim, stand).into_iter().cloned().collect();
-    for table in &mut tables {
-        table.rows.retain(|row| row.rig == a || row.rig == b);
-    }
-    tables.retain(|table| !table.rows.is_empty());
+    let tables: Vec<Table<'_>> = about(claim, stand).into_iter().cloned().collect();
     let asked = Ask { directions: vec![Direction::Rigs], ..stand.ask.clone() };
-    let rig_order = vec![b.to_owned()];
-    let weighing = Weighing { rig_order, assume: *assume, ..stand.weighing.clone() };
-    let found = overall(&views(&tables, &asked, assume), &weighing);
-    if let Some(missing) = found.missing.first() {
-        return Err(format!("{} is missing on {}", missing.name, missing.rigs.join(", ")));
-    }
-    let mut rows = found.rows.iter();
-    let row = rows.find(|row| row.rig == a).and_then(|row| row.against);
-    row.ok_or_else(|| format!("{a} and {b} have no workload in common"))
+    let weighing = Weighing { assume: *assume, ..stand.weighing.clone() };
+    between(&views(&tables, &asked, assume), &weighing, b, a)
 }
 
 /// Returns the answer to what is said of a ratio or a sameness.

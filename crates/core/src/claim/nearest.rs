@@ -105,7 +105,7 @@ fn place(a: &Side, from_last: bool, parts: &[Part]) -> Option<String> {
         "first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth", "ninth",
         "tenth", "eleventh", "twelfth",
     ];
-    let (mut best, mut worst) = (usize::MAX, 0);
+    let (mut best, mut worst, mut all) = (usize::MAX, 0, 0);
     for part in parts {
         let Said::Places(found, of) = &part.said else { return None };
         let worst_here = found.worst.min(*of);
@@ -113,11 +113,13 @@ fn place(a: &Side, from_last: bool, parts: &[Part]) -> Option<String> {
             true => (of + 1 - worst_here, of + 1 - found.best),
             false => (found.best, worst_here),
         };
-        (best, worst) = (best.min(from), worst.max(to));
+        (best, worst, all) = (best.min(from), worst.max(to), all.max(*of));
     }
     let end = if from_last { "slowest" } else { "fastest" };
     let rig = &a.rig;
     match (best, worst) {
+        // That it has a place among all is true of everything.
+        (1, worst) if worst == all => None,
         (1, 1) => Some(format!("{rig} is the {end}")),
         (best, worst) => {
             let (from, to) = (ORDINALS.get(best - 1)?, ORDINALS.get(worst - 1)?);

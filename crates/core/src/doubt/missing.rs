@@ -1,7 +1,7 @@
 //! *Missing*: a rig has no figure where the others have one.
 
 use super::{Doubt, Evidence, again, cell_name, listed, rigs_beside};
-use crate::judge::Row;
+use crate::judge::{Counts, Row};
 
 /// Returns a doubt for every comparison in which a rig that drove something else has no figure, with
 /// the reason. What a rig cannot do, by its study, is shown in its row and is no doubt.
@@ -16,6 +16,17 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
             }
             let said: Vec<String> =
                 lacks.iter().map(|row| format!("{} ({})", row.rig, why(row))).collect();
+            // What was never driven lacks every measure, and is said once.
+            let never = lacks.iter().all(|row| row.counts == Counts::default());
+            let name = match (never, settings.is_empty()) {
+                (false, _) => cell_name(view, settings),
+                (true, true) => view.workload.clone(),
+                (true, false) => format!("{} {settings}", view.workload),
+            };
+            let evidence = format!("{name} has no figure of {}", listed(&said));
+            if found.iter().any(|doubt: &Doubt| doubt.evidence == evidence) {
+                continue;
+            }
             let settle: Vec<String> =
                 lacks.iter().map(|row| again(&row.rig, &view.workload)).collect();
             found.push(Doubt {

@@ -75,7 +75,8 @@ fn limits(evidence: &Evidence<'_>, workload: &str, rigs: &[&str]) -> String {
         None => "; what limited them, the conditions do not show".to_owned(),
         Some((limit, (rigs, said))) => {
             let rigs: Vec<&str> = rigs.into_iter().collect();
-            format!("; {} was {}: {said}", listed(&rigs), limit.words())
+            let were = if rigs.len() == 1 { "was" } else { "were" };
+            format!("; {} {were} {}: {said}", listed(&rigs), limit.words())
         }
     }
 }
@@ -105,7 +106,7 @@ mod tests {
         let found = tied.found(find);
         assert_eq!(
             found[0].evidence,
-            "still: heron, wren and plover lie within 0.3 % of each other; heron, plover and wren was \
+            "still: heron, wren and plover lie within 0.3 % of each other; heron, plover and wren were \
              one-thread-bound: 1.0 of 8 threads were in use"
         );
         assert_eq!(lab(1100.0).found(find), [], "one of them differs");

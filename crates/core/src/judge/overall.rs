@@ -10,6 +10,7 @@ use crate::session::SessionName;
 use crate::stat::{
     CellError, Interval, LogRatio, Part, StatError, index, logs, mean, standard_deviation,
 };
+use crate::variant::Settings;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What is weighed, and how.
@@ -98,13 +99,69 @@ struct Entry<'a> {
 /// * Shape: what a rig has no verdict in is missing for all; of nothing, or of one rig, no rows.
 /// * Source: as of [`index`].
 pub fn overall(views: &[WorkloadView], weighing: &Weighing) -> Overall {
+    among(views, weighing, &[])
+}
+
+/// Returns `views` without what some rig lacks, and what that is: then every two rigs are weighed over
+/// the same.
+pub fn in_common(
+    mut views: Vec<WorkloadView>,
+    weighing: &Weighing,
+) -> (Vec<WorkloadView>, Vec<Missing>) {
+    let missing = overall(&views, weighing).missing;
+    for view in &mut views {
+        let (workload, measure) = (view.workload.clone(), view.measure.name.clone());
+        view.groups.retain(|group| match &group.held {
+            Held::Variant(settings) => {
+                let name = entry_name(&workload, settings, &measure);
+                missing.iter().all(|missing| missing.name != name)
+            }
+            Held::Rigs => true,
+        });
+    }
+    (views, missing)
+}
+
+/// Returns the name of what enters an index: workload, variant, measure.
+fn entry_name(workload: &str, settings: &Settings, measure: &str) -> String {
+    let parts = [workload.to_owned(), settings.to_string()];
+    let mut name: Vec<String> = parts.into_iter().filter(|part| !part.is_empty()).collect();
+    if measure != crate::measure::TIME {
+        name.push(measure.to_owned());
+    }
+    name.join(" · ")
+}
+
+/// Returns how `rig` stands to `base` over the workloads that either of them drove.
+///
+/// * Errors: what is missing for it, in words.
+pub fn between(
+    views: &[WorkloadView],
+    weighing: &Weighing,
+    base: &str,
+    rig: &str,
+) -> Result<Difference, String> {
+    let weighing = Weighing { rig_order: vec![base.to_owned()], ..weighing.clone() };
+    let found = among(views, &weighing, &[base, rig]);
+    if let Some(missing) = found.missing.first() {
+        return Err(format!("{} is missing on {}", missing.name, missing.rigs.join(", ")));
+    }
+    let row = found.rows.iter().find(|row| row.rig == rig).and_then(|row| row.against);
+    row.ok_or_else(|| format!("{rig} and {base} have no workload in common"))
+}
+
+/// Returns the index of the rigs `among`, or of all where there are none.
+fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall {
     let weight = |workload: &str| weighing.weights.get(workload).copied().unwrap_or(1.0);
     let wanted = |view: &&WorkloadView| {
         (weighing.only.is_empty() || weighing.only.contains(&view.workload))
             && weight(&view.workload) > 0.0
     };
     let views: Vec<&WorkloadView> = views.iter().filter(wanted).collect();
-    let mut rigs: Vec<&str> = rows(&views).map(|row| row.rig.as_str()).collect();
+    let mut rigs: Vec<&str> = match among.is_empty() {
+        true => rows(&views).map(|row| row.rig.as_str()).collect(),
+        false => among.to_vec(),
+    };
     rigs.sort_by_key(|rig| {
         let place = weighing.rig_order.iter().position(|known| known == rig);
         (place.unwrap_or(usize::MAX), *rig)
@@ -155,12 +212,7 @@ fn entries<'a>(views: &[&'a WorkloadView], rigs: &[&str]) -> (Vec<Entry<'a>>, Ve
     for view in views {
         for group in &view.groups {
             let Held::Variant(settings) = &group.held else { continue };
-            let parts = [view.workload.clone(), settings.to_string()];
-            let mut name: Vec<String> = parts.into_iter().filter(|part| !part.is_empty()).collect();
-            if view.measure.name != crate::measure::TIME {
-                name.push(view.measure.name.clone());
-            }
-            let name = name.join(" · ");
+            let name = entry_name(&view.workload, settings, &view.measure.name);
             let enough = |cell: &Cell| cell.basis() == Basis::Sessions || cell.laps() >= LEAST_LAPS;
             let cells: BTreeMap<&str, &Cell> = group
                 .rows
@@ -174,6 +226,8 @@ fn entries<'a>(views: &[&'a WorkloadView], rigs: &[&str]) -> (Vec<Entry<'a>>, Ve
                 .map(|rig| (*rig).to_owned())
                 .collect();
             match lack.is_empty() {
+                // What none of them drove is not what tells them apart.
+                _ if lack.len() == rigs.len() => {}
                 true => entries.push(Entry {
                     workload: &view.workload,
                     name,

@@ -9,8 +9,10 @@ mod raster;
 mod scale;
 mod svg;
 mod tail;
+mod worth;
 
 pub use passes::{PassPanel, PassesFigure, SLICES, Slice, passes};
 pub use raster::{RasterError, png};
 pub use scale::{Scale, ticks};
 pub use tail::{POINTS, TailCurve, TailFigure, tail};
+pub use worth::{Stands, Worth, WorthFigure, worth};

@@ -127,9 +127,9 @@ pub fn run(args: &RunArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
 
 impl RunArgs {
     /// Returns the arguments with which the demo drives this machine.
-    pub fn as_rig(rig: &str, laps: u32) -> Self {
+    pub fn as_rig(rig: &str, workloads: &[&str], laps: u32) -> Self {
         Self {
-            workloads: Vec::new(),
+            workloads: workloads.iter().map(|name| (*name).to_owned()).collect(),
             rig: Some(rig.to_owned()),
             rebuilt: false,
             laps: Some(laps),

@@ -2,10 +2,12 @@
 
 mod answer;
 mod doubted;
+mod elsewhere;
 mod notes;
 
 use answer::answer;
 use doubted::{Doubted, felt, raised};
+use elsewhere::elsewhere;
 use notes::{method, notes};
 
 use super::words::{
@@ -66,6 +68,7 @@ pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
             }
             groups.push(table);
         }
+        groups.extend(elsewhere(study, view));
     }
     let mut lead: Vec<String> = study.question.iter().cloned().collect();
     lead.extend(Doubted::about("", shown).of_all());
@@ -240,6 +243,7 @@ fn columns(
         Column::machine("ground"),
         Column::machine("would_settle"),
         Column::machine("doubts"),
+        Column::machine("source"),
     ]
 }
 
@@ -317,6 +321,7 @@ fn cells(
         Cell::or_missing(difference, |d| Cell::text(ground_name(d))),
         Cell::or_missing(difference.and_then(|d| d.settle), |s| Cell::text(settle(s))),
         Cell::list(doubts.iter().map(|(_, doubt)| doubt.name.to_owned()).collect()),
+        Cell::text("laps"),
     ]
 }
 

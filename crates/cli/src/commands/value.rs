@@ -1,0 +1,133 @@
+//! `lap value`: work for money and energy; what an upgrade would pay.
+
+use crate::args::{Cli, OutputArgs};
+use crate::commands::plot::{is_picture, write_figure};
+use crate::ctx::Ctx;
+use crate::error::{CmdError, Exit};
+use crate::figures;
+use crate::lab::{Asked, Lab, check_names, weighing};
+use crate::sheets;
+use crate::study_file::read_study;
+use honest_lap_core::energy::{ENERGY, PEAK_POWER, POWER};
+use honest_lap_core::judge::{Direction, Weighing, WorkloadView, compare, in_common};
+use honest_lap_core::study::Study;
+use honest_lap_core::unit::{Amount, parse_amount};
+use honest_lap_core::value::{Upgrade, economy, upgrade};
+use honest_lap_draw::chart;
+use honest_lap_logbook::Logbook;
+use std::path::PathBuf;
+
+/// Weigh work against money, watts and joules, and say what an upgrade would pay
+#[derive(clap::Args, Debug)]
+#[command(
+    after_help = "Examples:\n  lap value                                 every rig with a price, over all workloads\n  \
+                        lap value dome-still                      over one of them\n  \
+                        lap value --from wren --to kestrel        what that upgrade pays\n  \
+                        lap value --from wren --to kestrel --jobs 400 --hour-worth \"45 EUR\"\n  \
+                        lap value --out worth.png                 work over price, drawn\n\n\
+                        Prices, power and jobs are kept in study.toml: docs/formats/study.md"
+)]
+pub struct ValueArgs {
+    /// Workloads to weigh; all of them if left out
+    #[arg(value_name = "WORKLOAD")]
+    workloads: Vec<String>,
+    /// The rig that the others are held against [default: the study's]
+    #[arg(long, value_name = "RIG")]
+    baseline: Option<String>,
+    /// The rig that an upgrade starts from [default: the baseline]
+    #[arg(long, value_name = "RIG")]
+    from: Option<String>,
+    /// The rig that it leads to [default: every other]
+    #[arg(long, value_name = "RIG")]
+    to: Option<String>,
+    /// How often each weighed workload is done in a month [default: the study's]
+    #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(1..))]
+    jobs: Option<u32>,
+    /// What an hour of waiting is worth, such as "45 EUR" [default: the study's]
+    #[arg(long, value_name = "MONEY", value_parser = money)]
+    hour_worth: Option<Amount>,
+    /// Draw work over price into this .svg or .png file
+    #[arg(long, value_name = "FILE")]
+    out: Option<PathBuf>,
+    #[command(flatten)]
+    output: OutputArgs,
+}
+
+fn money(text: &str) -> Result<Amount, String> {
+    parse_amount(text).map_err(|err| format!("{err}; {}", err.remedy))
+}
+
+pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let picture = args.out.as_deref().map(is_picture).transpose()?;
+    let open = read_study(cli, ctx)?;
+    let logbook = Logbook::open(&open.logbook())?;
+    let mut lab = Lab::read(&open.study, &logbook, ctx)?;
+    let asked = Asked {
+        workloads: args.workloads.clone(),
+        baseline: args.baseline.clone(),
+        directions: vec![Direction::Rigs],
+        ..Asked::default()
+    };
+    check_names(&asked, &lab)?;
+    for rig in args.from.iter().chain(&args.to) {
+        check_names(&Asked { baseline: Some(rig.clone()), ..asked.clone() }, &lab)?;
+    }
+    let study = study(args, &open.study);
+    let judged = lab.judged(lab.ask(&asked, &study), &study);
+    let (mut views, doubts) = (judged.views, judged.doubts);
+    let weighing = Weighing {
+        only: args.workloads.iter().cloned().collect(),
+        ..weighing(&study, &judged.ask, judged.assume)
+    };
+    let measures = [ENERGY, POWER, PEAK_POWER].map(str::to_owned).to_vec();
+    lab.add_energy(&measures);
+    let by_energy = |names: &[String]| -> Vec<WorkloadView> {
+        let asked = Asked { measures: names.to_vec(), ..asked.clone() };
+        compare(&lab.laps, &lab.ask(&asked, &study)).0
+    };
+    let (energy, power) = (by_energy(&measures[..1]), by_energy(&measures[1..]));
+    if !args.workloads.is_empty() {
+        views.retain(|view| args.workloads.contains(&view.workload));
+    }
+    let (shared, missing) = in_common(views.clone(), &weighing);
+    let found = economy(&study, &shared, &energy, &power, &weighing);
+    let base = found.rows.iter().find(|row| row.work.as_ref().is_err_and(|why| why == "baseline"));
+    let from = args.from.clone().or_else(|| base.map(|row| row.rig.clone())).unwrap_or_default();
+    let upgrades: Vec<Upgrade> = found
+        .rows
+        .iter()
+        .filter(|row| row.rig != from && args.to.as_ref().is_none_or(|to| *to == row.rig))
+        .filter_map(|row| upgrade(&study, &views, &from, &row.rig, &weighing.assume))
+        .collect();
+    if let (Some(path), Some(picture)) = (&args.out, picture) {
+        let figure = figures::worth(&study, &found).ok_or_else(|| {
+            CmdError::request(
+                "there is nothing to draw: no two rigs have prices in one currency, and figures",
+                "add price = \"1450 EUR\" to the rigs in study.toml",
+            )
+        })?;
+        write_figure(path, chart::worth(&figure), picture, ctx)?;
+    }
+    let asked_for = args.from.is_some() || args.to.is_some();
+    let sheet = sheets::value(&study, &found, &missing, &upgrades, asked_for, &doubts);
+    ctx.ui.print(&sheet, args.output.format)?;
+    Ok(Exit::Done)
+}
+
+/// Returns the study with what the command line says of jobs and hours.
+fn study(args: &ValueArgs, study: &Study) -> Study {
+    let mut study = study.clone();
+    if args.hour_worth.is_some() {
+        study.hour.clone_from(&args.hour_worth);
+    }
+    for workload in &mut study.workloads {
+        let weighed = args.workloads.is_empty() || args.workloads.contains(&workload.name);
+        if let Some(jobs) = args.jobs.filter(|_| weighed && !workload.task.kind.is_untimed()) {
+            workload.jobs_a_month = Some(f64::from(jobs));
+        }
+        if !weighed {
+            workload.jobs_a_month = None;
+        }
+    }
+    study
+}

@@ -1,0 +1,332 @@
+//! Work per unit of money, per watt and per joule; which rigs stand on the edge of what can be had.
+
+use crate::energy::{PEAK_POWER, POWER};
+use crate::judge::{Difference, Verdict, Weighing, WorkloadView, between};
+use crate::stat::Interval;
+use crate::study::{Rig, Study};
+use crate::unit::Amount;
+use std::collections::BTreeSet;
+
+/// A rig's power, in watts, and whether its laps measured it or its study states it.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Power {
+    /// In the mean, at work.
+    pub mean: Option<f64>,
+    /// At most.
+    pub peak: Option<f64>,
+    /// With nothing to do; always as stated.
+    pub idle: Option<f64>,
+    /// Whether mean and peak were measured during the laps.
+    pub measured: bool,
+}
+
+/// How a rig stands among all, by work and price.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Standing {
+    /// No other costs less or as much and is not slower.
+    Edge,
+    /// Another costs less or as much, and is surely not slower.
+    Beaten(String),
+    /// Another costs less, and may be as fast.
+    Open(String),
+    /// It has no price, or no figure.
+    Unknown,
+}
+
+/// A rig weighed.
+#[derive(Clone, Debug, PartialEq)]
+pub struct ValueRow {
+    /// The rig.
+    pub rig: String,
+    /// Its price.
+    pub price: Option<Amount>,
+    /// How many times better it is overall than the baseline, or why that cannot be said.
+    pub work: Result<Difference, String>,
+    /// Work per unit of money, as a ratio to the baseline's, with its interval.
+    pub per_price: Option<(f64, Interval)>,
+    /// Its power.
+    pub power: Power,
+    /// Work per watt of mean power, as a ratio to the baseline's.
+    pub per_watt: Option<(f64, Interval)>,
+    /// Work per joule: the baseline's energy over its own, or why that cannot be said.
+    pub per_joule: Result<Difference, String>,
+    /// How it stands.
+    pub standing: Standing,
+}
+
+/// One step up: from a rig on the edge to the next dearer one there.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Step {
+    /// From.
+    pub from: String,
+    /// To.
+    pub to: String,
+    /// What it costs more.
+    pub costs: Amount,
+    /// How many times better it is.
+    pub brings: Difference,
+}
+
+/// What rigs are worth.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Economy {
+    /// The rigs, most work for its price first; those without a price last.
+    pub rows: Vec<ValueRow>,
+    /// The steps up along the edge, cheapest first.
+    pub steps: Vec<Step>,
+    /// Why prices are not held against each other, where they are in several units.
+    pub units_differ: bool,
+}
+
+/// Returns what the rigs of `work` are worth, by their study's prices and their laps' power.
+///
+/// ```text
+/// work per unit of money = index · price of the baseline / price        an index as of `lap compare --overall`
+/// work per watt = index · mean power of the baseline / mean power
+/// work per joule = index of energy: the weighted geometric mean of the baseline's energy over its own
+/// ```
+/// Prices are exact and measured power is taken as it is, so intervals are those of the index.
+///
+/// * Shape: `work` compares what workloads are about; `energy` their energy; `power` mean and peak power.
+/// * The edge: a rig is beaten by one that costs no more and is surely faster, or costs less and is the
+///   same within the margin or better (Pareto dominance with the verdicts of this tool).
+pub fn economy(
+    study: &Study,
+    work: &[WorkloadView],
+    energy: &[WorkloadView],
+    power: &[WorkloadView],
+    weighing: &Weighing,
+) -> Economy {
+    let rigs = rigs(work, weighing);
+    let Some(base) = rigs.first().copied() else { return Economy::default() };
+    let priced = |rig: &str| study.rig(rig).and_then(|rig| rig.price.clone());
+    let units: BTreeSet<String> = rigs.iter().filter_map(|rig| Some(priced(rig)?.unit)).collect();
+    let units_differ = units.len() > 1;
+    let price = |rig: &str| priced(rig).filter(|_| !units_differ).map(|price| price.value);
+    let base_power = power_of(study.rig(base), power, base);
+    let mut rows: Vec<ValueRow> = rigs
+        .iter()
+        .map(|rig| {
+            let stands = between(work, weighing, base, rig);
+            let times = |factor: Option<f64>| {
+                let difference = stands.as_ref().ok().filter(|d| !d.is_refused())?;
+                let (speed, interval, factor) = (difference.speed?, difference.interval?, factor?);
+                let ends = Interval { low: interval.low * factor, high: interval.high * factor };
+                Some((speed * factor, ends))
+            };
+            let own = power_of(study.rig(rig), power, rig);
+            // What was measured and what somebody states are not held against each other.
+            let watts = (own.measured == base_power.measured)
+                .then(|| Some(base_power.mean? / own.mean?))
+                .flatten();
+            let is_base = *rig == base;
+            ValueRow {
+                rig: (*rig).to_owned(),
+                price: priced(rig),
+                per_price: times(price(base).zip(price(rig)).map(|(base, own)| base / own))
+                    .filter(|_| !is_base),
+                per_watt: times(watts).filter(|_| !is_base),
+                power: own,
+                per_joule: match is_base {
+                    true => Err("baseline".to_owned()),
+                    false => between(energy, weighing, base, rig),
+                },
+                standing: standing(rig, &rigs, work, weighing, &price),
+                work: match is_base {
+                    true => Err("baseline".to_owned()),
+                    false => stands,
+                },
+            }
+        })
+        .collect();
+    let value = |row: &ValueRow| match &row.per_price {
+        Some((ratio, _)) => -ratio,
+        None if row.rig == base && price(base).is_some() => -1.0,
+        None => f64::INFINITY,
+    };
+    rows.sort_by(|a, b| value(a).total_cmp(&value(b)).then_with(|| a.rig.cmp(&b.rig)));
+    let steps = steps(&rows, work, weighing, &price);
+    Economy { rows, steps, units_differ }
+}
+
+fn rigs<'a>(views: &'a [WorkloadView], weighing: &Weighing) -> Vec<&'a str> {
+    let rows = views.iter().flat_map(|view| &view.groups).flat_map(|group| &group.rows);
+    let all: BTreeSet<&str> = rows.map(|row| row.rig.as_str()).collect();
+    let mut all: Vec<&str> = all.into_iter().collect();
+    let place = |rig: &str| weighing.rig_order.iter().position(|known| known == rig);
+    all.sort_by_key(|rig| (place(rig).unwrap_or(usize::MAX), *rig));
+    all
+}
+
+/// Returns the power that a rig's laps measured, or else that its study states.
+fn power_of(stated: Option<&Rig>, views: &[WorkloadView], rig: &str) -> Power {
+    let of = |measure: &str| -> Vec<f64> {
+        let views = views.iter().filter(|view| view.measure.name == measure);
+        let rows = views.flat_map(|view| &view.groups).flat_map(|group| &group.rows);
+        let own = rows.filter(|row| row.rig == rig).filter_map(|row| row.cell.as_ref());
+        own.map(crate::judge::Cell::typical).collect()
+    };
+    let stated = stated.map(|rig| rig.power).unwrap_or_default();
+    let means = of(POWER);
+    if means.is_empty() {
+        return Power { mean: stated.mean, peak: stated.peak, idle: stated.idle, measured: false };
+    }
+    Power {
+        mean: Some(means.iter().sum::<f64>() / means.len() as f64),
+        peak: of(PEAK_POWER).into_iter().reduce(f64::max),
+        idle: stated.idle,
+        measured: true,
+    }
+}
+
+fn standing(
+    rig: &str,
+    rigs: &[&str],
+    work: &[WorkloadView],
+    weighing: &Weighing,
+    price: &dyn Fn(&str) -> Option<f64>,
+) -> Standing {
+    let Some(own) = price(rig) else { return Standing::Unknown };
+    let (mut open, mut known) = (None, false);
+    for other in rigs.iter().filter(|other| **other != rig) {
+        let Some(theirs) = price(other) else { continue };
+        let Ok(difference) = between(work, weighing, rig, other) else { continue };
+        known |= !difference.is_refused();
+        if theirs > own {
+            continue;
+        }
+        let cheaper = theirs < own;
+        match difference.verdict {
+            Verdict::Faster | Verdict::FasterWithin(_) => {
+                return Standing::Beaten((*other).to_owned());
+            }
+            Verdict::SameWithin(_) | Verdict::SlowerWithin(_) if cheaper => {
+                return Standing::Beaten((*other).to_owned());
+            }
+            Verdict::TooClose => open = open.or(Some((*other).to_owned())),
+            _ => {}
+        }
+    }
+    match open {
+        Some(other) => Standing::Open(other),
+        None if known => Standing::Edge,
+        None => Standing::Unknown,
+    }
+}
+
+fn steps(
+    rows: &[ValueRow],
+    work: &[WorkloadView],
+    weighing: &Weighing,
+    price: &dyn Fn(&str) -> Option<f64>,
+) -> Vec<Step> {
+    let stands = |row: &&ValueRow| matches!(row.standing, Standing::Edge | Standing::Open(_));
+    let mut edge: Vec<(&ValueRow, f64)> =
+        rows.iter().filter(stands).filter_map(|row| Some((row, price(&row.rig)?))).collect();
+    edge.sort_by(|a, b| a.1.total_cmp(&b.1));
+    let step = |pair: &[(&ValueRow, f64)]| {
+        let ((from, less), (to, more)) = (pair[0], pair[1]);
+        let brings = between(work, weighing, &from.rig, &to.rig).ok()?;
+        let unit = from.price.as_ref()?.unit.clone();
+        let costs = Amount { value: more - less, unit };
+        Some(Step { from: from.rig.clone(), to: to.rig.clone(), costs, brings })
+    };
+    edge.windows(2).filter_map(step).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::judge::{Ask, compare};
+    use crate::lap::{LapHead, LapName};
+    use crate::time::Nanos;
+    use crate::variant::Settings;
+
+    /// Three sessions of four laps of each rig, so many milliseconds long.
+    fn views(rigs: &[(&str, f64)]) -> Vec<WorkloadView> {
+        let mut laps = Vec::new();
+        for (rig, ms) in rigs {
+            for session in 1..=3 {
+                for lap in 1..=4 {
+                    let name = LapName::parse(&format!("{rig}-{session}.{lap}")).unwrap();
+                    let off = 1.0 + 0.001 * f64::from(lap % 2) + 0.001 * f64::from(session);
+                    let wall = Nanos((ms * off * 1e6) as u64);
+                    laps.push(LapHead::done(name, "still", Settings::default(), wall));
+                }
+            }
+        }
+        compare(&laps, &Ask { margin: 0.02, ..Ask::default() }).0
+    }
+
+    fn study(prices: &[(&str, f64, &str)]) -> Study {
+        let rig = |(name, price, unit): &(&str, f64, &str)| Rig {
+            name: (*name).to_owned(),
+            price: Some(Amount { value: *price, unit: (*unit).to_owned() }),
+            ..Rig::default()
+        };
+        Study { rigs: prices.iter().map(rig).collect(), ..Study::default() }
+    }
+
+    fn found(prices: &[(&str, f64, &str)], rigs: &[(&str, f64)]) -> Economy {
+        let weighing = Weighing { rig_order: vec!["heron".into()], ..Weighing::default() };
+        economy(&study(prices), &views(rigs), &[], &[], &weighing)
+    }
+
+    const PRICES: [(&str, f64, &str); 4] = [
+        ("heron", 1000.0, "EUR"),
+        ("kestrel", 2000.0, "EUR"),
+        ("plover", 1000.0, "EUR"),
+        ("wren", 800.0, "EUR"),
+    ];
+    const RIGS: [(&str, f64); 4] =
+        [("heron", 1000.0), ("kestrel", 800.0), ("plover", 1500.0), ("wren", 1001.0)];
+
+    #[test]
+    fn work_for_money_and_the_edge() {
+        let found = found(&PRICES, &RIGS);
+        let row = |rig: &str| found.rows.iter().find(|row| row.rig == rig).unwrap();
+        // kestrel: 1.25 × the work at twice the price.
+        let (ratio, interval) = row("kestrel").per_price.unwrap();
+        assert!((ratio - 0.625).abs() < 1e-3 && interval.low < ratio && ratio < interval.high);
+        assert_eq!(row("heron").standing, Standing::Beaten("wren".into()));
+        assert_eq!(row("plover").standing, Standing::Beaten("heron".into()));
+        assert_eq!(
+            (&row("wren").standing, &row("kestrel").standing),
+            (&Standing::Edge, &Standing::Edge)
+        );
+        assert_eq!(found.rows[0].rig, "wren", "most work for its price");
+        let step = &found.steps[0];
+        assert_eq!(
+            (step.from.as_str(), step.to.as_str(), step.costs.value),
+            ("wren", "kestrel", 1200.0)
+        );
+        assert!((step.brings.speed.unwrap() - 1.25).abs() < 0.01);
+    }
+
+    #[test]
+    fn prices_in_two_currencies_are_not_held_against_each_other() {
+        let mut prices = PRICES;
+        prices[1].2 = "USD";
+        let found = found(&prices, &RIGS);
+        assert!(found.units_differ && found.steps.is_empty());
+        assert!(found.rows.iter().all(|row| row.per_price.is_none()));
+    }
+
+    #[test]
+    fn stated_power_is_not_held_against_measured_power() {
+        let mut study = study(&PRICES);
+        study.rigs[0].power.mean = Some(100.0);
+        study.rigs[1].power.mean = Some(100.0);
+        let weighing = Weighing { rig_order: vec!["heron".into()], ..Weighing::default() };
+        let work = views(&RIGS);
+        let per_watt = |power: &[WorkloadView]| {
+            let found = economy(&study, &work, &[], power, &weighing);
+            let row = found.rows.into_iter().find(|row| row.rig == "kestrel").unwrap();
+            row.per_watt.map(|(ratio, _)| ratio)
+        };
+        assert!((per_watt(&[]).unwrap() - 1.25).abs() < 0.01);
+        let mut power = views(&[("kestrel", 50_000.0)]);
+        power[0].measure.name = POWER.to_owned();
+        assert_eq!(per_watt(&power), None);
+    }
+}

@@ -1,0 +1,7 @@
+//! Value: work for money and for energy, which rigs no other beats on both, and what an upgrade pays.
+
+mod economy;
+mod upgrade;
+
+pub use economy::{Economy, Power, Standing, Step, ValueRow, economy};
+pub use upgrade::{JobSaving, Upgrade, upgrade};
