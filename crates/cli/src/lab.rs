@@ -8,7 +8,8 @@ use crate::error::CmdError;
 use honest_lap_core::doubt::{Doubt, Evidence, LapFacts, Sitting, doubts};
 use honest_lap_core::energy::{add_energy, measures as energy_measures};
 use honest_lap_core::judge::{
-    Ask, Assumptions, Direction, SessionSpread, Weighing, WorkloadView, spread_of, tables, views,
+    Ask, Assumptions, CellTraits, Direction, SessionSpread, Weighing, WorkloadView, cell_traits,
+    spread_of, tables, views,
 };
 use honest_lap_core::lap::{LapHead, LapName};
 use honest_lap_core::measure::Measure;
@@ -28,6 +29,8 @@ pub struct Asked {
     pub margin: Option<f64>,
     /// The measures to compare; those of each workload if empty.
     pub measures: Vec<String>,
+    /// Why what is not comparable is to be compared anyway.
+    pub despite: Option<String>,
     /// Which ways to look; every way if empty.
     pub directions: Vec<Direction>,
 }
@@ -42,6 +45,7 @@ pub struct Lab {
     looked: BTreeSet<SessionName>,
     /// The form of each workload's task that is compared.
     forms: BTreeMap<String, u32>,
+    traits: CellTraits,
 }
 
 impl Lab {
@@ -53,7 +57,7 @@ impl Lab {
             let name = record.name.clone();
             record.versions.iter().map(move |line| (name.clone(), line.clone())).collect::<Vec<_>>()
         };
-        let versions = records.iter().flat_map(of_record).collect();
+        let versions: Vec<_> = records.iter().flat_map(of_record).collect();
         let looked = records.iter().filter(|record| record.about.looked());
         let looked = looked.map(|record| record.name.clone()).collect();
         let mut forms = last_driven(&tasks);
@@ -71,7 +75,8 @@ impl Lab {
             found: record.found,
         };
         let sittings = records.into_iter().map(sitting).collect();
-        Ok(Self { laps, facts, tasks, sittings, versions, looked, forms })
+        let traits = cell_traits(&laps, &facts, &versions);
+        Ok(Self { traits, laps, facts, tasks, sittings, versions, looked, forms })
     }
 
     /// Returns every measure that its laps have, the time first.
@@ -110,6 +115,8 @@ impl Lab {
             rig.unsupported.iter().map(of)
         });
         Ask {
+            traits: self.traits.clone(),
+            despite: asked.despite.is_some(),
             unsupported: unsupported.collect(),
             untimed: untimed.map(|(name, _)| name.clone()).collect(),
             measures: asked.measures.clone(),

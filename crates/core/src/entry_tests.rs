@@ -33,6 +33,7 @@ fn study() -> Study {
         rest: Rest::default(),
         limit: Nanos(1),
         versions: Vec::new(),
+        inputs: Vec::new(),
         keep: false,
         weight: 1.0,
         group: None,

@@ -283,6 +283,8 @@ pub struct Workload {
     pub limit: Nanos,
     /// Commands whose first output line is recorded with every session.
     pub versions: Vec<(String, Launch)>,
+    /// Files that it works on, whose checksums are recorded with every session.
+    pub inputs: Vec<Template>,
     /// Whether the files a lap leaves in its own folder are kept.
     pub keep: bool,
     /// How much it weighs in an index; 0 leaves it out.

@@ -3,13 +3,17 @@
 use crate::error::MeasureError;
 use crate::fill::Values;
 use crate::place::Place;
+use crate::product::sha256_of;
 use crate::starter::{self, Order, Report, Spools};
 use crate::stop::Stop;
+use honest_lap_core::judge::INPUT;
 use honest_lap_core::plain::plain_lines;
 use honest_lap_core::session::VersionLine;
+use honest_lap_core::template::Template;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::Workload;
+use std::path::Path;
 
 /// A program that takes longer than this to say its version says none.
 const LIMIT: Nanos = Nanos::from_seconds(20);
@@ -44,7 +48,18 @@ pub fn read_versions(
         };
         lines.push(VersionLine { workload: workload.name.clone(), label: label.clone(), line });
     }
+    lines.extend(workload.inputs.iter().map(|file| input(workload, file, &values)));
     Ok(lines)
+}
+
+/// Returns the line that tells which file an input was: its checksum, if it could be read.
+fn input(workload: &Workload, file: &Template, values: &Values<'_>) -> VersionLine {
+    let filled = values.text(file).unwrap_or_default();
+    let path = Path::new(values.place.study()).join(filled);
+    let line = sha256_of(&path).ok().map(|sum| format!("SHA-256 {sum}"));
+    // By its name alone: the study may lie elsewhere on another rig.
+    let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+    VersionLine { workload: workload.name.clone(), label: format!("{INPUT}{name}"), line }
 }
 
 fn first_line(report: &Report) -> Option<String> {

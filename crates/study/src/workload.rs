@@ -13,7 +13,7 @@ use std::collections::BTreeSet;
 use std::ops::Range;
 use toml::Spanned;
 
-const KEYS: [&str; 30] = [
+const KEYS: [&str; 31] = [
     "about",
     "kind",
     "command",
@@ -44,6 +44,7 @@ const KEYS: [&str; 30] = [
     "weight",
     "group",
     "jobs_a_month",
+    "inputs",
 ];
 const REST_KEYS: [&str; 3] = ["at_least", "until_below", "at_most"];
 const PRODUCT_KEYS: [&str; 4] = ["file", "at_least", "sha256", "check"];
@@ -105,6 +106,7 @@ pub(crate) fn workload(
     let stdin = places.keep(section.template("stdin"));
     let produces = products(&section, &mut places);
     let versions = versions(&section, &mut places);
+    let inputs = inputs(&section);
     let readings = readings(&section, &mut places, by_hand.is_some());
     let splits = splits(&section, &mut places, by_hand.is_some());
     check_names(&section, &readings, splits.as_ref());
@@ -177,6 +179,7 @@ pub(crate) fn workload(
         rest,
         limit,
         versions,
+        inputs,
         keep,
         weight,
         group,
@@ -353,6 +356,21 @@ fn versions(section: &Section, places: &mut Places) -> Vec<(String, Launch)> {
             Some((label.to_owned(), placed.launch))
         })
         .collect()
+}
+
+fn inputs(section: &Section) -> Vec<Template> {
+    let items = section.list("inputs").unwrap_or_default();
+    let files = items.iter().filter_map(|item| section.template_of("inputs", item));
+    let mut all = Vec::new();
+    for file in files {
+        for name in file.get_ref().places().filter(|name| *name != "study_dir") {
+            let problem =
+                format!("`{{{name}}}` has no value in `inputs`, which are read once a session");
+            section.mistakes.add(file.span(), problem, "use only {study_dir} there");
+        }
+        all.push(file.into_inner());
+    }
+    all
 }
 
 fn products(section: &Section, places: &mut Places) -> Vec<Product> {

@@ -31,6 +31,9 @@ pub struct ClaimArgs {
     /// How close counts as the same, such as 1% [default: the study's]
     #[arg(long, value_name = "SHARE", value_parser = margin)]
     margin: Option<f64>,
+    /// Compare what is not comparable anyway; the reason is carried into the output
+    #[arg(long, value_name = "WHY")]
+    despite: Option<String>,
     #[command(flatten)]
     output: OutputArgs,
 }
@@ -53,7 +56,7 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let measures: Vec<String> = understood.iter().filter_map(|c| c.measure.clone()).collect();
     lab.add_energy(&measures);
     // Doubts do not depend on the measure that a claim is about.
-    let asked = Asked { margin: args.margin, ..Asked::default() };
+    let asked = Asked { margin: args.margin, despite: args.despite.clone(), ..Asked::default() };
     let judged = lab.judged(lab.ask(&asked, study), study);
     let mut answered = Vec::new();
     for (published, claim) in claims.into_iter().zip(understood) {
@@ -68,7 +71,7 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
     let all_hold = answered.iter().all(|answered| answered.found.answer == Answer::Holds);
     let sheet = sheets::claims(study, &answered, &judged.doubts, &judged.assume);
-    ctx.ui.print(&sheet, args.output.format)?;
+    ctx.ui.print(&sheets::carrying(sheet, args.despite.as_deref()), args.output.format)?;
     Ok(if all_hold { Exit::Done } else { Exit::No })
 }
 

@@ -37,6 +37,9 @@ pub struct CompareArgs {
     /// Show this measure only, such as time or a score's name [default: all]
     #[arg(long, value_name = "MEASURE")]
     measure: Vec<String>,
+    /// Compare what is not comparable anyway; the reason is carried into the output
+    #[arg(long, value_name = "WHY")]
+    despite: Option<String>,
     /// Weigh the workloads into one figure for each rig, by the weights of the study
     #[arg(long, conflicts_with_all = ["across", "measure"])]
     overall: bool,
@@ -75,8 +78,8 @@ impl CompareArgs {
     pub fn plain() -> Self {
         let output = OutputArgs { format: crate::args::FormatArg::Text };
         let (workloads, measure) = (Vec::new(), Vec::new());
-        let (across, baseline, margin, overall) = (None, None, None, false);
-        Self { workloads, across, baseline, margin, measure, overall, output }
+        let (across, baseline, margin, overall, despite) = (None, None, None, false, None);
+        Self { despite, workloads, across, baseline, margin, measure, overall, output }
     }
 }
 
@@ -101,6 +104,7 @@ pub fn comparison(
         remarks: &remarks,
         spread: judged.spread,
         ask: &judged.ask,
+        despite: args.despite.as_deref(),
     };
     Ok(sheets::compare(&open.study, &shown, &works))
 }
@@ -121,6 +125,7 @@ fn lab(
         baseline: args.baseline.clone(),
         margin: args.margin,
         measures: args.measure.clone(),
+        despite: args.despite.clone(),
         directions: directions.into_iter().collect(),
     };
     let mut lab = Lab::read(&open.study, logbook, ctx)?;
@@ -166,7 +171,8 @@ fn indexes(
         all.push(index(format!("without {group}"), &|workload| !of(workload)));
     }
     let study = Study { margin, ..study.clone() };
-    Ok(sheets::overall(&study, &all, judged.spread))
+    let sheet = sheets::overall(&study, &all, judged.spread);
+    Ok(sheets::carrying(sheet, args.despite.as_deref()))
 }
 
 /// Returns how much work a lap of each compared workload does, where that is known.

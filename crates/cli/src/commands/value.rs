@@ -46,6 +46,9 @@ pub struct ValueArgs {
     /// What an hour of waiting is worth, such as "45 EUR" [default: the study's]
     #[arg(long, value_name = "MONEY", value_parser = money)]
     hour_worth: Option<Amount>,
+    /// Compare what is not comparable anyway; the reason is carried into the output
+    #[arg(long, value_name = "WHY")]
+    despite: Option<String>,
     /// Draw work over price into this .svg or .png file
     #[arg(long, value_name = "FILE")]
     out: Option<PathBuf>,
@@ -66,6 +69,7 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         workloads: args.workloads.clone(),
         baseline: args.baseline.clone(),
         directions: vec![Direction::Rigs],
+        despite: args.despite.clone(),
         ..Asked::default()
     };
     check_names(&asked, &lab)?;
@@ -110,7 +114,7 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
     let asked_for = args.from.is_some() || args.to.is_some();
     let sheet = sheets::value(&study, &found, &missing, &upgrades, asked_for, &doubts);
-    ctx.ui.print(&sheet, args.output.format)?;
+    ctx.ui.print(&sheets::carrying(sheet, args.despite.as_deref()), args.output.format)?;
     Ok(Exit::Done)
 }
 

@@ -35,7 +35,15 @@ pub use value::value;
 pub use verify::verify;
 
 use honest_lap_core::time::Nanos;
-use honest_lap_draw::Cell;
+use honest_lap_draw::{Cell, Sheet};
+
+/// Returns `sheet` with the reason why what is not comparable was compared, if there is one.
+pub fn carrying(mut sheet: Sheet, despite: Option<&str>) -> Sheet {
+    if let Some(why) = despite {
+        sheet.lead.push(format!("Compared despite what differs, since: {why}."));
+    }
+    sheet
+}
 
 /// Returns the cell of a time that machines read in nanoseconds and people as `text`.
 fn time_cell(time: Nanos, text: String) -> Cell {

@@ -1,6 +1,7 @@
 //! *Stale*: results measured under an older program, or on a rig as it no longer is, or long ago.
 
 use super::{Doubt, Evidence, Sitting, again};
+use crate::judge::INPUT;
 use crate::lap::LapName;
 use crate::rig::RigFound;
 use crate::session::SessionName;
@@ -122,7 +123,9 @@ pub(super) fn older<'a>(evidence: &Evidence<'a>) -> Vec<Older<'a>> {
     let mut said: BTreeMap<(&str, &str), Lines<'a>> = BTreeMap::new();
     for (session, version) in evidence.versions {
         let Some(&age) = ages.get(&(version.workload.as_str(), session)) else { continue };
-        let Some(line) = version.line.as_deref() else { continue };
+        // An input has no age of its own.
+        let line = version.line.as_deref().filter(|_| !version.label.starts_with(INPUT));
+        let Some(line) = line else { continue };
         let lines = said.entry((&version.workload, &version.label)).or_default();
         let (youngest, rigs) = lines.entry(line).or_insert((age, BTreeSet::new()));
         *youngest = age.min(*youngest);

@@ -2,11 +2,11 @@
 
 use super::cell::{Basis, Care};
 use super::count::Counts;
-use super::difference::across_rigs;
 use super::rank::{Contender, ranking};
 use super::spread::{Assumptions, SessionSpread, session_spread};
-use super::table::{Table, nothing, tables};
-use super::verdict::{LEAST_LAPS, Refusal};
+use super::table::{Table, differences, nothing, tables};
+use super::traits::{CellTraits, Traits};
+use super::verdict::{LEAST_LAPS, Refusal, Verdict};
 use super::view::{Against, Group, Held, Row, WorkloadView};
 use crate::lap::LapHead;
 use crate::measure::Better;
@@ -44,6 +44,10 @@ pub struct Ask {
     pub looked: BTreeSet<SessionName>,
     /// Rig and workload that do not go together, and why.
     pub unsupported: BTreeMap<(String, String), String>,
+    /// What cells were driven under, and what they came to.
+    pub traits: CellTraits,
+    /// Whether cells that are not comparable are compared anyway.
+    pub despite: bool,
 }
 
 /// Returns every workload of `laps` compared, by name, and the spread between sessions assumed.
@@ -123,19 +127,18 @@ fn rigs_at(
         .iter()
         .filter(|row| row.cell.is_some())
         .min_by_key(|row| (place(&ask.rig_order, &row.rig), row.rig.clone()))
-        .map(|row| (row.rig.clone(), row.cell.clone()));
+        .cloned();
     let several = rows.len() > 1;
     for row in &mut rows {
-        row.against = match (&base, &row.cell) {
+        row.against = match &base {
             _ if !several => Against::Alone,
-            (Some((rig, _)), _) if *rig == row.rig => Against::Baseline,
-            (Some((_, Some(base))), Some(cell)) => {
-                let (base, cell) =
-                    (base.as_cost(table.measure.better), cell.as_cost(table.measure.better));
-                Against::Other(across_rigs(&base, &cell, assume))
-            }
             _ if row.unsupported.is_some() => Against::Other(nothing(Refusal::Unsupported)),
-            _ => Against::Other(nothing(row.counts.refusal())),
+            Some(base) if base.rig == row.rig => Against::Baseline,
+            Some(base) => {
+                row.differs = differences(base, row);
+                Against::Other(table.difference(base, row, assume))
+            }
+            None => Against::Other(nothing(row.counts.refusal())),
         };
     }
     give_places(&mut rows, table.measure.better, assume);
@@ -185,8 +188,12 @@ fn never(rig: &str, settings: &Settings) -> Row {
         against: Against::Alone,
         places: None,
         unsupported: None,
+        traits: Traits::default(),
+        differs: Vec::new(),
     }
 }
+
+const NOT_COMPARABLE: Verdict = Verdict::Refused(Refusal::NotComparable);
 
 /// Gives a place to every row that has enough laps for a verdict, where there are two of them.
 fn give_places(rows: &mut [Row], better: Better, assume: &Assumptions) {
@@ -195,6 +202,10 @@ fn give_places(rows: &mut [Row], better: Better, assume: &Assumptions) {
     let mut looked = false;
     for (place, row) in rows.iter().enumerate() {
         let Some(cell) = &row.cell else { continue };
+        // What is not comparable has no place among the others.
+        if matches!(&row.against, Against::Other(d) if d.verdict == NOT_COMPARABLE) {
+            continue;
+        }
         let one_day = cell.basis() == Basis::Laps;
         if one_day && cell.laps() < LEAST_LAPS {
             continue;

@@ -11,6 +11,8 @@ mod overall;
 mod rank;
 mod spread;
 mod table;
+mod traits;
+mod two_way;
 mod verdict;
 mod view;
 
@@ -24,5 +26,7 @@ pub use overall::{
 pub use rank::{Contender, Places, RankedPair, Ranking, ranking};
 pub use spread::{ASSUMED_SESSION_SPREAD, Assumptions, SessionSpread, session_spread};
 pub use table::{Table, tables};
+pub use traits::{CellTraits, INPUT, Traits, cell_traits};
+pub use two_way::{Gain, TwoWay, two_way};
 pub use verdict::{LEAST_LAPS, Refusal, Verdict};
 pub use view::{Against, Group, Held, Row, WorkloadView};

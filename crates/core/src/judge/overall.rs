@@ -217,6 +217,7 @@ fn entries<'a>(views: &[&'a WorkloadView], rigs: &[&str]) -> (Vec<Entry<'a>>, Ve
             let cells: BTreeMap<&str, &Cell> = group
                 .rows
                 .iter()
+                .filter(|row| comparable(group, row, rigs))
                 .filter_map(|row| Some((row.rig.as_str(), row.cell.as_ref()?)))
                 .filter(|(_, cell)| enough(cell))
                 .collect();
@@ -239,6 +240,15 @@ fn entries<'a>(views: &[&'a WorkloadView], rigs: &[&str]) -> (Vec<Entry<'a>>, Ve
         }
     }
     (entries, missing)
+}
+
+/// Returns whether `row` may be held against the first of `rigs`.
+fn comparable(group: &super::view::Group, row: &super::view::Row, rigs: &[&str]) -> bool {
+    let refused = |row: &super::view::Row| !row.differs.is_empty() && row.is_refused();
+    let base = rigs.first().and_then(|rig| group.rows.iter().find(|row| row.rig == *rig));
+    // With a reason to compare anyway no row is refused for it.
+    !group.rows.iter().any(refused)
+        || base.is_none_or(|base| base.traits.differences(&row.traits).is_empty())
 }
 
 /// An entry of two rigs, in values of which less is better.

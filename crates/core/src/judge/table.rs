@@ -29,6 +29,8 @@ pub struct Table<'a> {
     /// Its cells, each as a row that stands alone so far.
     pub rows: Vec<Row>,
     cells: Cells<'a>,
+    /// Whether what is not comparable is compared anyway.
+    despite: bool,
 }
 
 /// Returns a table for every compared measure of every workload of `laps`, by name.
@@ -92,9 +94,16 @@ impl<'a> Table<'a> {
                 against: Against::Alone,
                 places: None,
                 unsupported: None,
+                traits: ask
+                    .traits
+                    .get(&(workload.to_owned(), (*rig).to_owned(), (*settings).clone()))
+                    .cloned()
+                    .unwrap_or_default(),
+                differs: Vec::new(),
             })
             .collect();
-        Self { workload, measure, task, cells, rows }
+        let despite = ask.despite;
+        Self { workload, measure, task, cells, rows, despite }
     }
 
     /// Returns the row of `settings` on `rig`.
@@ -110,6 +119,9 @@ impl<'a> Table<'a> {
         let (Some(base_cell), Some(cell)) = (&base.cell, &row.cell) else {
             return nothing(row.counts.refusal());
         };
+        if !self.despite && !differences(base, row).is_empty() {
+            return nothing(Refusal::NotComparable);
+        }
         let better = self.measure.better;
         let pairs = if base.rig == row.rig { self.pairs(base, row) } else { Vec::new() };
         if pairs.is_empty() {
@@ -121,7 +133,7 @@ impl<'a> Table<'a> {
     }
 
     /// Returns the values of both in the rounds that have both; of them less is better.
-    fn pairs(&self, base: &Row, row: &Row) -> Vec<(f64, f64)> {
+    pub(super) fn pairs(&self, base: &Row, row: &Row) -> Vec<(f64, f64)> {
         let cost = |value: f64| match self.measure.better {
             Better::Less => value,
             Better::More => value.recip(),
@@ -157,6 +169,15 @@ fn cell_of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Option<Cel
     let cell = Cell::from_named(named.collect()).ok()?;
     let cell = if looked { cell.looked_at() } else { cell };
     Some(if step > 0.0 { cell.read_in_steps(step) } else { cell })
+}
+
+/// Returns in what `row` differs from `base`, where both are of the same variant: variants are meant to
+/// differ.
+pub(super) fn differences(base: &Row, row: &Row) -> Vec<String> {
+    match base.settings == row.settings {
+        true => base.traits.differences(&row.traits),
+        false => Vec::new(),
+    }
 }
 
 /// Returns a difference of which nothing can be said.

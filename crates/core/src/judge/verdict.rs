@@ -32,6 +32,8 @@ pub enum Refusal {
     NeverDriven,
     /// The rig cannot do it, by its study.
     Unsupported,
+    /// Both did other work, or did it otherwise.
+    NotComparable,
     /// One side has too few laps: this many.
     FewLaps(usize),
     /// A value has no logarithm, so no ratio exists.
@@ -125,6 +127,7 @@ impl std::fmt::Display for Verdict {
             }
             Self::SameWithin(margin) => write!(f, "same within {}", display_share(*margin)),
             Self::TooClose => write!(f, "too close to call"),
+            Self::Refused(Refusal::NotComparable) => write!(f, "not comparable"),
             Self::Refused(why) => write!(f, "cannot be said: {why}"),
         }
     }
@@ -136,6 +139,7 @@ impl std::fmt::Display for Refusal {
             Self::NoLaps => write!(f, "no counted lap"),
             Self::NeverDriven => write!(f, "never driven"),
             Self::Unsupported => write!(f, "unsupported"),
+            Self::NotComparable => write!(f, "not comparable"),
             Self::FewLaps(1) => write!(f, "a single lap"),
             Self::FewLaps(n) => write!(f, "{n} laps, and {LEAST_LAPS} are needed"),
             Self::NoRatio => write!(f, "a value of zero or less has no ratio"),

@@ -4,6 +4,7 @@ use super::cell::Cell;
 use super::count::Counts;
 use super::difference::Difference;
 use super::rank::Places;
+use super::traits::Traits;
 use crate::measure::Measure;
 use crate::variant::Settings;
 
@@ -55,6 +56,10 @@ pub struct Row {
     pub places: Option<Places>,
     /// Why the rig cannot do it, where the study says so.
     pub unsupported: Option<String>,
+    /// What its laps were driven under and came to, besides their values.
+    pub traits: Traits,
+    /// In what it differs from what it is held against, so that both are not comparable.
+    pub differs: Vec<String>,
 }
 
 /// How a row stands to its baseline.
@@ -66,4 +71,11 @@ pub enum Against {
     Alone,
     /// It is held against the baseline.
     Other(Difference),
+}
+
+impl Row {
+    /// Returns whether it is held against something, and nothing can be said.
+    pub fn is_refused(&self) -> bool {
+        matches!(&self.against, Against::Other(difference) if difference.is_refused())
+    }
 }

@@ -139,6 +139,7 @@ mod tests {
             rest: Rest::default(),
             limit: Nanos(1),
             versions: Vec::new(),
+            inputs: Vec::new(),
             keep: false,
             weight: 1.0,
             group: None,

@@ -46,6 +46,8 @@ pub struct Shown<'a> {
     pub spread: SessionSpread,
     /// What was asked.
     pub ask: &'a Ask,
+    /// Why what is not comparable was compared anyway.
+    pub despite: Option<&'a str>,
 }
 
 /// Returns the comparison's sheet.
@@ -75,14 +77,15 @@ pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
     if groups.is_empty() {
         lead.push("No laps have been driven yet: lap run".to_owned());
     }
-    Sheet {
+    let sheet = Sheet {
         schema: "honest-lap/compare",
         version: 2,
         title: study.title.clone(),
         lead,
         notes: method(views, shown.spread, shown.ask),
         groups,
-    }
+    };
+    super::carrying(sheet, shown.despite)
 }
 
 /// Returns the workloads as the study lists them; those it no longer has come last.
@@ -243,6 +246,7 @@ fn columns(
         Column::machine("ground"),
         Column::machine("would_settle"),
         Column::machine("doubts"),
+        Column::machine("differs"),
         Column::machine("source"),
     ]
 }
@@ -321,6 +325,7 @@ fn cells(
         Cell::or_missing(difference, |d| Cell::text(ground_name(d))),
         Cell::or_missing(difference.and_then(|d| d.settle), |s| Cell::text(settle(s))),
         Cell::list(doubts.iter().map(|(_, doubt)| doubt.name.to_owned()).collect()),
+        Cell::list(row.differs.clone()),
         Cell::text("laps"),
     ]
 }

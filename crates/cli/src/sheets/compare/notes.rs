@@ -25,6 +25,14 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
             };
             notes.push(format!("{}: {laps} not counted: {why}", name(row)));
         }
+        if !row.differs.is_empty() {
+            let differs = row.differs.join("; ");
+            let anyway = match row.is_refused() {
+                true => "; lap compare --despite \"why\" compares anyway",
+                false => "",
+            };
+            notes.push(format!("{}: not comparable, {differs}{anyway}", name(row)));
+        }
         if let Some(open) = what_would_help(row) {
             notes.push(format!("{}: {open}", name(row)));
         }

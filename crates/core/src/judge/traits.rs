@@ -1,0 +1,135 @@
+//! What cells must agree in before they may be held against each other.
+
+use crate::doubt::LapFacts;
+use crate::lap::{LapHead, LapName};
+use crate::session::{SessionName, VersionLine};
+use crate::unit::display_size;
+use crate::variant::Settings;
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+/// Sizes that differ by no more than this are an encoder's whim.
+pub(crate) const SAME_SIZE: f64 = 0.02;
+
+/// The label of a session's version lines that tell an input file's checksum.
+pub const INPUT: &str = "input ";
+
+/// What is known of a cell's counted laps, besides their values.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Traits {
+    /// The least and the most bytes of each file that they produced.
+    produced: BTreeMap<String, (u64, u64)>,
+    /// Whether they ran on mains, on a battery, or some of either.
+    on_mains: BTreeSet<bool>,
+    /// What each input file was.
+    inputs: BTreeMap<String, BTreeSet<String>>,
+}
+
+/// The traits of cells, by workload, rig and variant.
+pub type CellTraits = BTreeMap<(String, String, Settings), Traits>;
+
+/// Returns the traits of every cell of `laps`.
+pub fn cell_traits(
+    laps: &[LapHead],
+    facts: &HashMap<LapName, Box<LapFacts>>,
+    versions: &[(SessionName, VersionLine)],
+) -> CellTraits {
+    let mut inputs: BTreeMap<(&SessionName, &str), Vec<(&str, &str)>> = BTreeMap::new();
+    for (session, version) in versions {
+        if let (Some(file), Some(line)) = (version.label.strip_prefix(INPUT), &version.line) {
+            inputs.entry((session, &version.workload)).or_default().push((file, line));
+        }
+    }
+    let mut all = CellTraits::new();
+    for lap in laps.iter().filter(|lap| lap.counts()) {
+        let Some(facts) = facts.get(&lap.name) else { continue };
+        let rig = lap.name.session.rig.clone();
+        let traits = all.entry((lap.workload.clone(), rig, lap.settings.clone())).or_default();
+        for product in &facts.produced {
+            let Some(bytes) = product.bytes else { continue };
+            let range = traits.produced.entry(product.file.clone()).or_insert((bytes, bytes));
+            *range = (range.0.min(bytes), range.1.max(bytes));
+        }
+        traits.on_mains.extend(facts.conditions.sampled.on_mains);
+        let read = inputs.get(&(&lap.name.session, lap.workload.as_str()));
+        for (file, line) in read.into_iter().flatten() {
+            let lines = traits.inputs.entry((*file).to_owned()).or_default();
+            lines.insert((*line).to_owned());
+        }
+    }
+    all
+}
+
+impl Traits {
+    /// Returns in what `other` differs so much that it did other work, or did it otherwise: each in words.
+    pub fn differences(&self, other: &Self) -> Vec<String> {
+        let mut all = Vec::new();
+        for (file, (_, most)) in &self.produced {
+            let Some((least, _)) = other.produced.get(file) else { continue };
+            let (small, large) = (least.min(most), least.max(most));
+            let apart = |a: u64, b: u64| b as f64 > a as f64 * (1.0 + SAME_SIZE);
+            let (ours, theirs) = (self.produced[file], other.produced[file]);
+            // Sizes that meet are of laps that made the same now and then.
+            if apart(*small, *large) && (apart(ours.1, theirs.0) || apart(theirs.1, ours.0)) {
+                all.push(format!(
+                    "{file} is {} against {}",
+                    display_size(theirs.0),
+                    display_size(ours.1)
+                ));
+            }
+        }
+        if let (Some(ours), Some(theirs)) = (only(&self.on_mains), only(&other.on_mains))
+            && ours != theirs
+        {
+            let words = |on_mains: bool| if on_mains { "on mains" } else { "on a battery" };
+            all.push(format!("driven {} against {}", words(theirs), words(ours)));
+        }
+        for (file, ours) in &self.inputs {
+            let Some(theirs) = other.inputs.get(file) else { continue };
+            if ours.is_disjoint(theirs) {
+                all.push(format!("the input {file} is another file"));
+            }
+        }
+        all
+    }
+}
+
+/// Returns the only item of a set.
+fn only(set: &BTreeSet<bool>) -> Option<bool> {
+    set.first().copied().filter(|_| set.len() == 1)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::lap::Produced;
+    use crate::time::Nanos;
+
+    fn traits(rig: &str, bytes: u64, on_mains: Option<bool>, input: &str) -> Traits {
+        let name = LapName::parse(&format!("{rig}-1.1")).unwrap();
+        let session = name.session.clone();
+        let mut facts = LapFacts::default();
+        facts.conditions.sampled.on_mains = on_mains;
+        facts.produced =
+            vec![Produced { file: "still.png".into(), bytes: Some(bytes), sha256: None }];
+        let laps = [LapHead::done(name.clone(), "still", Settings::default(), Nanos(1))];
+        let (workload, label) = ("still".to_owned(), format!("{INPUT}sky.txt"));
+        let versions = [(session, VersionLine { workload, label, line: Some(input.to_owned()) })];
+        let all = cell_traits(&laps, &HashMap::from([(name, Box::new(facts))]), &versions);
+        all.into_values().next().unwrap()
+    }
+
+    #[test]
+    fn less_output_a_battery_and_another_input_are_told() {
+        let heron = traits("heron", 100_000, Some(true), "aa");
+        assert_eq!(heron.differences(&traits("wren", 101_000, Some(true), "aa")), [""; 0]);
+        assert_eq!(heron.differences(&traits("wren", 101_000, None, "aa")), [""; 0]);
+        assert_eq!(
+            heron.differences(&traits("wren", 60_000, Some(false), "bb")),
+            [
+                "still.png is 60.0 kB against 100 kB",
+                "driven on a battery against on mains",
+                "the input sky.txt is another file"
+            ]
+        );
+    }
+}

@@ -1,0 +1,232 @@
+//! Two ways at once: one varied setting against rigs, and whether its gain is the same on all of them.
+
+use super::compare::Ask;
+use super::difference::{Difference, Ground};
+use super::spread::Assumptions;
+use super::table::Table;
+use super::verdict::{LEAST_LAPS, Widened, judge};
+use super::view::Row;
+use crate::stat::{
+    CellError, Interval, LogRatio, Part, StatError, index, logs, mean, standard_deviation,
+};
+use crate::variant::Settings;
+
+/// One value of a setting on one rig.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Gain {
+    /// The rig.
+    pub rig: String,
+    /// The setting's value.
+    pub value: String,
+    /// What it gains against the setting's first value on the same rig; none of that value itself.
+    pub gain: Option<Difference>,
+    /// Where the setting counts something: the gain over how many times as much there is of it.
+    pub efficiency: Option<(f64, Interval)>,
+    /// How its gain stands to that of the baseline's rig: above 1 is a larger gain.
+    pub against: Option<Difference>,
+}
+
+/// One setting of a workload's measure, against rigs.
+#[derive(Clone, Debug, PartialEq)]
+pub struct TwoWay {
+    /// The other settings, which are the same throughout.
+    pub held: Settings,
+    /// The setting's first value.
+    pub first: String,
+    /// The rig whose gain the others are held against.
+    pub baseline: String,
+    /// The gains, rig by rig.
+    pub gains: Vec<Gain>,
+}
+
+/// Returns the gain of every value of `setting` on every rig of `table`, for each of the other settings.
+///
+/// ```text
+/// gain = speed with the value / speed with the first        efficiency = gain / (value / first)
+/// ratio of gains = exp(d rig − d baseline), d = mean ln gain, s.e. = √(se² + se²), df by Satterthwaite
+/// ```
+/// Gains pair the laps of the same rounds where there are any. A ratio of gains needs no luck of a day: it
+/// is the same day for both values of a rig.
+///
+/// * Shape: `None` where no two variants differ in `setting` alone.
+/// * Source: Satterthwaite (1946), <https://doi.org/10.2307/3002019>; Amdahl (1967) for efficiency.
+pub fn two_way(table: &Table<'_>, setting: &str, ask: &Ask, assume: &Assumptions) -> Vec<TwoWay> {
+    let known = ask.variant_order.get(table.workload).map_or(&[][..], Vec::as_slice);
+    let place = |row: &Row| known.iter().position(|v| *v == row.settings).unwrap_or(usize::MAX);
+    let mut rows: Vec<&Row> =
+        table.rows.iter().filter(|row| row.settings.get(setting).is_some()).collect();
+    let number = |row: &Row| row.settings.get(setting).and_then(|text| text.parse::<f64>().ok());
+    rows.sort_by(|a, b| {
+        let numbers = number(a).zip(number(b));
+        let by_number = numbers.map_or(std::cmp::Ordering::Equal, |(a, b)| a.total_cmp(&b));
+        place(a).cmp(&place(b)).then(by_number).then_with(|| a.settings.cmp(&b.settings))
+    });
+    let mut held: Vec<Settings> = rows.iter().map(|row| without(&row.settings, setting)).collect();
+    held.sort();
+    held.dedup();
+    held.into_iter().filter_map(|held| one(table, setting, &held, &rows, ask, assume)).collect()
+}
+
+fn without(settings: &Settings, setting: &str) -> Settings {
+    let others = settings.iter().filter(|(key, _)| *key != setting);
+    Settings::new(others.map(|(key, value)| (key.to_owned(), value.to_owned())).collect())
+}
+
+fn one(
+    table: &Table<'_>,
+    setting: &str,
+    held: &Settings,
+    rows: &[&Row],
+    ask: &Ask,
+    assume: &Assumptions,
+) -> Option<TwoWay> {
+    let rows: Vec<&Row> =
+        rows.iter().copied().filter(|row| without(&row.settings, setting) == *held).collect();
+    let value = |row: &Row| row.settings.get(setting).unwrap_or_default().to_owned();
+    let first = value(rows.first()?);
+    if rows.iter().all(|row| value(row) == first) {
+        return None;
+    }
+    let mut rigs: Vec<&str> = rows.iter().map(|row| row.rig.as_str()).collect();
+    rigs.sort_by_key(|rig| {
+        (ask.rig_order.iter().position(|known| known == rig).unwrap_or(usize::MAX), *rig)
+    });
+    rigs.dedup();
+    let baseline = (*rigs.first()?).to_owned();
+    let of = |rig: &str, wanted: &str| {
+        rows.iter().copied().find(|row| row.rig == rig && value(row) == wanted)
+    };
+    let mut gains = Vec::new();
+    for rig in &rigs {
+        for row in rows.iter().filter(|row| row.rig == *rig) {
+            let base = of(rig, &first).filter(|base| base.settings != row.settings);
+            let gain = base.map(|base| table.difference(base, row, assume));
+            let counts = first.parse().ok().zip(value(row).parse::<f64>().ok());
+            let efficiency = gain.and_then(|gain| {
+                let (first, now): (f64, f64) = counts?;
+                let times = now / first;
+                let ends = gain.interval.filter(|_| times > 1.0 && times.is_finite())?;
+                let interval = Interval { low: ends.low / times, high: ends.high / times };
+                Some((gain.speed? / times, interval))
+            });
+            let against = (*rig != baseline).then(|| {
+                let theirs = (of(&baseline, &first)?, of(&baseline, &value(row))?);
+                let ours = (base?, *row);
+                gains_differ(table, theirs, ours, assume)
+            });
+            let (rig, value, against) = ((*rig).to_owned(), value(row), against.flatten());
+            gains.push(Gain { rig, value, gain, efficiency, against });
+        }
+    }
+    Some(TwoWay { held: held.clone(), first, baseline, gains })
+}
+
+/// Returns how the gain of `ours` stands to that of `theirs`: each is (first value, this value).
+fn gains_differ(
+    table: &Table<'_>,
+    theirs: (&Row, &Row),
+    ours: (&Row, &Row),
+    assume: &Assumptions,
+) -> Option<Difference> {
+    let (a, a_errors) = gain_log(table, theirs).ok()??;
+    let (b, b_errors) = gain_log(table, ours).ok()??;
+    let cells = [a_errors, b_errors].concat();
+    // Less is better for a judge: a larger gain is a shorter time.
+    let ratio = index(&[Part { weight: 1.0, log: a - b, cells }]).ok()?;
+    let rows = [theirs.0, theirs.1, ours.0, ours.1];
+    let care = rows
+        .into_iter()
+        .filter_map(|row| Some(row.cell.as_ref()?.care()))
+        .reduce(super::cell::Care::with)?;
+    let alpha = care.alpha() / f64::from(assume.shared_by);
+    let widened = Widened { sides: 0, tau: 0.0, reading: care.reading, alpha };
+    let judged = judge(&ratio, assume.margin, &widened).ok()?;
+    let LogRatio { log, .. } = ratio;
+    let half = judged.half_95;
+    Some(Difference {
+        speed: Some((-log).exp()),
+        interval: Some(Interval { low: (-log - half).exp(), high: (-log + half).exp() }),
+        verdict: judged.verdict,
+        ground: Ground::Pairs(table.pairs(ours.0, ours.1).len()),
+        settle: None,
+        reading: care.reading,
+    })
+}
+
+/// Returns the mean log of a gain, and what it is known by; `None` of too few laps.
+fn gain_log(
+    table: &Table<'_>,
+    (base, row): (&Row, &Row),
+) -> Result<Option<(f64, Vec<CellError>)>, StatError> {
+    let error = |logs: &[f64]| -> Result<CellError, StatError> {
+        let n = logs.len() as f64;
+        Ok(CellError { variance: standard_deviation(logs)?.powi(2) / n, freedom: n - 1.0 })
+    };
+    let pairs = table.pairs(base, row);
+    if pairs.len() >= LEAST_LAPS {
+        let (base, row): (Vec<f64>, Vec<f64>) = pairs.into_iter().unzip();
+        let gains: Vec<f64> = logs(&base)?.iter().zip(logs(&row)?).map(|(a, b)| a - b).collect();
+        return Ok(Some((mean(&gains)?, vec![error(&gains)?])));
+    }
+    let (Some(base), Some(row)) = (&base.cell, &row.cell) else { return Ok(None) };
+    let better = table.measure.better;
+    let (base, row) = (logs(&base.as_cost(better).all())?, logs(&row.as_cost(better).all())?);
+    if base.len().min(row.len()) < LEAST_LAPS {
+        return Ok(None);
+    }
+    Ok(Some((mean(&base)? - mean(&row)?, vec![error(&base)?, error(&row)?])))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::table::tables;
+    use super::*;
+    use crate::judge::Verdict;
+    use crate::lap::{LapHead, LapName};
+    use crate::time::Nanos;
+
+    fn laps(rig: &str, threads: u32, ms: f64) -> Vec<LapHead> {
+        let lap = |round: u32| {
+            let number = 10 * threads + round;
+            let name = LapName::parse(&format!("{rig}-1.{number}")).unwrap();
+            let settings = Settings::new(vec![("threads".into(), threads.to_string())]);
+            let off = 1.0 + 0.002 * f64::from(round % 3) + 0.001 * f64::from((threads + round) % 2);
+            let wall = Nanos((ms * off * 1e6) as u64);
+            LapHead { round, ..LapHead::done(name, "still", settings, wall) }
+        };
+        (1..=6).map(lap).collect()
+    }
+
+    fn found(wren_two: f64) -> TwoWay {
+        let all = [
+            laps("heron", 1, 1000.0),
+            laps("heron", 2, 617.0),
+            laps("wren", 1, 2000.0),
+            laps("wren", 2, wren_two),
+        ]
+        .concat();
+        let ask = Ask { margin: 0.02, rig_order: vec!["heron".into()], ..Ask::default() };
+        let tables = tables(&all, &ask);
+        two_way(&tables[0], "threads", &ask, &Assumptions::default()).remove(0)
+    }
+
+    #[test]
+    fn a_gain_of_1_62_on_twice_as_much_is_81_per_cent() {
+        let found = found(1234.0);
+        let two = &found.gains[1];
+        assert!((two.gain.unwrap().speed.unwrap() - 1.62).abs() < 0.01, "{two:?}");
+        let (efficiency, interval) = two.efficiency.unwrap();
+        assert!((efficiency - 0.81).abs() < 0.005 && interval.low < 0.81 && 0.81 < interval.high);
+        assert_eq!((found.baseline.as_str(), found.first.as_str()), ("heron", "1"));
+        assert_eq!(found.gains[0].gain, None);
+    }
+
+    #[test]
+    fn gains_that_differ_between_rigs_are_told_and_equal_ones_are_not() {
+        let verdict = |two: f64| found(two).gains[3].against.unwrap().verdict;
+        assert_eq!(verdict(1500.0), Verdict::Slower, "a smaller gain");
+        assert_eq!(verdict(1234.0), Verdict::SameWithin(0.02));
+        let ratio = found(1500.0).gains[3].against.unwrap().speed.unwrap();
+        assert!((ratio - 1234.0 / 1500.0).abs() < 1e-3, "{ratio}");
+    }
+}
