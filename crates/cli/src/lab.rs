@@ -8,13 +8,14 @@ use crate::error::CmdError;
 use honest_lap_core::doubt::{Doubt, Evidence, LapFacts, Sitting, doubts};
 use honest_lap_core::energy::{add_energy, measures as energy_measures};
 use honest_lap_core::judge::{
-    Ask, Assumptions, CellTraits, Direction, SessionSpread, Weighing, WorkloadView, cell_traits,
-    spread_of, tables, views,
+    Ask, Assumptions, CellTraits, Direction, Row, SessionSpread, Table, Weighing, WorkloadView,
+    cell_traits, spread_of, tables, views,
 };
 use honest_lap_core::lap::{LapHead, LapName};
 use honest_lap_core::measure::Measure;
 use honest_lap_core::session::{SessionName, SessionRecord, VersionLine};
 use honest_lap_core::study::Study;
+use honest_lap_core::variant::Settings;
 use honest_lap_logbook::{Logbook, TaskForm};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
@@ -31,8 +32,27 @@ pub struct Asked {
     pub measures: Vec<String>,
     /// Why what is not comparable is to be compared anyway.
     pub despite: Option<String>,
+    /// Rigs to show; all if empty.
+    pub rigs: Vec<String>,
+    /// Settings that a variant must have to be shown.
+    pub with: Settings,
     /// Which ways to look; every way if empty.
     pub directions: Vec<Direction>,
+}
+
+impl Asked {
+    /// Returns `tables` with the rows that are asked for.
+    pub fn shown<'a>(&self, mut tables: Vec<Table<'a>>) -> Vec<Table<'a>> {
+        let wanted = |row: &Row| {
+            let has = |(key, value): (&str, &str)| row.settings.get(key) == Some(value);
+            (self.rigs.is_empty() || self.rigs.contains(&row.rig)) && self.with.iter().all(has)
+        };
+        for table in &mut tables {
+            table.rows.retain(wanted);
+        }
+        tables.retain(|table| !table.rows.is_empty());
+        tables
+    }
 }
 
 /// Everything that a logbook says.
@@ -129,10 +149,18 @@ impl Lab {
         }
     }
 
-    /// Returns its laps judged and doubted as `ask` says.
-    pub fn judged(&self, ask: Ask, study: &Study) -> Judged {
-        let tables = tables(&self.laps, &ask);
+    /// Returns its laps summed up as `ask` says.
+    pub fn tables(&self, ask: &Ask) -> Vec<Table<'_>> {
+        tables(&self.laps, ask)
+    }
+
+    /// Returns its laps judged and doubted as `asked` says.
+    pub fn judged(&self, asked: &Asked, study: &Study) -> Judged {
+        let ask = self.ask(asked, study);
+        let tables = self.tables(&ask);
+        // Of everything, whatever is shown: the spread between sessions is the study's own.
         let spread = spread_of(&tables);
+        let tables = asked.shown(tables);
         let assume = Assumptions::of(ask.margin, spread);
         let views = views(&tables, &ask, &assume);
         // Only laps of the compared form stand beside each other.
@@ -193,8 +221,8 @@ pub fn check_names(asked: &Asked, lab: &Lab) -> Result<(), CmdError> {
         ));
     }
     let rigs = known(|lap| &lap.name.session.rig);
-    match &asked.baseline {
-        Some(rig) if !rigs.contains(rig.as_str()) => Err(CmdError::request(
+    match asked.baseline.iter().chain(&asked.rigs).find(|rig| !rigs.contains(rig.as_str())) {
+        Some(rig) => Err(CmdError::request(
             format!("no laps of a rig `{rig}` are in the logbook"),
             format!("it has laps of: {}", list(rigs)),
         )),

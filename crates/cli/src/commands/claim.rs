@@ -57,7 +57,7 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     lab.add_energy(&measures);
     // Doubts do not depend on the measure that a claim is about.
     let asked = Asked { margin: args.margin, despite: args.despite.clone(), ..Asked::default() };
-    let judged = lab.judged(lab.ask(&asked, study), study);
+    let judged = lab.judged(&asked, study);
     let mut answered = Vec::new();
     for (published, claim) in claims.into_iter().zip(understood) {
         let asked = Asked { measures: claim.measure.iter().cloned().collect(), ..asked.clone() };

@@ -6,10 +6,12 @@ use crate::error::{CmdError, Exit};
 use crate::lab::{Asked, Lab, check_names, weighing};
 use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
-use clap::ValueEnum;
-use honest_lap_core::judge::{Ask, Direction, Overall, Weighing, overall};
+use honest_lap_core::judge::{
+    Ask, Assumptions, Direction, Overall, Table, Weighing, overall, spread_of, two_way,
+};
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::parse_share;
+use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::Workload;
 use honest_lap_logbook::{Logbook, TaskForm};
 use std::collections::BTreeSet;
@@ -19,15 +21,24 @@ use std::collections::BTreeSet;
 #[command(
     after_help = "Examples:\n  lap compare                        every workload\n  lap compare dome-still             one of them\n  \
                         lap compare --baseline wren        everything held against wren\n  lap compare --across variants      settings against each other, rig by rig\n  \
+                        lap compare --across threads       what a setting gains on each rig, and how efficiently\n  \
+                        lap compare --rig heron --rig wren --with threads=2    some of it\n  \
                         lap compare --overall              all workloads weighed into one figure\n  lap compare --format markdown      for a forum or a pull request"
 )]
 pub struct CompareArgs {
     /// Workloads to compare; all of them if left out
     #[arg(value_name = "WORKLOAD")]
     workloads: Vec<String>,
-    /// Hold rigs against each other, or the variants on each rig [default: both]
-    #[arg(long, value_enum, value_name = "WHAT")]
+    /// Hold rigs against each other, variants on each rig, or the values of a setting on all rigs
+    /// [default: rigs and variants]
+    #[arg(long, value_name = "rigs|variants|SETTING", value_parser = across)]
     across: Option<Across>,
+    /// Only these rigs
+    #[arg(long = "rig", value_name = "RIG")]
+    rigs: Vec<String>,
+    /// Only variants with this setting, such as threads=2
+    #[arg(long = "with", value_name = "SETTING=VALUE", value_parser = setting)]
+    with: Vec<(String, String)>,
     /// The rig that the others are held against [default: the study's]
     #[arg(long, value_name = "RIG")]
     baseline: Option<String>,
@@ -48,12 +59,29 @@ pub struct CompareArgs {
 }
 
 /// What is held against each other.
-#[derive(ValueEnum, Clone, Copy, Debug)]
+#[derive(Clone, Debug)]
 enum Across {
     /// Rigs, variant by variant
     Rigs,
     /// Variants, rig by rig
     Variants,
+    /// The values of a setting, on every rig
+    Setting(String),
+}
+
+fn across(text: &str) -> Result<Across, String> {
+    Ok(match text {
+        "" => return Err("name what is compared: rigs, variants, or a setting".to_owned()),
+        "rig" | "rigs" => Across::Rigs,
+        "variant" | "variants" => Across::Variants,
+        setting => Across::Setting(setting.to_owned()),
+    })
+}
+
+fn setting(text: &str) -> Result<(String, String), String> {
+    let pair = text.split_once('=').filter(|(key, value)| !key.is_empty() && !value.is_empty());
+    let pair = pair.map(|(key, value)| (key.to_owned(), value.to_owned()));
+    pair.ok_or_else(|| "write it as SETTING=VALUE, such as threads=2".to_owned())
 }
 
 /// Returns the margin that `text` states.
@@ -67,8 +95,11 @@ pub fn margin(text: &str) -> Result<f64, String> {
 
 pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
-    let sheet =
-        if args.overall { indexes(args, &open, ctx)? } else { comparison(args, &open, ctx)? };
+    let sheet = match &args.across {
+        _ if args.overall => indexes(args, &open, ctx)?,
+        Some(Across::Setting(setting)) => crossed(setting, args, &open, ctx)?,
+        _ => comparison(args, &open, ctx)?,
+    };
     ctx.ui.print(&sheet, args.output.format)?;
     Ok(Exit::Done)
 }
@@ -79,7 +110,8 @@ impl CompareArgs {
         let output = OutputArgs { format: crate::args::FormatArg::Text };
         let (workloads, measure) = (Vec::new(), Vec::new());
         let (across, baseline, margin, overall, despite) = (None, None, None, false, None);
-        Self { despite, workloads, across, baseline, margin, measure, overall, output }
+        let (rigs, with) = (Vec::new(), Vec::new());
+        Self { rigs, with, despite, workloads, across, baseline, margin, measure, overall, output }
     }
 }
 
@@ -91,7 +123,7 @@ pub fn comparison(
 ) -> Result<honest_lap_draw::Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let (lab, asked) = lab(args, open, &logbook, ctx)?;
-    let mut judged = lab.judged(lab.ask(&asked, &open.study), &open.study);
+    let mut judged = lab.judged(&asked, &open.study);
     if !args.workloads.is_empty() {
         judged.views.retain(|view| args.workloads.contains(&view.workload));
     }
@@ -116,22 +148,64 @@ fn lab(
     logbook: &Logbook,
     ctx: &Ctx,
 ) -> Result<(Lab, Asked), CmdError> {
-    let directions = args.across.map(|across| match across {
-        Across::Rigs => Direction::Rigs,
-        Across::Variants => Direction::Variants,
-    });
+    let directions = match &args.across {
+        Some(Across::Rigs) => Some(Direction::Rigs),
+        Some(Across::Variants) => Some(Direction::Variants),
+        Some(Across::Setting(_)) | None => None,
+    };
     let asked = Asked {
         workloads: args.workloads.clone(),
         baseline: args.baseline.clone(),
         margin: args.margin,
         measures: args.measure.clone(),
         despite: args.despite.clone(),
+        rigs: args.rigs.clone(),
+        with: Settings::new(args.with.clone()),
         directions: directions.into_iter().collect(),
     };
     let mut lab = Lab::read(&open.study, logbook, ctx)?;
     check_names(&asked, &lab)?;
     lab.add_energy(&asked.measures);
     Ok((lab, asked))
+}
+
+/// Returns the sheet of what a setting gains on each rig.
+fn crossed(
+    setting: &str,
+    args: &CompareArgs,
+    open: &OpenStudy,
+    ctx: &Ctx,
+) -> Result<honest_lap_draw::Sheet, CmdError> {
+    let logbook = Logbook::open(&open.logbook())?;
+    let (lab, asked) = lab(args, open, &logbook, ctx)?;
+    let ask = lab.ask(&asked, &open.study);
+    let tables = lab.tables(&ask);
+    let assume = Assumptions::of(ask.margin, spread_of(&tables));
+    let wanted = |table: &&Table<'_>| {
+        args.workloads.is_empty() || args.workloads.iter().any(|name| name == table.workload)
+    };
+    let mut all = Vec::new();
+    for table in asked.shown(tables.clone()).iter().filter(wanted) {
+        for found in two_way(table, setting, &ask, &assume) {
+            let (workload, measure) = (table.workload.to_owned(), table.measure.clone());
+            all.push(sheets::Crossed { workload, measure, found });
+        }
+    }
+    if all.is_empty() {
+        let known: BTreeSet<&str> =
+            lab.laps.iter().flat_map(|lap| lap.settings.iter().map(|(key, _)| key)).collect();
+        let known: Vec<&str> = known.into_iter().collect();
+        return Err(CmdError::request(
+            format!("no two variants with laps differ in a setting `{setting}`"),
+            match known.is_empty() {
+                true => {
+                    "no workload with laps varies a setting: vary = { threads = [1, 2] }".to_owned()
+                }
+                false => format!("settings that vary: {}", known.join(", ")),
+            },
+        ));
+    }
+    Ok(sheets::two_way(&open.study, setting, &all))
 }
 
 /// Returns the sheet of the study's workloads weighed: all of them, and by group.
@@ -143,7 +217,7 @@ fn indexes(
     let logbook = Logbook::open(&open.logbook())?;
     let (lab, asked) = lab(args, open, &logbook, ctx)?;
     let study = &open.study;
-    let judged = lab.judged(lab.ask(&asked, study), study);
+    let judged = lab.judged(&asked, study);
     // What the study no longer has weighs nothing.
     let named =
         |workload: &&Workload| args.workloads.is_empty() || args.workloads.contains(&workload.name);

@@ -36,7 +36,7 @@ pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let asked = Asked { workloads: args.workloads.clone(), ..Asked::default() };
     let lab = Lab::read(&open.study, &logbook, ctx)?;
     check_names(&asked, &lab)?;
-    let mut found = lab.judged(lab.ask(&asked, &open.study), &open.study);
+    let mut found = lab.judged(&asked, &open.study);
     if !args.workloads.is_empty() {
         found.doubts.retain(|doubt| args.workloads.contains(&doubt.workload));
     }

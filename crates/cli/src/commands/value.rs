@@ -77,7 +77,7 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         check_names(&Asked { baseline: Some(rig.clone()), ..asked.clone() }, &lab)?;
     }
     let study = study(args, &open.study);
-    let judged = lab.judged(lab.ask(&asked, &study), &study);
+    let judged = lab.judged(&asked, &study);
     let (mut views, doubts) = (judged.views, judged.doubts);
     let weighing = Weighing {
         only: args.workloads.iter().cloned().collect(),

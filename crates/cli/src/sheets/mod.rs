@@ -13,6 +13,7 @@ mod retest;
 mod rig;
 mod session;
 mod sessions;
+mod two_way;
 mod value;
 mod verify;
 pub mod words;
@@ -31,6 +32,7 @@ pub use retest::retests;
 pub use rig::{check, rig};
 pub use session::session;
 pub use sessions::sessions;
+pub use two_way::{Crossed, two_way};
 pub use value::value;
 pub use verify::verify;
 

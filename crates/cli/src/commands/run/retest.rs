@@ -25,7 +25,7 @@ pub(super) fn only(
     };
     let study = &open.study;
     let lab = Lab::read(study, logbook, ctx)?;
-    let judged = lab.judged(lab.ask(&Asked::default(), study), study);
+    let judged = lab.judged(&Asked::default(), study);
     let wanted = retests(study, &judged.doubts, &judged.views, &judged.laps);
     let mut left = Vec::new();
     for workload in chosen {

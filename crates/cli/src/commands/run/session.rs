@@ -179,7 +179,8 @@ fn session_result(name: &SessionName, laps: &[LapHead], looked: bool, study: &St
     let works = study.workloads.iter();
     let works = works.filter_map(|w| Some((w.name.clone(), w.task.work.clone()?))).collect();
     let (doubts, remarks) = (&[], &[]);
-    let shown = sheets::Shown { views: &views, laps, doubts, remarks, spread, ask: &ask };
+    let shown =
+        sheets::Shown { views: &views, laps, doubts, remarks, spread, ask: &ask, despite: None };
     let sheet = sheets::compare(study, &shown, &works);
     Sheet { title: Some(format!("session {name}")), lead: Vec::new(), ..sheet }
 }
