@@ -118,7 +118,7 @@ fn method(indexes: &[Index], spread: SessionSpread, margin: f64) -> Vec<String> 
     let mut notes = vec![format!(
         "An index is the weighted geometric mean of how many times better a rig is than the baseline; \
          above 1× is better. Ahead or behind: its 95 % interval leaves out 1. Same: the 90 % interval \
-         lies within ±{}. A workload's weight is shared equally by its variants and measures.",
+         lies within ±{}; the verdicts of a table share one chance of error. A workload's weight is shared equally by its variants and measures.",
         display_share(margin)
     )];
     let rows = indexes.iter().flat_map(|index| &index.found.rows);

@@ -405,11 +405,12 @@ fn of_place(
 /// Returns a word of caution where the share that was called faster is that of the time saved.
 fn time_called_speed(claim: &Claim, parts: &[Part]) -> Option<String> {
     let Saying::Ratio { faster_by: Some(share), ratio, .. } = &claim.saying else { return None };
-    let [Part { said: Said::Ratio(difference, measure), .. }] = parts else { return None };
+    let [Part { said: Said::Ratio(difference, measure), answer, .. }] = parts else { return None };
     let (interval, speed) = (difference.interval?, difference.speed?);
     let saved = (1.0 - 1.0 / interval.low)..=(1.0 - 1.0 / interval.high);
     let is_speed = (interval.low..=interval.high).contains(ratio);
-    (measure.better == Better::Less && saved.contains(share) && !is_speed).then(|| {
+    let misled = *answer != Answer::Holds && saved.contains(share) && !is_speed;
+    (measure.better == Better::Less && misled).then(|| {
         format!(
             "{:.0} % is the share of {} saved; as speed that is {speed:.2}×",
             share * 100.0,

@@ -129,6 +129,8 @@ fn rigs_at(
         .min_by_key(|row| (place(&ask.rig_order, &row.rig), row.rig.clone()))
         .cloned();
     let several = rows.len() > 1;
+    let judged = rows.iter().filter(|row| row.cell.is_some()).count();
+    let shared_by = u32::try_from(judged.saturating_sub(1)).unwrap_or(u32::MAX).max(1);
     for row in &mut rows {
         row.against = match &base {
             _ if !several => Against::Alone,
@@ -136,7 +138,9 @@ fn rigs_at(
             Some(base) if base.rig == row.rig => Against::Baseline,
             Some(base) => {
                 row.differs = differences(base, row);
-                Against::Other(table.difference(base, row, assume))
+                let alone = table.difference(base, row, assume);
+                let together = table.difference(base, row, &Assumptions { shared_by, ..*assume });
+                Against::Other(alone.judged_as(&together))
             }
             None => Against::Other(nothing(row.counts.refusal())),
         };

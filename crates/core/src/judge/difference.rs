@@ -54,6 +54,19 @@ impl Difference {
         self.speed.map(|speed| 1.0 - 1.0 / speed)
     }
 
+    /// Returns the difference with the verdict of `together`, which shares its chance of error with the
+    /// others of its table: the more there are, the likelier is one by chance.
+    pub(super) fn judged_as(self, together: &Self) -> Self {
+        Self { verdict: together.verdict, settle: together.settle.or(self.settle), ..self }
+    }
+
+    /// Returns whether its own interval leaves out 1 and its verdict, which it shares a chance of error
+    /// for, does not.
+    pub fn is_by_chance(&self) -> bool {
+        let apart = self.interval.is_some_and(|ends| ends.low > 1.0 || ends.high < 1.0);
+        apart && matches!(self.verdict, Verdict::TooClose | Verdict::SameWithin(_))
+    }
+
     /// Returns whether there is no verdict.
     pub fn is_refused(&self) -> bool {
         matches!(self.verdict, Verdict::Refused(_))

@@ -187,7 +187,12 @@ fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall
     if let (Some(base), false) = (rigs.first(), entries.is_empty() || rigs.len() < 2) {
         for rig in &rigs {
             let pairs = pairs(&entries, &shares, base, rig);
-            let against = (rig != base).then(|| difference(&pairs, &weighing.assume));
+            let shared_by = u32::try_from(rigs.len() - 1).unwrap_or(u32::MAX);
+            let shared_by = shared_by.saturating_mul(weighing.assume.shared_by);
+            let shared = Assumptions { shared_by, ..weighing.assume };
+            let against = (rig != base).then(|| {
+                difference(&pairs, &weighing.assume).judged_as(&difference(&pairs, &shared))
+            });
             let moved = (rig != base).then(|| moved(&pairs)).flatten();
             all.push(OverallRow { rig: (*rig).to_owned(), against, moved });
         }

@@ -25,6 +25,12 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
             };
             notes.push(format!("{}: {laps} not counted: {why}", name(row)));
         }
+        if matches!(&row.against, Against::Other(difference) if difference.is_by_chance()) {
+            notes.push(format!(
+                "{}: its own interval leaves out 1, but of so many rigs one may do so by chance",
+                name(row)
+            ));
+        }
         if !row.differs.is_empty() {
             let differs = row.differs.join("; ");
             let anyway = match row.is_refused() {
@@ -126,6 +132,10 @@ pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, ask: &Ask) -
         ));
     }
     if views.iter().flat_map(|view| &view.groups).any(super::ranked) {
+        notes.push(
+            "The verdicts of a table share one chance of error of 5 %; each interval is of 95 % by itself."
+                .to_owned(),
+        );
         notes.push(
             "A place is one more than the rigs surely ahead, up to all but those surely behind; the \
              chance of any false order in a table is 5 % at most."
