@@ -6,7 +6,7 @@ const LAP: &str = env!("CARGO_BIN_EXE_lap");
 const REFERENCE: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/reference/commands.md");
 
 /// Every command but `help`, in the order in which people meet them; the whole of `lap` first.
-const COMMANDS: [&str; 23] = [
+const COMMANDS: [&str; 25] = [
     "",
     "demo",
     "init",
@@ -23,6 +23,8 @@ const COMMANDS: [&str; 23] = [
     "compare",
     "plot",
     "doubts",
+    "claim",
+    "value",
     "set-aside",
     "note",
     "verify",

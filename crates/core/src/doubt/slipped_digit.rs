@@ -17,7 +17,8 @@ const LEAST_NEIGHBOURS: usize = 3;
 /// Returns a doubt for every value read by hand that is off its cell's other values, and would not
 /// be with its decimal point moved or two neighbouring digits exchanged.
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
-    let mut cells: BTreeMap<(&str, &Settings, &str, &str), Vec<(&LapHead, f64)>> = BTreeMap::new();
+    type Cell<'a> = (&'a str, &'a Settings, &'a str, &'a str);
+    let mut cells: BTreeMap<Cell<'_>, Vec<(&LapHead, f64)>> = BTreeMap::new();
     for lap in evidence.laps {
         let names = lap.readings.iter().map(|reading| reading.name.as_str()).chain([TIME]);
         for measure in names {

@@ -53,6 +53,8 @@ pub struct Cell {
     /// Which sessions they are, where that is known.
     names: Vec<SessionName>,
     care: Care,
+    /// The spread between sessions of its rig and workload, where that is known better than the study's.
+    day_spread: Option<f64>,
 }
 
 impl Cell {
@@ -69,7 +71,8 @@ impl Cell {
         for laps in &sessions {
             logs(laps)?;
         }
-        Ok(Self { sessions, names: Vec::new(), care: Care::default() })
+        let (names, care, day_spread) = (Vec::new(), Care::default(), None);
+        Ok(Self { sessions, names, care, day_spread })
     }
 
     /// Returns the cell of sessions that are known by name, likewise.
@@ -101,6 +104,20 @@ impl Cell {
     pub fn looked_at(mut self) -> Self {
         self.care.looked = true;
         self
+    }
+
+    /// Returns the cell with what is known of the spread between sessions of its rig and workload.
+    pub(super) fn with_day_spread(mut self, spread: f64) -> Self {
+        self.day_spread = Some(spread);
+        self
+    }
+
+    /// Returns the variance that the luck of its only day adds; none where it has several.
+    pub fn luck(&self, assume: &Assumptions) -> f64 {
+        match self.basis() {
+            Basis::Laps => self.day_spread.unwrap_or(assume.session_spread.value()).powi(2),
+            Basis::Sessions => 0.0,
+        }
     }
 
     /// Returns what its values are worth beside their own spread.
@@ -189,8 +206,8 @@ impl Cell {
         let alpha = self.care.alpha() / f64::from(assume.shared_by);
         let own = typical_interval(&self.values(), 1.0 - alpha)?;
         let (centre, half) = ((own.low * own.high).sqrt(), (own.high / own.low).ln() / 2.0);
-        let tau = if self.basis() == Basis::Laps { assume.session_spread.value() } else { 0.0 };
-        let open = normal_quantile(1.0 - alpha / 2.0)? * tau.hypot(self.care.reading);
+        let open = (self.luck(assume) + self.care.reading.powi(2)).sqrt();
+        let open = normal_quantile(1.0 - alpha / 2.0)? * open;
         let half = half.hypot(open).exp();
         Ok(Interval { low: centre / half, high: centre * half })
     }

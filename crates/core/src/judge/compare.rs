@@ -214,8 +214,7 @@ fn give_places(rows: &mut [Row], better: Better, assume: &Assumptions) {
         if one_day && cell.laps() < LEAST_LAPS {
             continue;
         }
-        let tau = if one_day { assume.session_spread.value() } else { 0.0 };
-        let luck = tau.powi(2) + cell.care().reading.powi(2);
+        let luck = cell.luck(assume) + cell.care().reading.powi(2);
         looked |= cell.care().looked;
         contenders.push(Contender { values: cell.as_cost(better).values(), luck });
         at.push(place);

@@ -107,9 +107,8 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
         return Difference::refused(Refusal::NoRatio, ground, None);
     };
     let care = base.care().with(cell.care());
-    let tau = assume.session_spread.value();
     let (reading, alpha) = (care.reading, care.alpha() / f64::from(assume.shared_by));
-    let widened = Widened { sides: one_session, tau, reading, alpha };
+    let widened = Widened { luck: base.luck(assume) + cell.luck(assume), reading, alpha };
     let Ok(judged) = judge(&ratio, assume.margin, &widened) else {
         return Difference::refused(Refusal::NoRatio, ground, None);
     };
@@ -143,7 +142,7 @@ pub fn within_session(pairs: &[(f64, f64)], care: Care, assume: &Assumptions) ->
         };
     }
     let alpha = care.alpha() / f64::from(assume.shared_by);
-    let widened = Widened { sides: 0, tau: 0.0, reading: care.reading, alpha };
+    let widened = Widened { luck: 0.0, reading: care.reading, alpha };
     let judged = paired(&base, &cell)
         .and_then(|ratio| judge(&ratio, assume.margin, &widened).map(|judged| (ratio, judged)));
     let Ok((ratio, judged)) = judged else {

@@ -293,7 +293,8 @@ fn difference(pairs: &[Pair<'_>], assume: &Assumptions) -> Difference {
     let looked = pairs.iter().any(|pair| pair.base.care().with(pair.cell.care()).looked);
     let care = super::cell::Care { reading, looked };
     let alpha = care.alpha() / f64::from(assume.shared_by);
-    let widened = Widened { sides: alone, tau: assume.session_spread.value(), reading, alpha };
+    let widened =
+        Widened { luck: alone as f64 * assume.session_spread.value().powi(2), reading, alpha };
     let judged = parts
         .and_then(|parts| index(&parts))
         .and_then(|ratio| judge(&ratio, assume.margin, &widened).map(|judged| (ratio, judged)));

@@ -3,6 +3,7 @@
 use super::cell::Cell;
 use crate::stat::standard_deviation;
 use crate::study::DEFAULT_MARGIN;
+use std::collections::BTreeMap;
 
 /// The between-session spread that is assumed until a study has shown its own.
 pub const ASSUMED_SESSION_SPREAD: f64 = 0.015;
@@ -81,6 +82,55 @@ pub fn session_spread<'a>(cells: impl IntoIterator<Item = &'a Cell>) -> SessionS
     }
 }
 
+/// How much of a study's own spread a rig starts with, in degrees of freedom.
+const PRIOR: f64 = 4.0;
+
+/// The spread between sessions, kept by rig and workload.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct DaySpreads {
+    /// Squares and degrees of freedom, by rig and workload.
+    seen: BTreeMap<(String, String), (f64, f64)>,
+}
+
+impl DaySpreads {
+    /// Takes in what a cell shows, if it has three sessions or more.
+    pub(super) fn add(&mut self, rig: &str, workload: &str, cell: &Cell) {
+        if cell.sessions() < STANDARD_SESSIONS {
+            return;
+        }
+        if let Ok(sd) = standard_deviation(&cell.session_logs()) {
+            let df = (cell.sessions() - 1) as f64;
+            let key = (rig.to_owned(), workload.to_owned());
+            let (squares, degrees) = self.seen.entry(key).or_default();
+            (*squares, *degrees) = (*squares + df * sd * sd, *degrees + df);
+        }
+    }
+
+    /// Returns the spread of `workload` on `rig`, drawn towards that of the rig, and that towards the study's.
+    ///
+    /// ```text
+    /// τ² rig = (4·τ² study + Σ df·s²) / (4 + Σ df)        over the rig's other workloads
+    /// τ² = (4·τ² rig + df·s²) / (4 + df)        over this workload's own cells
+    /// ```
+    /// Two or three days say little by themselves: a spread that came out small by luck would make
+    /// winners of ties.
+    ///
+    /// * Units: none (logs), as `study`.
+    /// * Source: partial pooling of variances, Gelman and Hill (2007), 12; the weight of 4 degrees is ours.
+    pub fn of(&self, rig: &str, workload: &str, study: f64) -> f64 {
+        let of_rig = self.seen.iter().filter(|((known, _), _)| known == rig);
+        let (mut own, mut others) = ((0.0, 0.0), (0.0, 0.0));
+        for ((_, of), (squares, degrees)) in of_rig {
+            let sum = if of == workload { &mut own } else { &mut others };
+            *sum = (sum.0 + squares, sum.1 + degrees);
+        }
+        let drawn = |towards: f64, (squares, degrees): (f64, f64)| {
+            (PRIOR * towards + squares) / (PRIOR + degrees)
+        };
+        drawn(drawn(study * study, others), own).sqrt()
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -96,5 +146,18 @@ mod tests {
             panic!("three sessions measure")
         };
         assert!((found - 1.0).abs() < 1e-12);
+    }
+
+    #[test]
+    fn a_restless_rig_has_a_spread_of_its_own_and_a_quiet_one_is_not_believed_at_once() {
+        let e = |log: f64| vec![log.exp()];
+        let cell = |spread: f64| Cell::from_sessions(vec![e(-spread), e(0.0), e(spread)]).unwrap();
+        let mut days = DaySpreads::default();
+        days.add("wren", "still", &cell(0.03));
+        days.add("heron", "still", &cell(0.0));
+        // Two degrees of freedom of 3 % beside four of 1 %: √((4·1 + 2·9)/6) = 1.915 %.
+        assert!((days.of("wren", "reel", 0.01) - 0.01915).abs() < 1e-5);
+        assert!((days.of("heron", "reel", 0.01) - 0.00816).abs() < 1e-5);
+        assert_eq!(days.of("plover", "still", 0.01), 0.01);
     }
 }

@@ -2,9 +2,10 @@
 
 use super::cell::{Care, Cell};
 use super::compare::Ask;
+use super::compare::spread_of;
 use super::count::Counts;
 use super::difference::{Difference, Ground, across_rigs, within_session};
-use super::spread::Assumptions;
+use super::spread::{Assumptions, DaySpreads, SessionSpread};
 use super::verdict::Refusal;
 use super::view::{Against, Row};
 use crate::frame;
@@ -46,7 +47,29 @@ pub fn tables<'a>(laps: &'a [LapHead], ask: &Ask) -> Vec<Table<'a>> {
         let measures = measures(workload, laps, task, ask);
         all.extend(measures.into_iter().map(|m| Table::new(workload, m, task, laps, ask)));
     }
+    keep_day_spreads(&mut all);
     all
+}
+
+/// Gives every cell of one session what its rig and workload are known to differ by from day to day.
+fn keep_day_spreads(all: &mut [Table<'_>]) {
+    let study = spread_of(all);
+    // What is assumed for want of any is not refined by anything.
+    let SessionSpread::Measured(study) = study else { return };
+    let mut days = DaySpreads::default();
+    for table in all.iter() {
+        for row in &table.rows {
+            if let Some(cell) = &row.cell {
+                days.add(&row.rig, table.workload, cell);
+            }
+        }
+    }
+    for table in all {
+        for row in &mut table.rows {
+            let spread = days.of(&row.rig, table.workload, study);
+            row.cell = row.cell.take().map(|cell| cell.with_day_spread(spread));
+        }
+    }
 }
 
 /// Returns the measures of a workload that are compared: its time first, where it is about that.

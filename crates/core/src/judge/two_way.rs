@@ -139,7 +139,7 @@ fn gains_differ(
         .filter_map(|row| Some(row.cell.as_ref()?.care()))
         .reduce(super::cell::Care::with)?;
     let alpha = care.alpha() / f64::from(assume.shared_by);
-    let widened = Widened { sides: 0, tau: 0.0, reading: care.reading, alpha };
+    let widened = Widened { luck: 0.0, reading: care.reading, alpha };
     let judged = judge(&ratio, assume.margin, &widened).ok()?;
     let LogRatio { log, .. } = ratio;
     let half = judged.half_95;

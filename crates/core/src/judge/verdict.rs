@@ -46,10 +46,8 @@ pub const LEAST_LAPS: usize = 3;
 /// What widens a comparison beyond the spread of its laps.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) struct Widened {
-    /// How many sides have one session only.
-    pub sides: usize,
-    /// The spread between sessions.
-    pub tau: f64,
+    /// The variance that the luck of a day adds, all sides with one session only together.
+    pub luck: f64,
     /// Standard uncertainty of reading by hand, both sides together.
     pub reading: f64,
     /// The chance of error of the two-sided interval.
@@ -60,13 +58,12 @@ impl Widened {
     /// Half the width of an interval that also covers what is known to be open.
     ///
     /// ```text
-    /// h = √( (t·se)² + sides·(z·τ)² + (z·u)² )
+    /// h = √( (t·se)² + z²·luck + (z·u)² )        luck = Σ τ² over the sides with one session only
     /// ```
     fn half_width(&self, ratio: &LogRatio, conf: f64) -> Result<f64, StatError> {
         let z = normal_quantile(0.5 + conf / 2.0)?;
         let own = ratio.half_width(conf)?;
-        let luck = self.sides as f64 * (z * self.tau).powi(2);
-        Ok((own.powi(2) + luck + (z * self.reading).powi(2)).sqrt())
+        Ok((own.powi(2) + z * z * self.luck + (z * self.reading).powi(2)).sqrt())
     }
 }
 
@@ -157,7 +154,7 @@ mod tests {
         judge(&LogRatio { log, se, df: 1e4 }, margin, &PLAIN).unwrap().verdict
     }
 
-    const PLAIN: Widened = Widened { sides: 0, tau: 0.0, reading: 0.0, alpha: 0.05 };
+    const PLAIN: Widened = Widened { luck: 0.0, reading: 0.0, alpha: 0.05 };
 
     #[test]
     fn six_words_for_six_places() {
@@ -174,7 +171,7 @@ mod tests {
         let ratio = LogRatio { log: -0.03, se: 0.005, df: 10.0 };
         let with = |widened| judge(&ratio, 0.02, &widened).unwrap().verdict;
         assert_eq!(with(PLAIN), Verdict::Faster);
-        assert_eq!(with(Widened { sides: 2, tau: 0.015, ..PLAIN }), Verdict::TooClose);
+        assert_eq!(with(Widened { luck: 2.0 * 0.015 * 0.015, ..PLAIN }), Verdict::TooClose);
         assert_eq!(with(Widened { reading: 0.02, ..PLAIN }), Verdict::TooClose);
     }
 

@@ -16,7 +16,8 @@ use super::words::{
 };
 use honest_lap_core::doubt::Doubt;
 use honest_lap_core::judge::{
-    Against, Ask, Cell as Sum, Group, Held, Places, Row, SessionSpread, Verdict, WorkloadView,
+    Against, Ask, Assumptions, Cell as Sum, Group, Held, Places, Row, SessionSpread, Verdict,
+    WorkloadView,
 };
 use honest_lap_core::lap::LapHead;
 use honest_lap_core::measure::{Measure, TIME};
@@ -59,7 +60,7 @@ pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
         let first = told.insert(&view.workload);
         for (place, group) in view.groups.iter().enumerate() {
             let doubted = Doubted::about(&view.workload, shown);
-            let mut table = table(view, group, works.get(&view.workload), &doubted);
+            let mut table = table(view, group, works.get(&view.workload), &doubted, shown.spread);
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
@@ -103,6 +104,7 @@ fn table(
     group: &Group,
     work: Option<&Amount>,
     doubted: &Doubted<'_>,
+    spread: SessionSpread,
 ) -> Table {
     let across_rigs = matches!(group.held, Held::Variant(_));
     let time = view.measure.name == TIME;
@@ -124,7 +126,7 @@ fn table(
         rows: group
             .rows
             .iter()
-            .map(|row| cells(view, row, &scale, work, &doubted.of(row)))
+            .map(|row| cells(view, row, &scale, work, &doubted.of(row), spread))
             .collect(),
         layout: Layout::Table,
         drawing: Vec::new(),
@@ -246,6 +248,7 @@ fn columns(
         Column::machine("ground"),
         Column::machine("would_settle"),
         Column::machine("doubts"),
+        Column::machine("day_spread"),
         Column::machine("differs"),
         Column::machine("source"),
     ]
@@ -257,6 +260,7 @@ fn cells(
     scale: &Scale,
     work: Option<&Amount>,
     doubts: &[(usize, &Doubt)],
+    days: SessionSpread,
 ) -> Vec<Cell> {
     let cell = row.cell.as_ref();
     let interval = cell.and_then(|cell| cell.interval().ok());
@@ -275,6 +279,9 @@ fn cells(
         Cell::number(rate, digits.map_or_else(|| significant(rate, 3), |d| fixed(rate, d)))
     };
     let number = |value: f64, text: String| Cell::number(value, text);
+    // Only a cell of one day needs to be told what a day may differ by.
+    let assume = Assumptions { session_spread: days, ..Assumptions::default() };
+    let day_spread = cell.map(|cell| cell.luck(&assume).sqrt()).filter(|spread| *spread > 0.0);
     let speed_end = |end: fn(&honest_lap_core::stat::Interval) -> f64| {
         let ends = difference.and_then(|d| d.interval).map(|interval| end(&interval));
         Cell::or_missing(ends, |value| number(value, significant(value, 4)))
@@ -325,6 +332,7 @@ fn cells(
         Cell::or_missing(difference, |d| Cell::text(ground_name(d))),
         Cell::or_missing(difference.and_then(|d| d.settle), |s| Cell::text(settle(s))),
         Cell::list(doubts.iter().map(|(_, doubt)| doubt.name.to_owned()).collect()),
+        Cell::or_missing(day_spread, |spread| number(spread, percent(spread))),
         Cell::list(row.differs.clone()),
         Cell::text("laps"),
     ]

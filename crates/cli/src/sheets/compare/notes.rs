@@ -124,7 +124,10 @@ pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, ask: &Ask) -
     if grounds.contains(&Ground::ThisSessionOnly) {
         let (tau, from) = match spread {
             SessionSpread::Assumed(tau) => (tau, "assumed, until a rig has three sessions"),
-            SessionSpread::Measured(tau) => (tau, "measured on this study's own sessions"),
+            SessionSpread::Measured(tau) => (
+                tau,
+                "measured on this study's own sessions; of each rig and workload, its own as far as they tell",
+            ),
         };
         notes.push(format!(
             "This session only: the interval is widened by a day-to-day spread of {} ({from}).",

@@ -1,0 +1,181 @@
+//! Claims, value, doubts across rigs and two ways at once, through the built tool on the demo's lab.
+
+use honest_lap_testkit::TestEnv;
+use serde_json::Value;
+
+const LAP: &str = env!("CARGO_BIN_EXE_lap");
+
+fn harbour() -> TestEnv {
+    let env = TestEnv::new(LAP);
+    let made = env.lap(&["demo", "lab", "--recorded-only"]);
+    assert_eq!(made.status, Some(0), "{made}");
+    env
+}
+
+#[expect(clippy::unwrap_used, reason = "a test may stop where it likes")]
+fn edit(env: &TestEnv, from: &str, to: &str) {
+    let path = env.path().join("lab/study.toml");
+    let text = std::fs::read_to_string(&path).unwrap();
+    assert!(text.contains(from), "{from}");
+    std::fs::write(&path, text.replacen(from, to, 1)).unwrap();
+}
+
+fn lab(env: &TestEnv, args: &[&str]) -> honest_lap_testkit::Came {
+    env.lap(&[&["--study", "lab"], args].concat())
+}
+
+#[test]
+fn the_makers_three_claims_are_one_true_one_false_and_one_that_cannot_be_said() {
+    let env = harbour();
+    let all = lab(&env, &["claim"]);
+    assert_eq!(all.status, Some(1), "{all}");
+    insta::assert_snapshot!(all.stdout);
+    let json = lab(&env, &["claim", "--format", "json"]).stdout;
+    let json: Value = serde_json::from_str(&json).unwrap();
+    let groups = json["groups"].as_array().unwrap();
+    let answers: Vec<&Value> = groups.iter().map(|group| &group["rows"][0]["answer"]).collect();
+    assert_eq!(answers, ["holds", "does not hold", "cannot be said"]);
+    assert_eq!(groups[0]["rows"][0]["who"], "Harbour Machines");
+}
+
+#[test]
+fn a_claim_is_a_gate_its_nearest_sentence_holds_and_nonsense_is_told_apart() {
+    let env = harbour();
+    let gate = ["claim", "heron takes at most 700 ms on dome-still threads=2"];
+    assert_eq!(lab(&env, &gate).status, Some(0));
+    let missed = lab(&env, &["claim", "heron takes at most 600 ms on dome-still threads=2"]);
+    assert_eq!(missed.status, Some(1), "{missed}");
+    let near = missed.stdout.lines().find_map(|line| line.strip_prefix("Nearest to it and true: "));
+    let near = near.unwrap_or_else(|| panic!("{missed}")).trim_end_matches('.');
+    assert_eq!(lab(&env, &["claim", near]).status, Some(0), "{near}");
+    // Without quotes, too.
+    let words: Vec<&str> = "claim kestrel is faster than wren overall".split(' ').collect();
+    assert_eq!(lab(&env, &words).status, Some(0));
+    let energy = lab(&env, &["claim", "kestrel uses at most 90% of the energy of heron overall"]);
+    assert_eq!(energy.status, Some(0), "{energy}");
+    for (wrong, told) in [
+        ("osprey is faster than wren", "`osprey` is no rig that has laps"),
+        ("heron is lovely", "`lovely` is not understood here"),
+        ("noise of heron is above 3", "`noise` is not a measure that the laps have"),
+    ] {
+        let came = lab(&env, &["claim", wrong]);
+        assert!(came.status == Some(2) && came.stderr.contains(told), "{came}");
+    }
+}
+
+#[test]
+fn rigs_are_weighed_against_money_and_an_upgrade_is_reckoned() {
+    let env = harbour();
+    let value = lab(&env, &["value"]);
+    assert_eq!(value.status, Some(0), "{value}");
+    insta::assert_snapshot!(value.stdout);
+    let pays = lab(&env, &["value", "--from", "wren", "--to", "kestrel", "--format", "json"]);
+    let json: Value = serde_json::from_str(&pays.stdout).unwrap();
+    let rows =
+        json["groups"].as_array().unwrap().iter().flat_map(|g| g["rows"].as_array().unwrap());
+    let job = rows.clone().find(|row| row["workload"] == "dome-still").unwrap();
+    let number = |key: &str| job[key].as_f64().unwrap();
+    // 180,000 jobs of the mean of both variants, at 45 EUR an hour, for 2,380 EUR.
+    let worth = number("hours") * 45.0;
+    assert!((number("worth_a_month") / worth - 1.0).abs() < 1e-9);
+    assert!((number("months_until_paid") / (2380.0 / worth) - 1.0).abs() < 1e-9);
+    assert!(number("months_low") < number("months_until_paid"));
+    let figure = lab(&env, &["value", "--out", "worth.png"]);
+    assert_eq!(figure.status, Some(0), "{figure}");
+    assert!(std::fs::read(env.path().join("worth.png")).unwrap().starts_with(b"\x89PNG"));
+    let odd = lab(&env, &["value", "--from", "osprey"]);
+    assert!(odd.status == Some(2) && odd.stderr.contains("`osprey`"), "{odd}");
+}
+
+#[test]
+fn doubts_come_by_what_they_could_change_and_a_retest_names_the_laps() {
+    let env = harbour();
+    let json = lab(&env, &["doubts", "--format", "json"]).stdout;
+    let json: Value = serde_json::from_str(&json).unwrap();
+    let rows = json["groups"][0]["rows"].as_array().unwrap();
+    let turned: Vec<u64> = rows.iter().filter_map(|row| row["verdicts_turned"].as_u64()).collect();
+    assert!(turned.len() > 2 && turned.is_sorted_by(|a, b| a >= b), "{turned:?}");
+    let named = |name: &str| rows.iter().any(|row| row["doubt"] == name);
+    for name in ["stale", "upside down", "nothing to choose", "one of a kind", "throttled"] {
+        assert!(named(name), "{name}: {rows:#?}");
+    }
+    assert!(!named("missing"), "what the study says a rig cannot do is not missing");
+    let retest = lab(&env, &["doubts", "--retest"]);
+    assert_eq!(retest.status, Some(1));
+    insta::assert_snapshot!(retest.stdout);
+}
+
+#[test]
+fn a_retest_drives_what_is_open_and_nothing_else() {
+    let study = "[study]\nlaps = 3\nwarm_up = 0\n\
+        [workload.short]\nkind = \"task\"\ncommand = [\"sleep\", \"0.02\"]\n\
+        [workload.other]\nkind = \"task\"\ncommand = [\"sleep\", \"0.02\"]\n";
+    let env = TestEnv::with_study(LAP, study);
+    env.lap_ok(&["run", "other"]);
+    env.lap_ok(&["run", "short", "--laps", "2"]);
+    let csv = |args: &[&str]| env.lap(args).stdout;
+    assert!(csv(&["doubts", "--retest"]).contains("too few laps"));
+    let came = env.lap(&["run", "--retest", "short"]);
+    assert_eq!(came.status, Some(0), "{came}");
+    assert!(came.stderr.contains("short: too few laps"), "{came}");
+    let driven = csv(&["show", "here-3", "--format", "csv"]);
+    assert_eq!(driven.matches(",short,").count(), 3, "{driven}");
+    let settled = env.lap(&["doubts", "short", "--format", "json"]).stdout;
+    assert!(!settled.contains("too few laps"), "{settled}");
+}
+
+#[test]
+fn a_setting_is_held_against_rigs_and_rows_can_be_chosen() {
+    let env = harbour();
+    insta::assert_snapshot!(lab(&env, &["compare", "--across", "threads"]).stdout);
+    let none = lab(&env, &["compare", "--across", "theads"]);
+    assert!(
+        none.status == Some(2) && none.stderr.contains("settings that vary: threads"),
+        "{none}"
+    );
+    let some = ["compare", "dome-still", "--rig", "wren", "--rig", "heron", "--with", "threads=2"];
+    let some = lab(&env, &some).stdout;
+    assert!(!some.contains("kestrel") && !some.contains("threads=1\n"), "{some}");
+    let odd = lab(&env, &["compare", "--rig", "osprey"]);
+    assert_eq!(odd.status, Some(2), "{odd}");
+}
+
+#[test]
+fn what_is_not_comparable_is_compared_only_for_a_reason() {
+    let study = "[study]\nlaps = 3\nwarm_up = 0\n\
+        [workload.w]\nkind = \"task\"\ncommand = \"cat sky.txt >{lap_dir}/out; sleep 0.02\"\n\
+        inputs = [\"sky.txt\"]\nproduces = [{ file = \"{lap_dir}/out\" }]\n";
+    let env = TestEnv::with_study(LAP, study);
+    let write = |text: String| std::fs::write(env.path().join("sky.txt"), text).unwrap();
+    write("a star".repeat(100));
+    env.lap_ok(&["run", "--rig", "heron"]);
+    write("a star".repeat(50));
+    env.lap_ok(&["stand-in", "machine", "--out", "other"]);
+    env.lap_ok(&["run", "--rig", "wren", "--machine-root", "other"]);
+    let refused = env.lap_ok(&["compare"]);
+    assert!(refused.contains("not comparable"), "{refused}");
+    assert!(refused.contains("the input sky.txt is another file"), "{refused}");
+    assert_eq!(env.lap(&["claim", "heron is faster than wren on w"]).status, Some(1));
+    let anyway = env.lap_ok(&["compare", "--despite", "half the sky is what wren can hold"]);
+    assert!(anyway.contains("Compared despite what differs, since: half the sky"), "{anyway}");
+    let csv = env.lap_ok(&["compare", "--despite", "so", "--format", "json"]);
+    let json: Value = serde_json::from_str(&csv).unwrap();
+    let row = &json["groups"][0]["rows"].as_array().unwrap()[0];
+    assert!(row["differs"].is_array(), "{row:#}");
+}
+
+#[test]
+fn numbers_from_elsewhere_stand_apart_and_a_rig_that_cannot_says_so() {
+    let env = harbour();
+    let said = lab(&env, &["compare"]).stdout;
+    assert!(said.contains("dome-still: from elsewhere"), "{said}");
+    assert!(said.contains("the maker's leaflet, spring"), "{said}");
+    assert!(said.contains("plover: by the study it cannot do this"), "{said}");
+    assert_eq!(said.matches("osprey").count(), 1, "in no table of rigs: {said}");
+    edit(&env, "unsupported = { fly-through = \"its graphics cannot drive the dome\" }", "");
+    let never = lab(&env, &["compare", "fly-through"]).stdout;
+    assert!(never.contains("never driven"), "{never}");
+    edit(&env, "value    = \"0.48 s\"", "value    = 48");
+    let wrong = lab(&env, &["compare"]);
+    assert!(wrong.status == Some(2) && wrong.stderr.contains("`value`"), "{wrong}");
+}
