@@ -130,8 +130,9 @@ mod tests {
     fn a_living_process_tells_what_it_is() {
         let mut child =
             std::process::Command::new("sleep").arg("10").env(FOLDER, "/capture").spawn().unwrap();
-        // Until it has become its program, which is its own and not this test's.
-        while same_file(child.id() as i32, "exe") {
+        // Until it has become its program, which is its own and not this test's, and has its environment.
+        let environ = format!("/proc/{}/environ", child.id());
+        while same_file(child.id() as i32, "exe") || fs::read(&environ).unwrap().is_empty() {
             std::thread::yield_now();
         }
         let mut witness = Witness::default();
