@@ -9,7 +9,7 @@ use honest_lap_core::doubt::{Doubt, Evidence, LapFacts, Sitting, doubts};
 use honest_lap_core::energy::{add_energy, measures as energy_measures};
 use honest_lap_core::judge::{
     Ask, Assumptions, CellTraits, Direction, Row, SessionSpread, Table, Weighing, WorkloadView,
-    cell_traits, spread_of, tables, views,
+    cell_traits, changes, sides, spread_of, tables, views,
 };
 use honest_lap_core::lap::{LapHead, LapName};
 use honest_lap_core::measure::Measure;
@@ -66,6 +66,10 @@ pub struct Lab {
     /// The form of each workload's task that is compared.
     forms: BTreeMap<String, u32>,
     traits: CellTraits,
+    /// The spread between sessions, where the laps are only some of the study's.
+    spread: Option<SessionSpread>,
+    /// The names that its sessions go by, where those are not their own.
+    sides: BTreeMap<SessionName, SessionName>,
 }
 
 impl Lab {
@@ -96,7 +100,71 @@ impl Lab {
         };
         let sittings = records.into_iter().map(sitting).collect();
         let traits = cell_traits(&laps, &facts, &versions);
-        Ok(Self { traits, laps, facts, tasks, sittings, versions, looked, forms })
+        let (spread, sides) = Default::default();
+        Ok(Self { spread, sides, traits, laps, facts, tasks, sittings, versions, looked, forms })
+    }
+
+    /// Returns the lab of these sessions alone, as two rigs: `before` a change and `after` it.
+    ///
+    /// The spread between sessions stays that of the whole study.
+    pub fn before_and_after(
+        self,
+        before: &[SessionName],
+        after: &[SessionName],
+        study: &Study,
+    ) -> Self {
+        let sides = sides(before, after);
+        let spread = Some(spread_of(&self.tables(&self.ask(&Asked::default(), study))));
+        let lap = |name: &LapName| {
+            let session = sides.get(&name.session)?.clone();
+            Some(LapName { session, number: name.number })
+        };
+        let laps = self
+            .laps
+            .iter()
+            .filter_map(|head| Some(LapHead { name: lap(&head.name)?, ..head.clone() }));
+        let laps: Vec<LapHead> = laps.collect();
+        let facts = self.facts.iter();
+        let facts: HashMap<_, _> =
+            facts.filter_map(|(name, facts)| Some((lap(name)?, facts.clone()))).collect();
+        let renamed = |name: &SessionName| sides.get(name).cloned();
+        let versions = self.versions.iter();
+        let versions: Vec<_> =
+            versions.filter_map(|(name, line)| Some((renamed(name)?, line.clone()))).collect();
+        let sittings = self.sittings.iter();
+        let sittings = sittings.filter_map(|sitting| {
+            Some(Sitting { name: renamed(&sitting.name)?, ..sitting.clone() })
+        });
+        let sittings = sittings.collect();
+        let looked = self.looked.iter().filter_map(renamed).collect();
+        let traits = cell_traits(&laps, &facts, &versions);
+        Self { laps, facts, versions, sittings, looked, traits, spread, sides, ..self }
+    }
+
+    /// Has a doubt speak of sessions by their own names, which other commands know.
+    fn by_own_names(&self, doubt: &mut Doubt) {
+        // The last first: `before-1` is how `before-12` begins.
+        for (own, side) in self.sides.iter().rev() {
+            for text in [&mut doubt.evidence, &mut doubt.settle] {
+                *text = text
+                    .replace(&format!("{side}."), &format!("{own}."))
+                    .replace(&format!("{side} "), &format!("{own} "))
+                    .replace(&format!("on {}:", side.rig), &format!("on {}:", own.rig));
+                if let Some(head) = text.strip_suffix(&side.to_string()) {
+                    *text = format!("{head}{own}");
+                }
+            }
+        }
+    }
+
+    /// Returns everything on record that differs between before and after.
+    pub fn changes(&self) -> Vec<String> {
+        changes(&self.sittings, &self.versions)
+    }
+
+    /// Returns whether it has a session of this name.
+    pub fn has(&self, session: &SessionName) -> bool {
+        self.sittings.iter().any(|sitting| sitting.name == *session)
     }
 
     /// Returns every measure that its laps have, the time first.
@@ -159,14 +227,14 @@ impl Lab {
         let ask = self.ask(asked, study);
         let tables = self.tables(&ask);
         // Of everything, whatever is shown: the spread between sessions is the study's own.
-        let spread = spread_of(&tables);
+        let spread = self.spread.unwrap_or_else(|| spread_of(&tables));
         let tables = asked.shown(tables);
         let assume = Assumptions::of(ask.margin, spread);
         let views = views(&tables, &ask, &assume);
         // Only laps of the compared form stand beside each other.
         let compared = |lap: &&LapHead| ask.tasks.get(&lap.workload) == Some(&lap.task);
         let laps: Vec<LapHead> = self.laps.iter().filter(compared).cloned().collect();
-        let doubts = doubts(&Evidence {
+        let mut doubts = doubts(&Evidence {
             laps: &laps,
             facts: &self.facts,
             versions: &self.versions,
@@ -176,6 +244,7 @@ impl Lab {
             study,
             assume: &assume,
         });
+        doubts.iter_mut().for_each(|doubt| self.by_own_names(doubt));
         Judged { ask, laps, views, doubts, spread, assume }
     }
 }

@@ -179,3 +179,30 @@ fn numbers_from_elsewhere_stand_apart_and_a_rig_that_cannot_says_so() {
     let wrong = lab(&env, &["compare"]);
     assert!(wrong.status == Some(2) && wrong.stderr.contains("`value`"), "{wrong}");
 }
+
+#[test]
+fn before_and_after_a_change_only_that_may_differ() {
+    let env = harbour();
+    let args = ["compare", "dome-still", "--before", "heron-1,heron-2", "--after", "heron-3"];
+    let said = lab(&env, &args).stdout;
+    assert!(said.contains("Nothing that is on record changed"), "{said}");
+    assert!(said.contains("Against before: after is"), "{said}");
+    assert!(said.contains("heron-2 threads=1 rose by"), "doubts name sessions as they are: {said}");
+    let words: Vec<&str> = said.split_whitespace().collect();
+    assert!(words.join(" ").contains("measured on this study's own sessions"), "{said}");
+    let rigs = lab(&env, &["compare", "--before", "heron-1", "--after", "wren-1"]);
+    assert!(rigs.status == Some(2) && rigs.stderr.contains("sessions of one rig"), "{rigs}");
+    let same = lab(&env, &["compare", "--before", "heron-1", "--after", "heron-1"]);
+    assert!(same.status == Some(2) && same.stderr.contains("on both sides"), "{same}");
+    let none = lab(&env, &["compare", "--before", "heron-1", "--after", "heron-9"]);
+    assert!(none.status == Some(2) && none.stderr.contains("no session heron-9"), "{none}");
+    let study = "[study]\nlaps = 3\nwarm_up = 0\n[workload.w]\nkind = \"task\"\n\
+        command = [\"sleep\", \"0.02\"]\nversions = { player = [\"cat\", \"version\"] }\n";
+    let env = TestEnv::with_study(LAP, study);
+    for version in ["player 1", "player 2"] {
+        std::fs::write(env.path().join("version"), version).unwrap();
+        env.lap_ok(&["run"]);
+    }
+    let said = env.lap_ok(&["compare", "--before", "here-1", "--after", "here-2"]);
+    assert!(said.contains("changed: player of w from player 1 to player 2."), "{said}");
+}

@@ -7,8 +7,9 @@ use crate::lab::{Asked, Lab, check_names, weighing};
 use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::judge::{
-    Ask, Assumptions, Direction, Overall, Table, Weighing, overall, spread_of, two_way,
+    Ask, Assumptions, BEFORE, Direction, Overall, Table, Weighing, overall, spread_of, two_way,
 };
+use honest_lap_core::session::SessionName;
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::parse_share;
 use honest_lap_core::variant::Settings;
@@ -23,6 +24,7 @@ use std::collections::BTreeSet;
                         lap compare --baseline wren        everything held against wren\n  lap compare --across variants      settings against each other, rig by rig\n  \
                         lap compare --across threads       what a setting gains on each rig, and how efficiently\n  \
                         lap compare --rig heron --rig wren --with threads=2    some of it\n  \
+                        lap compare --before heron-1,heron-2 --after heron-3    a change, and what else changed\n  \
                         lap compare --overall              all workloads weighed into one figure\n  lap compare --format markdown      for a forum or a pull request"
 )]
 pub struct CompareArgs {
@@ -33,6 +35,12 @@ pub struct CompareArgs {
     /// [default: rigs and variants]
     #[arg(long, value_name = "rigs|variants|SETTING", value_parser = across)]
     across: Option<Across>,
+    /// Sessions of one rig before a change, such as heron-1,heron-2
+    #[arg(long, value_name = "SESSIONS", value_delimiter = ',', value_parser = session, requires = "after", conflicts_with_all = ["rigs", "baseline", "overall"])]
+    before: Vec<SessionName>,
+    /// Sessions of the same rig after it; whatever else differs is listed
+    #[arg(long, value_name = "SESSIONS", value_delimiter = ',', value_parser = session, requires = "before")]
+    after: Vec<SessionName>,
     /// Only these rigs
     #[arg(long = "rig", value_name = "RIG")]
     rigs: Vec<String>,
@@ -78,6 +86,10 @@ fn across(text: &str) -> Result<Across, String> {
     })
 }
 
+fn session(text: &str) -> Result<SessionName, String> {
+    SessionName::parse(text).ok_or_else(|| format!("`{text}` is not the name of a session"))
+}
+
 fn setting(text: &str) -> Result<(String, String), String> {
     let pair = text.split_once('=').filter(|(key, value)| !key.is_empty() && !value.is_empty());
     let pair = pair.map(|(key, value)| (key.to_owned(), value.to_owned()));
@@ -110,8 +122,21 @@ impl CompareArgs {
         let output = OutputArgs { format: crate::args::FormatArg::Text };
         let (workloads, measure) = (Vec::new(), Vec::new());
         let (across, baseline, margin, overall, despite) = (None, None, None, false, None);
-        let (rigs, with) = (Vec::new(), Vec::new());
-        Self { rigs, with, despite, workloads, across, baseline, margin, measure, overall, output }
+        let (rigs, with, before, after) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+        Self {
+            before,
+            after,
+            rigs,
+            with,
+            despite,
+            workloads,
+            across,
+            baseline,
+            margin,
+            measure,
+            overall,
+            output,
+        }
     }
 }
 
@@ -138,7 +163,11 @@ pub fn comparison(
         ask: &judged.ask,
         despite: args.despite.as_deref(),
     };
-    Ok(sheets::compare(&open.study, &shown, &works))
+    let mut sheet = sheets::compare(&open.study, &shown, &works);
+    if !args.before.is_empty() {
+        sheet.lead.push(changed(&lab));
+    }
+    Ok(sheet)
 }
 
 /// Returns the lab, with all that `args` ask about in it.
@@ -166,7 +195,48 @@ fn lab(
     let mut lab = Lab::read(&open.study, logbook, ctx)?;
     check_names(&asked, &lab)?;
     lab.add_energy(&asked.measures);
-    Ok((lab, asked))
+    if args.before.is_empty() {
+        return Ok((lab, asked));
+    }
+    check_sides(args, &lab)?;
+    let asked = Asked { baseline: Some(BEFORE.to_owned()), ..asked };
+    Ok((lab.before_and_after(&args.before, &args.after, &open.study), asked))
+}
+
+/// Says which of the sessions before and after a change cannot be held against each other.
+fn check_sides(args: &CompareArgs, lab: &Lab) -> Result<(), CmdError> {
+    let all = || args.before.iter().chain(&args.after);
+    if let Some(unknown) = all().find(|name| !lab.has(name)) {
+        return Err(CmdError::request(
+            format!("no session {unknown} is in the logbook"),
+            "lap show lists them",
+        ));
+    }
+    let rigs: BTreeSet<&str> = all().map(|name| name.rig.as_str()).collect();
+    let twice = args.before.iter().any(|name| args.after.contains(name));
+    match (rigs.len(), twice) {
+        (1, false) => Ok(()),
+        (1, true) => Err(CmdError::request(
+            "a session is on both sides of the change",
+            "name each once: --before heron-1 --after heron-2",
+        )),
+        _ => Err(CmdError::request(
+            "before and after a change means sessions of one rig",
+            "rigs are held against each other without it: lap compare --across rigs",
+        )),
+    }
+}
+
+/// Returns what a comparison before and after a change says of the change.
+fn changed(lab: &Lab) -> String {
+    match lab.changes().as_slice() {
+        [] => "Nothing that is on record changed between before and after.".to_owned(),
+        [one] => format!("Between before and after changed: {one}."),
+        several => format!(
+            "Doubt, two things changed: {}. The difference cannot be put down to one of them.",
+            several.join("; ")
+        ),
+    }
 }
 
 /// Returns the sheet of what a setting gains on each rig.

@@ -4,6 +4,7 @@
 //! different; `docs/method.md` gives the rates and the reasons.
 
 mod cell;
+mod change;
 mod compare;
 mod count;
 mod difference;
@@ -17,6 +18,7 @@ mod verdict;
 mod view;
 
 pub use cell::{Basis, Care, Cell, LOOK_ALPHA};
+pub use change::{AFTER, BEFORE, changes, sides};
 pub use compare::{Ask, Direction, compare, spread_of, views};
 pub use count::Counts;
 pub use difference::{Difference, Ground, Settle, across_rigs, within_session};
