@@ -87,6 +87,7 @@ fn sway_words(sway: Sway) -> String {
         Sway::Turns(verdicts) => count(verdicts, "verdict"),
         Sway::Unknown(0) => "no verdict yet".to_owned(),
         Sway::Unknown(verdicts) => format!("{}, size unknown", count(verdicts, "verdict")),
-        Sway::Moves(share) => format!("a figure by {}", percent(share)),
+        // Kept together where the cell wraps.
+        Sway::Moves(share) => format!("a figure by {}", percent(share).replace(' ', "\u{a0}")),
     }
 }

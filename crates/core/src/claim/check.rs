@@ -227,13 +227,18 @@ fn whole(claim: &Claim, stand: &Stand<'_>, cautions: &mut Vec<String>) -> Result
         return Err(on_which("settings are one workload's"));
     }
     let of = "overall".to_owned();
-    let index = |a: &str, b: &str, assume: &Assumptions| index(claim, stand, a, b, assume);
+    let tables: Vec<Table<'_>> = about(claim, stand).into_iter().cloned().collect();
+    let asked = Ask { directions: vec![Direction::Rigs], ..stand.ask.clone() };
+    // What a verdict takes for granted matters to the index, and not to the cells that it is made of.
+    let judged_views = views(&tables, &asked, &stand.assume);
+    let index = |a: &str, b: &str, assume: &Assumptions| {
+        let weighing = Weighing { assume: *assume, ..stand.weighing.clone() };
+        between(&judged_views, &weighing, b, a)
+    };
     let (answer, said) = match (&claim.saying, b) {
         (Saying::Place { best, worst, from_last, .. }, _) => {
-            let rigs: BTreeSet<&str> = about(claim, stand)
-                .iter()
-                .flat_map(|table| table.rows.iter().map(|row| row.rig.as_str()))
-                .collect();
+            let rows = tables.iter().flat_map(|table| &table.rows);
+            let rigs: BTreeSet<&str> = rows.map(|row| row.rig.as_str()).collect();
             let others: Vec<&str> = rigs.into_iter().filter(|rig| *rig != a.rig).collect();
             let shared_by = u32::try_from(others.len()).unwrap_or(u32::MAX).max(1);
             let assume = Assumptions { shared_by, ..stand.assume };
@@ -258,7 +263,6 @@ fn whole(claim: &Claim, stand: &Stand<'_>, cautions: &mut Vec<String>) -> Result
         (_, Some(b)) => match index(&a.rig, &b.rig, &stand.assume) {
             Err(why) => nothing(why),
             Ok(_) => {
-                let tables = about(claim, stand);
                 let measure = tables.first().map_or_else(Measure::time, |t| t.measure.clone());
                 let refused =
                     |_| Difference::refused(Refusal::NoLaps, Ground::ThisSessionOnly, None);
@@ -276,20 +280,6 @@ fn on_which(why: &str) -> ClaimError {
         problem: format!("{why}, and the sentence does not say which"),
         remedy: "say where: on WORKLOAD, or on every task".to_owned(),
     }
-}
-
-/// Returns how `a` stands to `b` over all workloads that count, or what is missing for that.
-fn index(
-    claim: &Claim,
-    stand: &Stand<'_>,
-    a: &str,
-    b: &str,
-    assume: &Assumptions,
-) -> Result<Difference, String> {
-    let tables: Vec<Table<'_>> = about(claim, stand).into_iter().cloned().collect();
-    let asked = Ask { directions: vec![Direction::Rigs], ..stand.ask.clone() };
-    let weighing = Weighing { assume: *assume, ..stand.weighing.clone() };
-    between(&views(&tables, &asked, assume), &weighing, b, a)
 }
 
 /// Returns the answer to what is said of a ratio or a sameness.

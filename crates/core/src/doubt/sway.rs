@@ -1,7 +1,9 @@
 //! How much a doubt could change: what becomes of the verdicts without the laps it concerns.
 
 use super::Doubt;
-use crate::judge::{Against, Ask, Assumptions, Verdict, WorkloadView, tables, views};
+use crate::judge::{
+    Against, Ask, Assumptions, Verdict, WorkloadView, tables, verdicts as judged_verdicts,
+};
 use crate::lap::{LapHead, LapName};
 use crate::variant::Settings;
 use std::collections::{BTreeMap, HashSet};
@@ -76,7 +78,7 @@ fn sway(
     let without: HashSet<&LapName> = doubt.laps.iter().collect();
     let left = laps.iter().filter(|lap| !without.contains(&lap.name));
     let left: Vec<LapHead> = left.map(|&lap| lap.clone()).collect();
-    let views = views(&tables(&left, ask), ask, assume);
+    let views = judged_verdicts(&tables(&left, ask), ask, assume);
     let after = verdicts(views.iter());
     let turned = |(key, (verdict, _)): &(&(&str, &str, &Settings), &(Verdict, Option<f64>))| {
         let now = after.get(*key).map(|(now, _)| now);

@@ -50,6 +50,8 @@ pub enum Basis {
 #[derive(Clone, Debug, PartialEq)]
 pub struct Cell {
     sessions: Vec<Vec<f64>>,
+    /// The mean log of each session: what nearly every comparison runs on.
+    log_means: Vec<f64>,
     /// Which sessions they are, where that is known.
     names: Vec<SessionName>,
     care: Care,
@@ -68,11 +70,10 @@ impl Cell {
         if sessions.is_empty() {
             return Err(StatError::Empty);
         }
-        for laps in &sessions {
-            logs(laps)?;
-        }
+        let log_means =
+            sessions.iter().map(|laps| mean(&logs(laps)?)).collect::<Result<Vec<f64>, _>>()?;
         let (names, care, day_spread) = (Vec::new(), Care::default(), None);
-        Ok(Self { sessions, names, care, day_spread })
+        Ok(Self { sessions, log_means, names, care, day_spread })
     }
 
     /// Returns the cell of sessions that are known by name, likewise.
@@ -84,7 +85,7 @@ impl Cell {
 
     /// Returns the mean log of each session whose name is known.
     pub(super) fn named_logs(&self) -> impl Iterator<Item = (&SessionName, f64)> {
-        self.names.iter().zip(self.session_logs())
+        self.names.iter().zip(self.log_means.iter().copied())
     }
 
     /// Returns the cell with values read by hand in steps of `step`.
@@ -130,6 +131,7 @@ impl Cell {
         let mut cost = self.clone();
         if better == Better::More {
             cost.sessions.iter_mut().flatten().for_each(|value| *value = value.recip());
+            cost.log_means.iter_mut().for_each(|log| *log = -*log);
         }
         cost
     }
@@ -153,14 +155,13 @@ impl Cell {
     pub fn values(&self) -> Vec<f64> {
         match self.basis() {
             Basis::Laps => self.sessions[0].clone(),
-            Basis::Sessions => self.session_logs().into_iter().map(f64::exp).collect(),
+            Basis::Sessions => self.log_means.iter().copied().map(f64::exp).collect(),
         }
     }
 
     /// Returns the mean log of each session.
-    pub(super) fn session_logs(&self) -> Vec<f64> {
-        let log_mean = |laps: &Vec<f64>| logs(laps).and_then(|l| mean(&l));
-        self.sessions.iter().filter_map(|laps| log_mean(laps).ok()).collect()
+    pub(super) fn session_logs(&self) -> &[f64] {
+        &self.log_means
     }
 
     /// Returns every lap, session after session.
@@ -175,8 +176,7 @@ impl Cell {
 
     /// Returns the typical value: that of the laps, or across sessions where there are several.
     pub fn typical(&self) -> f64 {
-        let logs = self.session_logs();
-        (logs.iter().sum::<f64>() / logs.len() as f64).exp()
+        (self.log_means.iter().sum::<f64>() / self.log_means.len() as f64).exp()
     }
 
     /// Returns the 95 % interval of the typical value, by [`typical_interval`] on [`Self::values`],

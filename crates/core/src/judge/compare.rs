@@ -58,13 +58,37 @@ pub fn compare(laps: &[LapHead], ask: &Ask) -> (Vec<WorkloadView>, SessionSpread
     (views(&tables, ask, &assume), spread)
 }
 
+/// Returns `tables` judged, without places: for the verdicts alone.
+pub(crate) fn verdicts(tables: &[Table<'_>], ask: &Ask, assume: &Assumptions) -> Vec<WorkloadView> {
+    judged_all(tables, ask, assume, false)
+}
+
 /// Returns `tables` judged.
 ///
 /// A rig that has laps of anything has a row wherever other rigs have one: a blank says nothing.
 pub fn views(tables: &[Table<'_>], ask: &Ask, assume: &Assumptions) -> Vec<WorkloadView> {
+    judged_all(tables, ask, assume, true)
+}
+
+fn judged_all(
+    tables: &[Table<'_>],
+    ask: &Ask,
+    assume: &Assumptions,
+    placed: bool,
+) -> Vec<WorkloadView> {
     let rigs: BTreeSet<&str> =
         tables.iter().flat_map(|table| &table.rows).map(|row| row.rig.as_str()).collect();
-    tables.iter().map(|table| judged(table, &rigs, ask, assume)).collect()
+    let judged_one = |table| {
+        let mut view = judged(table, &rigs, ask, assume, placed);
+        if placed {
+            let groups = view.groups.iter_mut();
+            for group in groups.filter(|group| matches!(group.held, Held::Variant(_))) {
+                give_places(&mut group.rows, table.measure.better, assume);
+            }
+        }
+        view
+    };
+    tables.iter().map(judged_one).collect()
 }
 
 /// Returns the spread between sessions that the cells of `tables` show.
@@ -77,6 +101,7 @@ fn judged(
     all_rigs: &BTreeSet<&str>,
     ask: &Ask,
     assume: &Assumptions,
+    placed: bool,
 ) -> WorkloadView {
     let rigs = distinct(table, |row| row.rig.clone());
     let variants = distinct(table, |row| row.settings.clone());
@@ -87,7 +112,7 @@ fn judged(
     let alone = all_rigs.len() < 2 && variants.len() < 2;
     if asked(Direction::Rigs) || unasked && (all_rigs.len() > 1 || alone) {
         for settings in in_variant_order(table, variants.clone(), ask) {
-            groups.push(rigs_at(table, &settings, all_rigs, ask, assume));
+            groups.push(rigs_at(table, &settings, all_rigs, ask, assume, placed));
         }
     }
     if (asked(Direction::Variants) || unasked) && variants.len() > 1 {
@@ -116,6 +141,7 @@ fn rigs_at(
     all_rigs: &BTreeSet<&str>,
     ask: &Ask,
     assume: &Assumptions,
+    placed: bool,
 ) -> Group {
     let row = |rig: &&str| {
         let known = table.row(rig, settings).cloned();
@@ -145,7 +171,6 @@ fn rigs_at(
             None => Against::Other(nothing(row.counts.refusal())),
         };
     }
-    give_places(&mut rows, table.measure.better, assume);
     best_first(&mut rows, table.measure.better);
     Group { held: Held::Variant(settings.clone()), rows }
 }

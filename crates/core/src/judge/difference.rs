@@ -186,7 +186,7 @@ fn settle_across(base: &Cell, cell: &Cell, sessions: usize, margin: f64) -> Opti
     if sessions < STANDARD_SESSIONS {
         return Some(Settle::SessionsUpTo(STANDARD_SESSIONS));
     }
-    let spread = |c: &Cell| standard_deviation(&c.session_logs());
+    let spread = |c: &Cell| standard_deviation(c.session_logs());
     let (Ok(a), Ok(b)) = (spread(base), spread(cell)) else { return None };
     let df = (base.sessions() + cell.sessions() - 2) as f64;
     let pooled = ((base.sessions() - 1) as f64 * a * a + (cell.sessions() - 1) as f64 * b * b) / df;

@@ -19,6 +19,7 @@ mod view;
 
 pub use cell::{Basis, Care, Cell, LOOK_ALPHA};
 pub use change::{AFTER, BEFORE, changes, sides};
+pub(crate) use compare::verdicts;
 pub use compare::{Ask, Direction, compare, spread_of, views};
 pub use count::Counts;
 pub use difference::{Difference, Ground, Settle, across_rigs, within_session};

@@ -193,7 +193,8 @@ fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall
             let against = (rig != base).then(|| {
                 difference(&pairs, &weighing.assume).judged_as(&difference(&pairs, &shared))
             });
-            let moved = (rig != base).then(|| moved(&pairs)).flatten();
+            // Of two rigs alone nobody asks what moves their index.
+            let moved = (rig != base && among.is_empty()).then(|| moved(&pairs)).flatten();
             all.push(OverallRow { rig: (*rig).to_owned(), against, moved });
         }
     }
@@ -340,27 +341,22 @@ fn error(logs: &[f64]) -> Result<CellError, StatError> {
 
 /// Returns the workload without which the index is farthest from what it is.
 fn moved(pairs: &[Pair<'_>]) -> Option<Moved> {
-    let log = |pair: &Pair<'_>| (pair.base.typical() / pair.cell.typical()).ln();
-    let of = |pairs: &mut dyn Iterator<Item = (f64, f64)>| {
-        let (whole, sum) =
-            pairs.fold((0.0, 0.0), |(w, s), (share, log)| (w + share, s + share * log));
-        sum / whole
-    };
-    let all = of(&mut pairs.iter().map(|pair| (pair.share, log(pair))));
-    let workloads: BTreeSet<&str> = pairs.iter().map(|pair| pair.workload).collect();
-    if workloads.len() < 2 {
+    // Share and weighed log of each workload.
+    let mut parts: BTreeMap<&str, (f64, f64)> = BTreeMap::new();
+    for pair in pairs {
+        let log = (pair.base.typical() / pair.cell.typical()).ln();
+        let part = parts.entry(pair.workload).or_default();
+        *part = (part.0 + pair.share, part.1 + pair.share * log);
+    }
+    if parts.len() < 2 {
         return None;
     }
-    let without = |workload: &str| {
-        let others = pairs.iter().filter(|pair| pair.workload != workload);
-        of(&mut others.map(|pair| (pair.share, log(pair))))
-    };
-    let doubled = |workload: &str| {
-        let times = |pair: &Pair<'_>| if pair.workload == workload { 2.0 } else { 1.0 };
-        of(&mut pairs.iter().map(|pair| (times(pair) * pair.share, log(pair))))
-    };
+    let (whole, sum) = parts.values().fold((0.0, 0.0), |(w, s), (share, log)| (w + share, s + log));
+    let all = sum / whole;
+    let without = |workload: &str| (sum - parts[workload].1) / (whole - parts[workload].0);
+    let doubled = |workload: &str| (sum + parts[workload].1) / (whole + parts[workload].0);
     let far = |workload: &&str| (without(workload) - all).abs();
-    let workload = workloads.into_iter().max_by(|a, b| far(a).total_cmp(&far(b)))?;
+    let workload = parts.keys().copied().max_by(|a, b| far(a).total_cmp(&far(b)))?;
     Some(Moved {
         workload: workload.to_owned(),
         without: without(workload).exp(),

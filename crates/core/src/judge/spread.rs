@@ -69,7 +69,7 @@ pub fn session_spread<'a>(cells: impl IntoIterator<Item = &'a Cell>) -> SessionS
         if cell.sessions() < STANDARD_SESSIONS {
             continue;
         }
-        if let Ok(sd) = standard_deviation(&cell.session_logs()) {
+        if let Ok(sd) = standard_deviation(cell.session_logs()) {
             let df = (cell.sessions() - 1) as f64;
             squares += df * sd * sd;
             degrees += df;
@@ -98,7 +98,7 @@ impl DaySpreads {
         if cell.sessions() < STANDARD_SESSIONS {
             return;
         }
-        if let Ok(sd) = standard_deviation(&cell.session_logs()) {
+        if let Ok(sd) = standard_deviation(cell.session_logs()) {
             let df = (cell.sessions() - 1) as f64;
             let key = (rig.to_owned(), workload.to_owned());
             let (squares, degrees) = self.seen.entry(key).or_default();
