@@ -164,8 +164,9 @@ fn rigs_at(
             Some(base) if base.rig == row.rig => Against::Baseline,
             Some(base) => {
                 row.differs = differences(base, row);
-                let alone = table.difference(base, row, assume);
                 let together = table.difference(base, row, &Assumptions { shared_by, ..*assume });
+                // Where only verdicts are asked for, nobody looks at the interval.
+                let alone = if placed { table.difference(base, row, assume) } else { together };
                 Against::Other(alone.judged_as(&together))
             }
             None => Against::Other(nothing(row.counts.refusal())),
