@@ -1,6 +1,6 @@
 //! How many laps a wanted precision takes.
 
-use super::{StatError, chi_squared_quantile, t_quantile};
+use super::{StatError, chi_squared_quantile, normal_quantile, t_quantile};
 
 /// The number of laps on each side, as a range.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -45,16 +45,19 @@ fn smallest(sd: f64, half_width: f64) -> Result<u32, StatError> {
         let n = f64::from(n);
         Ok(t_quantile(0.975, 2.0 * n - 2.0)? * sd * (2.0 / n).sqrt() <= half_width)
     };
-    if !enough(MOST_LAPS)? {
+    // t lies above the normal quantile, so fewer than the normal asks for are never enough; and t
+    // falls towards it so fast that the first that are lie a few steps on.
+    let normal = 2.0 * (normal_quantile(0.975)? * sd / half_width).powi(2);
+    if normal > f64::from(MOST_LAPS) {
         return Err(StatError::OutOfRange { name: "sd_log", value: sd });
     }
-    // The half-width falls with n, so halving finds the first n that is enough.
-    let (mut low, mut high) = (1, MOST_LAPS);
-    while high - low > 1 {
-        let middle = low + (high - low) / 2;
-        if enough(middle)? { high = middle } else { low = middle }
+    let least = (normal.ceil() as u32).max(2);
+    for n in least..=MOST_LAPS {
+        if enough(n)? {
+            return Ok(n);
+        }
     }
-    Ok(high)
+    Err(StatError::OutOfRange { name: "sd_log", value: sd })
 }
 
 #[cfg(test)]
@@ -64,6 +67,18 @@ mod tests {
     #[test]
     fn no_spread_needs_two_laps() {
         assert_eq!(laps_needed(0.0, 4.0, 0.02), Ok(LapsNeeded { plain: 2, assured: 2 }));
+    }
+
+    #[test]
+    fn the_first_that_is_enough_is_found_wherever_it_lies() {
+        for sd in [0.003, 0.01, 0.02, 0.05, 0.2] {
+            let enough = |n: &u32| {
+                let n = f64::from(*n);
+                t_quantile(0.975, 2.0 * n - 2.0).unwrap() * sd * (2.0 / n).sqrt() <= 0.02f64.ln_1p()
+            };
+            let counted = (2..=2_000).find(enough).unwrap();
+            assert_eq!(laps_needed(sd, 4.0, 0.02).unwrap().plain, counted, "{sd}");
+        }
     }
 
     #[test]
