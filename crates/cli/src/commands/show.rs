@@ -43,7 +43,12 @@ fn named(logbook: &Logbook, title: Option<&str>, name: &str) -> Result<Sheet, Cm
             page.body.pass = logbook.pass(&lap)?.map(Box::new);
         }
         let remarks = logbook.remarks()?;
-        return page.map(|page| sheets::lap(&page, &remarks)).ok_or_else(|| unknown("lap", name));
+        let records = logbook.records()?;
+        let session = records.iter().find(|record| record.name == lap.session);
+        let threads = session.and_then(|record| record.found.threads);
+        return page
+            .map(|page| sheets::lap(&page, threads, &remarks))
+            .ok_or_else(|| unknown("lap", name));
     }
     let sessions = logbook.sessions()?;
     if let Some(session) = SessionName::parse(name)

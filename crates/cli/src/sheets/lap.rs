@@ -5,7 +5,9 @@ use super::sessions::minute;
 use super::time_cell;
 use super::words::{lap_of, lap_time, reading_words, time_read};
 use honest_lap_core::conditions::{Course, MeterSum, Sampled};
+use honest_lap_core::doubt::LapFacts;
 use honest_lap_core::lap::{Captured, LapBody, LapHead, Outcome, Produced, RecordedPass};
+use honest_lap_core::limit::limit;
 use honest_lap_core::plain::plain_lines;
 use honest_lap_core::remark::{Remark, Subject};
 use honest_lap_core::time::Nanos;
@@ -19,13 +21,14 @@ use honest_lap_logbook::LapPage;
 const LINES: usize = 20;
 
 /// Returns the sheet of one lap.
-pub fn lap(page: &LapPage, remarks: &[Remark]) -> Sheet {
+pub fn lap(page: &LapPage, threads: Option<u32>, remarks: &[Remark]) -> Sheet {
     let (head, body) = (&page.head, &page.body);
     let mut fields = [
         what(head, body),
         frames(body),
         how(head, body),
         conditions(body),
+        vec![held_back(head, body, threads)],
         sampled(&body.conditions.sampled),
     ]
     .concat();
@@ -61,7 +64,8 @@ pub fn lap(page: &LapPage, remarks: &[Remark]) -> Sheet {
     }
 }
 
-const QUIET_IF_NOTHING: [&str; 14] = [
+const QUIET_IF_NOTHING: [&str; 15] = [
+    "held_back_by",
     "also_presented",
     "frame_log",
     "frames_read_as",
@@ -217,6 +221,18 @@ fn conditions(body: &LapBody) -> Vec<Field> {
         (Column::machine("stdout_lines"), Cell::list(lines(&body.stdout))),
         (Column::machine("stderr_lines"), Cell::list(lines(&body.stderr))),
     ]
+}
+
+/// Returns what the conditions show to have held the lap back, where anything stands out.
+fn held_back(head: &LapHead, body: &LapBody, threads: Option<u32>) -> Field {
+    let facts = LapFacts {
+        conditions: body.conditions.clone(),
+        frames: body.pass.as_ref().map(|pass| Box::new(pass.about.digest.clone())),
+        ..LapFacts::default()
+    };
+    let found = head.wall.and_then(|wall| limit(&facts, wall, threads));
+    let words = found.map(|(limit, said)| format!("{}: {said}", limit.words()));
+    (Column::text("held_back_by", "held back by"), Cell::or_missing(words, Cell::text))
 }
 
 /// Returns what was seen while the lap ran; what the machine does not show is left to programs.

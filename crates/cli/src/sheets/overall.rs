@@ -1,7 +1,7 @@
 //! `lap compare --overall`: the workloads weighed into one figure for each rig.
 
 use super::words::{ground_name, listed, speed, speed_interval, verdict_role};
-use honest_lap_core::judge::{Ground, Overall, OverallRow, SessionSpread, Verdict};
+use honest_lap_core::judge::{Ground, Moved, Overall, OverallRow, SessionSpread, Verdict};
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent, significant};
@@ -64,12 +64,28 @@ fn group(index: &Index) -> Group {
             Column::text("most_moved_by", "moved most by").spare(1),
             Column::figure("without_it", "without it").spare(2),
             Column::figure("with_twice_its_weight", "with twice its weight").spare(3),
+            Column::machine("each_workload"),
         ],
         rows: found.rows.iter().map(|row| cells(index, row)).collect(),
         layout: Layout::Table,
         drawing: Vec::new(),
-        notes: Vec::new(),
+        notes: found.rows.iter().filter(|row| !row.moved.is_empty()).map(sensitivity).collect(),
     }
+}
+
+/// Returns how far every workload moves a rig's index.
+fn sensitivity(row: &OverallRow) -> String {
+    let each: Vec<String> = row.moved.iter().map(moved_words).collect();
+    format!("{}: {}", row.rig, each.join("; "))
+}
+
+fn moved_words(moved: &Moved) -> String {
+    format!(
+        "{}× without {}, {}× with twice its weight",
+        significant(moved.without, 3),
+        moved.workload,
+        significant(moved.doubled, 3)
+    )
 }
 
 fn cells(index: &Index, row: &OverallRow) -> Vec<Cell> {
@@ -79,7 +95,7 @@ fn cells(index: &Index, row: &OverallRow) -> Vec<Cell> {
         Cell::or_missing(found, |value| Cell::number(value, significant(value, 4)))
     };
     let times = |value: f64| Cell::number(value, format!("{}×", significant(value, 3)));
-    let moved = row.moved.as_ref();
+    let moved = row.moved.first();
     vec![
         Cell::text(&index.over),
         Cell::text(&row.rig),
@@ -94,6 +110,7 @@ fn cells(index: &Index, row: &OverallRow) -> Vec<Cell> {
         Cell::or_missing(moved, |moved| Cell::text(&moved.workload)),
         Cell::or_missing(moved, |moved| times(moved.without)),
         Cell::or_missing(moved, |moved| times(moved.doubled)),
+        Cell::list(row.moved.iter().map(moved_words).collect()),
     ]
 }
 

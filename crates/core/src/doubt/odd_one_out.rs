@@ -29,7 +29,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
     let baseline = rows.iter().find(|row| row.against.is_none()).map(|row| row.rig.clone());
     let baseline = baseline.unwrap_or_default();
     let doubt = |row: &crate::judge::OverallRow| {
-        let (index, moved) = (row.against?.speed?, row.moved.as_ref()?);
+        let (index, moved) = (row.against?.speed?, row.moved.first()?);
         let beyond = |ratio: f64| ratio.ln().abs() > evidence.assume.margin.ln_1p();
         let turned = index.ln().signum() != moved.without.ln().signum();
         (turned && beyond(index) && beyond(moved.without)).then(|| {

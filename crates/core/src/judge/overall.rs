@@ -64,8 +64,8 @@ pub struct OverallRow {
     pub rig: String,
     /// How it stands to the baseline, which has none: a ratio above 1 is better.
     pub against: Option<Difference>,
-    /// The workload that moves its index farthest, where there are two of them.
-    pub moved: Option<Moved>,
+    /// How far every workload moves its index, the farthest first, where there are two of them.
+    pub moved: Vec<Moved>,
 }
 
 /// An index over workloads.
@@ -194,7 +194,7 @@ fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall
                 difference(&pairs, &weighing.assume).judged_as(&difference(&pairs, &shared))
             });
             // Of two rigs alone nobody asks what moves their index.
-            let moved = (rig != base && among.is_empty()).then(|| moved(&pairs)).flatten();
+            let moved = if rig != base && among.is_empty() { moved(&pairs) } else { Vec::new() };
             all.push(OverallRow { rig: (*rig).to_owned(), against, moved });
         }
     }
@@ -339,8 +339,9 @@ fn error(logs: &[f64]) -> Result<CellError, StatError> {
     Ok(CellError { variance: standard_deviation(logs)?.powi(2) / n, freedom: n - 1.0 })
 }
 
-/// Returns the workload without which the index is farthest from what it is.
-fn moved(pairs: &[Pair<'_>]) -> Option<Moved> {
+/// Returns how far each workload moves the index: the one without which it is farthest from what it is
+/// first.
+fn moved(pairs: &[Pair<'_>]) -> Vec<Moved> {
     // Share and weighed log of each workload.
     let mut parts: BTreeMap<&str, (f64, f64)> = BTreeMap::new();
     for pair in pairs {
@@ -349,19 +350,21 @@ fn moved(pairs: &[Pair<'_>]) -> Option<Moved> {
         *part = (part.0 + pair.share, part.1 + pair.share * log);
     }
     if parts.len() < 2 {
-        return None;
+        return Vec::new();
     }
     let (whole, sum) = parts.values().fold((0.0, 0.0), |(w, s), (share, log)| (w + share, s + log));
     let all = sum / whole;
     let without = |workload: &str| (sum - parts[workload].1) / (whole - parts[workload].0);
     let doubled = |workload: &str| (sum + parts[workload].1) / (whole + parts[workload].0);
-    let far = |workload: &&str| (without(workload) - all).abs();
-    let workload = parts.keys().copied().max_by(|a, b| far(a).total_cmp(&far(b)))?;
-    Some(Moved {
+    let far = |workload: &str| (without(workload) - all).abs();
+    let mut workloads: Vec<&str> = parts.keys().copied().collect();
+    workloads.sort_by(|a, b| far(b).total_cmp(&far(a)));
+    let moved = |workload: &str| Moved {
         workload: workload.to_owned(),
         without: without(workload).exp(),
         doubled: doubled(workload).exp(),
-    })
+    };
+    workloads.into_iter().map(moved).collect()
 }
 
 #[cfg(test)]
@@ -417,14 +420,14 @@ mod tests {
         let even = of(&lab(3), &[]);
         assert!((ratio(&even, "wren") - 1.0).abs() < 1e-6);
         assert_eq!(even.rows.len(), 2);
-        let moved = even.rows.iter().find_map(|row| row.moved.clone()).unwrap();
+        let moved = even.rows.iter().find_map(|row| row.moved.first().cloned()).unwrap();
         assert!((moved.without.ln().abs() - 2f64.ln()).abs() < 1e-6, "{moved:?}");
         assert!((moved.doubled.ln().abs() - 2f64.ln() / 3.0).abs() < 1e-6, "{moved:?}");
         // (2·ln 2 − ln 2) / 3
         let stills = of(&lab(3), &[("still", 2.0)]);
         assert!((ratio(&stills, "wren") - 2f64.powf(1.0 / 3.0)).abs() < 1e-6);
         let only = of(&lab(3), &[("reel", 0.0)]);
-        assert!((ratio(&only, "wren") - 2.0).abs() < 1e-6 && only.rows[0].moved.is_none());
+        assert!((ratio(&only, "wren") - 2.0).abs() < 1e-6 && only.rows[0].moved.is_empty());
         assert_eq!(only.rows[0].rig, "wren");
     }
 
