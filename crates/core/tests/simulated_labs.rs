@@ -174,9 +174,11 @@ fn intervals_hold_the_truth_as_often_as_they_say_and_real_differences_are_found(
             share(held) * 100.0,
             share(found) * 100.0
         );
-        // Wanted: 93 to 97 %, give or take two standard errors of the draw.
+        // Wanted: 93 to 97 %, give or take two standard errors of the draw. Where a lap in twenty takes far
+        // longer, t is known to hold the truth too often, never too seldom (Benjamini, 1983).
+        let most = if matches!(model, Model::Outliers) { 0.99 } else { 0.97 };
         let draw = 2.0 * (0.05 * 0.95 / labs() as f64).sqrt();
-        let wanted = 0.93 - draw..=0.97 + draw;
+        let wanted = 0.93 - draw..=most + draw;
         assert!(wanted.contains(&share(held)), "{model:?}: {}", share(held));
         assert!(share(found) > 0.5, "{model:?}: {}", share(found));
     }

@@ -10,7 +10,10 @@ use super::StatError;
 use statrs::function::{beta, erf, gamma};
 
 /// Newton steps after which a quantile that has not settled is taken as it stands.
-const MOST_STEPS: usize = 100;
+const MOST_STEPS: usize = 200;
+
+/// A Newton step, as a share, after which the next would change nothing that a double holds.
+const SETTLED: f64 = 1e-9;
 
 /// Returns P(T > `t`) for Student's t with `df` degrees of freedom.
 ///
@@ -60,17 +63,12 @@ pub fn t_quantile(p: f64, df: f64) -> Result<f64, StatError> {
         return Ok(-t_quantile(1.0 - p, df)?);
     }
     let tail = 1.0 - p;
-    // The tail falls monotonically from ½ at 0, so a bracket always closes on the root.
-    let (mut low, mut high) = (0.0, 1.0);
-    while t_upper_tail(high, df)? > tail {
-        low = high;
-        high *= 2.0;
-    }
     let log_scale = gamma::ln_gamma((df + 1.0) / 2.0)
         - gamma::ln_gamma(df / 2.0)
         - (df * std::f64::consts::PI).ln() / 2.0;
     let density = |t: f64| (log_scale - (df + 1.0) / 2.0 * (t * t / df).ln_1p()).exp();
-    root(&mut low, &mut high, |t| Ok((tail - t_upper_tail(t, df)?, density(t))))
+    let at = |t: f64| Ok((tail - t_upper_tail(t, df)?, density(t)));
+    root(near_t_quantile(normal_quantile(p)?, df), at)
 }
 
 /// Returns the `p`-quantile of chi-squared with `df` degrees of freedom.
@@ -88,14 +86,9 @@ pub fn chi_squared_quantile(p: f64, df: f64) -> Result<f64, StatError> {
     }
     let half = df / 2.0;
     let below = |x: f64| gamma::gamma_lr(half, x / 2.0);
-    let (mut low, mut high) = (0.0, df);
-    while below(high) < p {
-        low = high;
-        high *= 2.0;
-    }
     let density =
         |x: f64| ((half - 1.0) * (x / 2.0).ln() - x / 2.0 - gamma::ln_gamma(half)).exp() / 2.0;
-    root(&mut low, &mut high, |x| Ok((below(x) - p, density(x))))
+    root(df, |x| Ok((below(x) - p, density(x))))
 }
 
 /// Returns the `p`-quantile of the standard normal.
@@ -109,27 +102,42 @@ pub fn normal_quantile(p: f64) -> Result<f64, StatError> {
     Ok(-std::f64::consts::SQRT_2 * erf::erfc_inv(2.0 * p))
 }
 
-/// Returns the root of a rising function between `low` and `high`: Newton's step where it stays
-/// inside the bracket, the middle where it does not. `at` gives value and slope.
-fn root(
-    low: &mut f64,
-    high: &mut f64,
-    at: impl Fn(f64) -> Result<(f64, f64), StatError>,
-) -> Result<f64, StatError> {
-    let mut x = (*low + *high) / 2.0;
+/// Returns about the quantile of Student's t where that of the normal is `z`: three terms of the series.
+fn near_t_quantile(z: f64, df: f64) -> f64 {
+    let square = z * z;
+    let first = z * (square + 1.0) / 4.0;
+    let second = z * ((5.0 * square + 16.0) * square + 3.0) / 96.0;
+    let third = z * (((3.0 * square + 19.0) * square + 17.0) * square - 15.0) / 384.0;
+    z + (first + (second + third / df) / df) / df
+}
+
+/// Returns the root above 0 of a rising function, from `start` on: Newton's step where it stays inside
+/// what is known of the root, the middle of that, or twice as far, where it does not. `at` gives value
+/// and slope.
+fn root(start: f64, at: impl Fn(f64) -> Result<(f64, f64), StatError>) -> Result<f64, StatError> {
+    let (mut low, mut high) = (0.0, f64::INFINITY);
+    let mut x = if start > 0.0 && start.is_finite() { start } else { 1.0 };
     for _ in 0..MOST_STEPS {
         let (value, slope) = at(x)?;
         if value > 0.0 {
-            *high = x
+            high = x
         } else {
-            *low = x
+            low = x
         }
-        let step = x - value / slope;
-        let next = if step > *low && step < *high { step } else { (*low + *high) / 2.0 };
-        if (next - x).abs() <= f64::EPSILON * x.abs() {
+        let next = x - value / slope;
+        let newton = next > low && next < high;
+        // Newton's error is squared with every step: after one this small nothing is left of it.
+        if newton && (next - x).abs() <= SETTLED * x.abs() || value == 0.0 {
             return Ok(next);
         }
-        x = next;
+        x = match (newton, high.is_finite()) {
+            (true, _) => next,
+            (false, true) => f64::midpoint(low, high),
+            (false, false) => 2.0 * x,
+        };
+        if high.is_finite() && high - low <= f64::EPSILON * high {
+            return Ok(x);
+        }
     }
     Ok(x)
 }
