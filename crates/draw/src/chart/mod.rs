@@ -1,18 +1,36 @@
 //! Figures: geometry that is worked out and tested as numbers, then written down as SVG.
 //!
-//! A figure comes from a plain view model; a PNG is the SVG, drawn with the font that ships with
-//! the tool.
+//! A figure comes from a plain view model and becomes a [`Drawing`]: shapes and words at their places, whatever
+//! the look. That is written down as SVG, light or dark, or drawn as PNG with the font that ships with the tool.
 
-mod palette;
+mod axis;
+mod bars;
+mod drawing;
+mod face;
+mod head;
+mod lanes;
+mod laps;
+mod paint;
 mod passes;
+#[cfg(test)]
+mod pixels;
+mod place;
 mod raster;
+mod ratios;
+mod rows;
 mod scale;
 mod svg;
 mod tail;
 mod worth;
 
+pub use bars::{Bar, BarsFigure, bars};
+pub use drawing::Drawing;
+pub use laps::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile, laps};
+pub use paint::{Look, paints};
 pub use passes::{PassPanel, PassesFigure, SLICES, Slice, passes};
-pub use raster::{RasterError, png};
+pub use raster::RasterError;
+pub use ratios::{Ratio, RatiosFigure, ratios};
+pub use rows::Tone;
 pub use scale::{Scale, ticks};
 pub use tail::{POINTS, TailCurve, TailFigure, tail};
 pub use worth::{Stands, Worth, WorthFigure, worth};

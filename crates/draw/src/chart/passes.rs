@@ -1,8 +1,10 @@
 //! Frame times over passes: one panel a pass, all on one scale.
 
-use super::palette::{BRASS, BUDGET_INK, CLAY, GREY, INK, LAKE, MIST};
-use super::scale::{Scale, ticks};
-use super::svg::{Anchor, Stroke, Svg, Type};
+use super::axis::{SIZE, across, number, upward};
+use super::drawing::{Anchor, Drawing, Stroke, Type};
+use super::head::{MARGIN, head};
+use super::paint::Paint;
+use super::scale::Scale;
 
 /// A slice of a pass: the frames in one column of the figure, in milliseconds.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -51,7 +53,6 @@ pub struct PassesFigure {
 pub const SLICES: usize = 560;
 
 const WIDTH: f64 = 1280.0;
-const MARGIN: f64 = 28.0;
 /// Room for the labels of the vertical axis, and on the other side for that of the budget.
 const AXIS: f64 = 44.0;
 const BUDGET: f64 = 56.0;
@@ -109,13 +110,10 @@ fn scale(figure: &PassesFigure) -> ((f64, f64), bool) {
     }
 }
 
-/// Returns the figure as SVG.
-pub fn passes(figure: &PassesFigure) -> String {
+/// Returns the figure, drawn.
+pub fn passes(figure: &PassesFigure) -> Drawing {
     let layout = layout(figure);
-    let mut svg = Svg::new(WIDTH, layout.height);
-    let small = Type { size: 13.0, bold: false, fill: GREY, anchor: Anchor::Start };
-    let heading = Type { size: 22.0, bold: true, fill: INK, anchor: Anchor::Start };
-    svg.text((MARGIN, 38.0), heading, &figure.title);
+    let mut drawing = Drawing::new(WIDTH, &figure.title, &figure.finding);
     let ((least, most), log) = scale(figure);
     let how = if log { ", equal ratios equally far" } else { "" };
     let budget = match figure.display {
@@ -126,23 +124,31 @@ pub fn passes(figure: &PassesFigure) -> String {
         "Frame time in milliseconds over the pass in seconds{how}. Shorter is better. Line: the mean; \
          band: shortest to longest; ▼: a hitch{budget}."
     );
-    svg.text((MARGIN, 60.0), small, &words);
+    // What stands above takes what it needs; what stands below moves down with it.
+    let down = (head(&mut drawing, &[words]) + 8.0 - HEAD).max(0.0);
+    drawing.height = layout.height + down;
     let longest = figure.panels.iter().map(|panel| panel.seconds).fold(0.0, f64::max);
     for (place, column) in layout.columns.iter().enumerate() {
         let left = MARGIN + AXIS + place as f64 * (layout.width + AXIS + BUDGET + GAP);
         for (row, &at) in column.iter().enumerate() {
-            let top = HEAD + NAME + row as f64 * (layout.panel + NAME);
+            let top = HEAD + down + NAME + row as f64 * (layout.panel + NAME);
             let x =
                 Scale { values: (0.0, longest), places: (left, left + layout.width), log: false };
             let y = Scale { values: (least, most), places: (top + layout.panel, top), log };
-            panel(&mut svg, &figure.panels[at], (x, y), figure.display, row + 1 == column.len());
+            panel(
+                &mut drawing,
+                &figure.panels[at],
+                (x, y),
+                figure.display,
+                row + 1 == column.len(),
+            );
         }
     }
-    svg.finish(&figure.title, &figure.finding)
+    drawing
 }
 
 fn panel(
-    svg: &mut Svg,
+    drawing: &mut Drawing,
     panel: &PassPanel,
     (x, y): (Scale, Scale),
     display: Option<(f64, f64)>,
@@ -150,52 +156,49 @@ fn panel(
 ) {
     let (left, right) = x.places;
     let (bottom, top) = y.places;
-    let grid = Stroke { hue: MIST, width: 1.0, dashes: "" };
-    let small = Type { size: 12.0, bold: false, fill: GREY, anchor: Anchor::End };
-    let most_ticks = ((bottom - top) / 24.0).floor().max(2.0) as usize;
-    for tick in ticks(y.values.0, y.values.1, y.log, most_ticks) {
-        let at = y.place(tick);
-        svg.line((left, at), (right, at), grid);
-        svg.text((left - 7.0, at + 4.0), small, &number(tick));
-    }
+    upward(drawing, &y, (left, right), number);
+    let small = Type::small(SIZE).anchored(Anchor::End);
     for &(from, to) in &panel.cut {
         let (from, to) = (x.place(from), x.place(to));
-        svg.rect(from, top, to - from, bottom - top, MIST);
+        drawing.rect(from, top, to - from, bottom - top, Paint::Mist);
         let set = Type { anchor: Anchor::Middle, ..small };
         if to - from > 26.0 {
-            svg.text((f64::midpoint(from, to), bottom - 5.0), set, "cut");
+            drawing.text((f64::midpoint(from, to), bottom - 5.0), set, "cut");
         }
     }
-    let name = Type { size: 14.0, bold: true, fill: INK, anchor: Anchor::Start };
-    svg.text((left, top - 13.0), name, &panel.name);
-    let says = Type { size: 13.0, bold: false, fill: GREY, anchor: Anchor::Start };
-    // The font's letters are a little over half as wide as high.
-    let width = panel.name.chars().count() as f64 * 14.0 * 0.62 + 12.0;
-    svg.text((left + width, top - 13.0), says, &panel.says);
+    let (name, says) = (Type::name(14.0), Type::small(13.0));
+    let words = name.fitted(&panel.name, (right - left) * 0.6);
+    drawing.text((left, top - 13.0), name, &words);
+    let from = left + name.width(&words) + 12.0;
+    drawing.text((from, top - 13.0), says, &says.fitted(&panel.says, right - from));
     if let Some((_, budget)) = display {
         let at = y.place(budget);
-        svg.line((left, at), (right, at), Stroke { hue: BRASS, width: 1.5, dashes: "6 4" });
-        let set = Type { anchor: Anchor::Start, fill: BUDGET_INK, ..small };
-        svg.text((right + 6.0, at + 4.0), set, &format!("{} ms", number(budget)));
+        drawing.line(
+            (left, at),
+            (right, at),
+            Stroke { hue: Paint::Brass, width: 1.5, dashes: "6 4" },
+        );
+        let set = Type { anchor: Anchor::Start, fill: Paint::BrassInk, ..small };
+        drawing.text((right + 6.0, at + 4.0), set, &format!("{budget:.1} ms"));
     }
-    frames(svg, panel, (x, y));
+    frames(drawing, panel, (x, y));
     for &hitch in &panel.hitches {
         let at = x.place(hitch);
-        svg.area(&[(at - 3.5, top - 7.0), (at + 3.5, top - 7.0), (at, top)], CLAY, 1.0);
+        drawing.area(&[(at - 3.5, top - 7.0), (at + 3.5, top - 7.0), (at, top)], Paint::Clay, 1.0);
     }
-    svg.line((left, bottom), (right, bottom), Stroke { hue: GREY, width: 1.0, dashes: "" });
+    drawing.line(
+        (left, bottom),
+        (right, bottom),
+        Stroke { hue: Paint::Grey, width: 1.0, dashes: "" },
+    );
     if last {
-        let set = Type { anchor: Anchor::Middle, ..small };
-        for tick in ticks(0.0, x.values.1, false, 8) {
-            svg.text((x.place(tick), bottom + 18.0), set, &number(tick));
-        }
-        let set = Type { anchor: Anchor::End, ..small };
-        svg.text((right, bottom + 36.0), set, "seconds");
+        across(drawing, &x, (bottom, bottom), number);
+        drawing.text((right, bottom + 36.0), small, "seconds");
     }
 }
 
 /// Draws the band from the shortest to the longest frame of each slice, and the line of their means.
-fn frames(svg: &mut Svg, panel: &PassPanel, (x, y): (Scale, Scale)) {
+fn frames(drawing: &mut Drawing, panel: &PassPanel, (x, y): (Scale, Scale)) {
     let slice = panel.seconds / panel.slices.len().max(1) as f64;
     let at = |place: usize| x.place((place as f64 + 0.5) * slice);
     // Where a slice is left out, the band and the line are broken.
@@ -207,29 +210,40 @@ fn frames(svg: &mut Svg, panel: &PassPanel, (x, y): (Scale, Scale)) {
         }
         let upper = known.iter().map(|(x, slice)| (*x, y.place(slice.most)));
         let lower = known.iter().rev().map(|(x, slice)| (*x, y.place(slice.least)));
-        svg.area(&upper.clone().chain(lower).collect::<Vec<_>>(), LAKE, 0.28);
+        drawing.area(&upper.clone().chain(lower).collect::<Vec<_>>(), Paint::Lake, 0.28);
         // A peak of one slice has no width: its outline keeps it in sight.
-        let outline = Stroke { hue: LAKE, width: 0.8, dashes: "" };
-        svg.curve(&upper.collect::<Vec<_>>(), outline);
+        let outline = Stroke { hue: Paint::Lake, width: 0.8, dashes: "" };
+        drawing.curve(&upper.collect::<Vec<_>>(), outline);
         let mean: Vec<(f64, f64)> =
             known.iter().map(|(x, slice)| (*x, y.place(slice.mean))).collect();
-        svg.curve(&mean, Stroke { hue: INK, width: 1.4, dashes: "" });
+        drawing.curve(&mean, Stroke { hue: Paint::Ink, width: 1.4, dashes: "" });
     }
 }
 
-/// Returns a value of an axis as short as it can be.
-pub(super) fn number(value: f64) -> String {
-    let digits = if value.abs() >= 10.0 || value.fract() == 0.0 { 0 } else { 1 };
-    let text = format!("{value:.digits$}");
-    match value.abs() < 1.0 && value != 0.0 {
-        true => format!("{value}"),
-        false if value.fract() != 0.0 && value.abs() >= 10.0 => format!("{value:.1}"),
-        false => text,
+/// Returns a figure of made-up passes, for tests.
+#[cfg(test)]
+pub(super) fn example(rigs: &[String]) -> PassesFigure {
+    let slice = |at: usize| Slice { least: 15.0, most: 17.0 + (at % 9) as f64, mean: 16.5 };
+    let panel = |rig: &String| PassPanel {
+        rig: rig.clone(),
+        name: format!("{rig}-1.2"),
+        says: "58.2 fps · low 1% 41.0 fps · 12 hitches · capped at 60 Hz · cut: 0–4.2 s".into(),
+        seconds: 61.3,
+        slices: (0..100).map(|at| (at > 8).then(|| slice(at))).collect(),
+        hitches: vec![14.2, 14.5],
+        cut: vec![(0.0, 4.2)],
+    };
+    PassesFigure {
+        title: "fly-through".into(),
+        finding: "all hold".into(),
+        display: Some((60.0, 16.67)),
+        panels: rigs.iter().map(panel).collect(),
     }
 }
 
 #[cfg(test)]
 mod tests {
+    use super::super::paint::Look;
     use super::*;
 
     fn pass(rig: &str, number: u32, most: f64) -> PassPanel {
@@ -269,7 +283,7 @@ mod tests {
         let wild = figure(vec![pass("heron", 1, 250.0), pass("wren", 1, 20.0)]);
         let ((least, most), log) = scale(&wild);
         assert!(log && most > 250.0 && least < 15.0);
-        let svg = passes(&wild);
+        let svg = passes(&wild).for_picture(Look::Light);
         assert!(
             svg.contains("equal ratios equally far")
                 && svg.contains(">16.7 ms<")
@@ -281,8 +295,8 @@ mod tests {
 
     #[test]
     fn nothing_is_drawn_of_nothing() {
-        assert!(passes(&figure(Vec::new())).starts_with("<svg"));
+        assert!(passes(&figure(Vec::new())).height > 0.0);
         let empty = PassPanel { slices: Vec::new(), ..pass("heron", 1, 20.0) };
-        assert!(passes(&figure(vec![empty])).contains("heron-1.1"));
+        assert!(passes(&figure(vec![empty])).for_page().contains("heron-1.1"));
     }
 }

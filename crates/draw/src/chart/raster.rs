@@ -1,13 +1,11 @@
 //! From SVG to PNG, with the font that ships with the tool and none of the system's.
 
+use super::drawing::Drawing;
+use super::face::FONTS;
+use super::paint::Look;
 use resvg::tiny_skia::{Pixmap, Transform};
 use resvg::usvg::{Options, Tree};
 use std::sync::Arc;
-
-const FONTS: [&[u8]; 2] = [
-    include_bytes!("../../fonts/Inter-Regular.otf"),
-    include_bytes!("../../fonts/Inter-SemiBold.otf"),
-];
 
 /// Why a figure could not be drawn.
 #[derive(Debug, thiserror::Error)]
@@ -17,8 +15,14 @@ pub struct RasterError {
     why: String,
 }
 
-/// Returns the picture of `svg`, `scale` pixels to each of its units, as PNG.
-pub fn png(svg: &str, scale: f32) -> Result<Vec<u8>, RasterError> {
+impl Drawing {
+    /// Returns the drawing's picture, `scale` pixels to each of its units, as PNG.
+    pub fn png(&self, look: Look, scale: f32) -> Result<Vec<u8>, RasterError> {
+        png(&self.for_picture(look), scale)
+    }
+}
+
+fn png(svg: &str, scale: f32) -> Result<Vec<u8>, RasterError> {
     let failed = |why: String| RasterError { why };
     let mut options = Options { font_family: "Inter".to_owned(), ..Options::default() };
     let fonts = Arc::make_mut(&mut options.fontdb);

@@ -30,7 +30,9 @@ pub fn ticks(from: f64, to: f64, log: bool, most: usize) -> Vec<f64> {
     if !(from.is_finite() && to.is_finite() && from < to) || most == 0 {
         return Vec::new();
     }
-    if log { log_ticks(from, to, most) } else { linear_ticks(from, to, most) }
+    let marked = if log { log_ticks(from, to, most) } else { Vec::new() };
+    // Within less than a power of ten there are hardly any: then equal steps serve a log scale too.
+    if marked.len() < 3 { linear_ticks(from, to, most) } else { marked }
 }
 
 fn linear_ticks(from: f64, to: f64, most: usize) -> Vec<f64> {
@@ -78,5 +80,6 @@ mod tests {
         assert_eq!(ticks(8.0, 300.0, true, 8), [10.0, 20.0, 50.0, 100.0, 200.0]);
         assert_eq!(ticks(0.0001, 1.0, true, 5), [0.0001, 0.001, 0.01, 0.1, 1.0]);
         assert_eq!(ticks(1.0, 1.0, false, 5), Vec::<f64>::new());
+        assert_eq!(ticks(0.9, 2.2, true, 3), [1.0, 1.5, 2.0]);
     }
 }

@@ -1,108 +1,98 @@
-//! SVG as text: shapes in, a document out.
+//! A drawing written down as SVG; decides nothing.
 
-use super::palette::PAPER;
+use super::drawing::{Anchor, Drawing, Item};
+use super::face::FONTS;
+use super::paint::{Look, Paint};
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
 use std::fmt::Write;
 
-/// Where a text stands beside its point.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(super) enum Anchor {
-    Start,
-    Middle,
-    End,
-}
-
-/// How a text is set.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Type {
-    pub(super) size: f64,
-    pub(super) bold: bool,
-    pub(super) fill: &'static str,
-    pub(super) anchor: Anchor,
-}
-
-/// How a line is drawn.
-#[derive(Clone, Copy, Debug)]
-pub(super) struct Stroke {
-    pub(super) hue: &'static str,
-    pub(super) width: f64,
-    /// SVG's dash lengths; empty for an unbroken line.
-    pub(super) dashes: &'static str,
-}
-
-/// A document in the making.
-pub(super) struct Svg {
-    body: String,
-    width: f64,
-    height: f64,
-}
-
-impl Svg {
-    pub(super) fn new(width: f64, height: f64) -> Self {
-        Self { body: String::new(), width, height }
-    }
-
-    pub(super) fn rect(&mut self, x: f64, y: f64, width: f64, height: f64, fill: &str) {
-        let (x, y, width, height) = (short(x), short(y), short(width), short(height));
-        self.add(format_args!(
-            "<rect x=\"{x}\" y=\"{y}\" width=\"{width}\" height=\"{height}\" fill=\"{fill}\"/>"
-        ));
-    }
-
-    pub(super) fn line(&mut self, from: (f64, f64), to: (f64, f64), stroke: Stroke) {
-        self.curve(&[from, to], stroke);
-    }
-
-    /// Draws a line through `points`.
-    pub(super) fn curve(&mut self, points: &[(f64, f64)], stroke: Stroke) {
-        let dashes = match stroke.dashes {
-            "" => String::new(),
-            dashes => format!(" stroke-dasharray=\"{dashes}\""),
+impl Drawing {
+    /// Returns the drawing as a document of its own, which brings its font along.
+    pub fn svg(&self, look: Look) -> String {
+        let face = |(file, weight): (&[u8], u16)| {
+            let data = STANDARD.encode(file);
+            format!(
+                "@font-face{{font-family:Inter;font-weight:{weight};\
+                 src:url(data:font/otf;base64,{data})}}"
+            )
         };
-        let (path, hue, width) = (path(points), stroke.hue, short(stroke.width));
-        self.add(format_args!(
-            "<path d=\"{path}\" fill=\"none\" stroke=\"{hue}\" stroke-width=\"{width}\" \
-             stroke-linejoin=\"round\"{dashes}/>"
-        ));
-    }
-
-    /// Fills the outline through `points`.
-    pub(super) fn area(&mut self, points: &[(f64, f64)], fill: &str, opacity: f64) {
-        let (path, opacity) = (path(points), short(opacity));
-        self.add(format_args!("<path d=\"{path}Z\" fill=\"{fill}\" fill-opacity=\"{opacity}\"/>"));
-    }
-
-    pub(super) fn text(&mut self, at: (f64, f64), set: Type, words: &str) {
-        let anchor = match set.anchor {
-            Anchor::Start => "start",
-            Anchor::Middle => "middle",
-            Anchor::End => "end",
-        };
-        let weight = if set.bold { " font-weight=\"600\"" } else { "" };
-        let (x, y, size, fill) = (short(at.0), short(at.1), short(set.size), set.fill);
-        let words = escaped(words);
-        self.add(format_args!(
-            "<text x=\"{x}\" y=\"{y}\" font-size=\"{size}\" fill=\"{fill}\" \
-             text-anchor=\"{anchor}\"{weight}>{words}</text>"
-        ));
-    }
-
-    fn add(&mut self, element: std::fmt::Arguments<'_>) {
-        // Writing to a string cannot fail.
-        let _ = writeln!(self.body, "{element}");
-    }
-
-    /// Returns the document; `title` and `finding` say to those who cannot see it what it shows.
-    pub(super) fn finish(self, title: &str, finding: &str) -> String {
+        let faces: String = FONTS.into_iter().zip([400, 600]).map(face).collect();
         let (width, height) = (short(self.width), short(self.height));
-        format!(
-            "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{width}\" height=\"{height}\" \
-             viewBox=\"0 0 {width} {height}\" font-family=\"Inter, 'Helvetica Neue', Arial, \
-             sans-serif\" role=\"img\">\n<title>{}</title>\n<desc>{}</desc>\n\
-             <rect width=\"{width}\" height=\"{height}\" fill=\"{PAPER}\"/>\n{}</svg>\n",
-            escaped(title),
-            escaped(finding),
-            self.body
+        self.document(
+            look,
+            &format!(" xmlns=\"http://www.w3.org/2000/svg\" width=\"{width}\" height=\"{height}\""),
+            &format!("<style>{faces}</style>\n"),
         )
+    }
+
+    /// Returns the drawing as part of a page, which has the font, the paints and its width.
+    pub fn for_page(&self) -> String {
+        self.document(Look::Page, "", "")
+    }
+
+    /// Returns the drawing as it is made into a picture.
+    pub(super) fn for_picture(&self, look: Look) -> String {
+        let (width, height) = (short(self.width), short(self.height));
+        let head =
+            format!(" xmlns=\"http://www.w3.org/2000/svg\" width=\"{width}\" height=\"{height}\"");
+        self.document(look, &head, "")
+    }
+
+    fn document(&self, look: Look, attributes: &str, style: &str) -> String {
+        let (width, height) = (short(self.width), short(self.height));
+        let (title, finding) = (escaped(&self.title), escaped(&self.finding));
+        let mut out = format!(
+            "<svg{attributes} viewBox=\"0 0 {width} {height}\" font-family=\"Inter, 'Helvetica Neue', \
+             Arial, sans-serif\" role=\"img\" aria-label=\"{title}. {finding}\">\n\
+             <title>{title}</title>\n<desc>{finding}</desc>\n{style}\
+             <rect width=\"{width}\" height=\"{height}\" fill=\"{}\"/>\n",
+            Paint::Paper.in_look(look)
+        );
+        for item in &self.items {
+            // Writing to a string cannot fail.
+            let _ = writeln!(out, "{}", element(item, look));
+        }
+        out.push_str("</svg>\n");
+        out
+    }
+}
+
+fn element(item: &Item, look: Look) -> String {
+    match item {
+        Item::Curve { points, stroke } => {
+            let dashes = match stroke.dashes {
+                "" => String::new(),
+                dashes => format!(" stroke-dasharray=\"{dashes}\""),
+            };
+            let (path, hue, width) = (path(points), stroke.hue.in_look(look), short(stroke.width));
+            format!(
+                "<path d=\"{path}\" fill=\"none\" stroke=\"{hue}\" stroke-width=\"{width}\" \
+                 stroke-linejoin=\"round\"{dashes}/>"
+            )
+        }
+        Item::Area { points, fill, opacity } => {
+            let (path, fill) = (path(points), fill.in_look(look));
+            let opacity = match *opacity < 1.0 {
+                true => format!(" fill-opacity=\"{}\"", short(*opacity)),
+                false => String::new(),
+            };
+            format!("<path d=\"{path}Z\" fill=\"{fill}\"{opacity}/>")
+        }
+        Item::Text { at, set, words } => {
+            let anchor = match set.anchor {
+                Anchor::Start => "",
+                Anchor::Middle => " text-anchor=\"middle\"",
+                Anchor::End => " text-anchor=\"end\"",
+            };
+            let weight = if set.bold { " font-weight=\"600\"" } else { "" };
+            let (x, y, size) = (short(at.0), short(at.1), short(set.size));
+            let (fill, words) = (set.fill.in_look(look), escaped(words));
+            format!(
+                "<text x=\"{x}\" y=\"{y}\" font-size=\"{size}\" fill=\"{fill}\"{anchor}{weight}>\
+                 {words}</text>"
+            )
+        }
     }
 }
 
@@ -140,16 +130,27 @@ fn escaped(text: &str) -> String {
 
 #[cfg(test)]
 mod tests {
+    use super::super::drawing::Type;
     use super::*;
 
     #[test]
     fn names_from_outside_are_text_and_nothing_else() {
-        let mut svg = Svg::new(10.0, 10.0);
-        let set = Type { size: 10.0, bold: false, fill: "#000", anchor: Anchor::Start };
-        svg.text((1.0, 2.0), set, "<script>\"a\" & b\u{0}</script>");
-        let out = svg.finish("a < b", "");
+        let mut drawing = Drawing::new(10.0, "a < b", "it \"is\"");
+        drawing.text((1.0, 2.0), Type::small(10.0), "<script>\"a\" & b\u{0}</script>");
+        let out = drawing.for_page();
         assert!(out.contains("&lt;script&gt;&quot;a&quot; &amp; b &lt;/script&gt;"), "{out}");
         assert!(out.contains("<title>a &lt; b</title>") && !out.contains("<script"));
+        assert!(out.contains("aria-label=\"a &lt; b. it &quot;is&quot;\""), "{out}");
+    }
+
+    #[test]
+    fn a_look_is_chosen_when_it_is_written_down() {
+        let mut drawing = Drawing::new(10.0, "", "");
+        drawing.rect(0.0, 0.0, 1.0, 1.0, Paint::Clay);
+        assert!(drawing.for_picture(Look::Light).contains("#b5563c"));
+        assert!(drawing.for_picture(Look::Dark).contains("#15202b"));
+        assert!(drawing.for_page().contains("var(--clay)"));
+        assert!(drawing.svg(Look::Light).contains("@font-face"));
     }
 
     #[test]

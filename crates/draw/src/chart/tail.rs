@@ -1,9 +1,10 @@
 //! The distribution of frame times: frame time over the share of frames that are slower.
 
-use super::palette::{BRASS, BUDGET_INK, GREY, INK, MIST, curve};
-use super::passes::number;
-use super::scale::{Scale, ticks};
-use super::svg::{Anchor, Stroke, Svg, Type};
+use super::axis::{across, number, upward};
+use super::drawing::{Anchor, Drawing, Stroke, Type};
+use super::head::head;
+use super::paint::{Paint, curve};
+use super::scale::Scale;
 
 /// A pass as a curve.
 #[derive(Clone, Debug, PartialEq)]
@@ -40,18 +41,13 @@ const BOTTOM: f64 = 78.0;
 /// Names of curves are this far apart, at least.
 const APART: f64 = 19.0;
 
-/// Returns the figure as SVG.
-pub fn tail(figure: &TailFigure) -> String {
-    let mut svg = Svg::new(WIDTH, HEIGHT);
-    let heading = Type { size: 22.0, bold: true, fill: INK, anchor: Anchor::Start };
-    let small = Type { size: 13.0, bold: false, fill: GREY, anchor: Anchor::Start };
-    svg.text((28.0, 38.0), heading, &figure.title);
-    svg.text(
-        (28.0, 60.0),
-        small,
-        "Frame time over the share of frames that take as long or longer: to the right the slowest. \
-         Lower is better. A curve for each pass; both axes in equal ratios.",
-    );
+/// Returns the figure, drawn.
+pub fn tail(figure: &TailFigure) -> Drawing {
+    let mut drawing = Drawing::new(WIDTH, &figure.title, &figure.finding);
+    drawing.height = HEIGHT;
+    let words = "Frame time over the share of frames that take as long or longer: to the right the \
+                 slowest. Lower is better. A curve for each pass; both axes in equal ratios.";
+    let top = (head(&mut drawing, &[words.to_owned()]) + 30.0).max(TOP);
     let points = || figure.curves.iter().flat_map(|curve| &curve.points);
     let least_share = points().map(|point| point.0).fold(0.5, f64::min);
     let budget = figure.display.map(|(_, budget)| budget);
@@ -59,8 +55,8 @@ pub fn tail(figure: &TailFigure) -> String {
     let (least, most) = (times().fold(f64::INFINITY, f64::min), times().fold(0.0, f64::max));
     let x = Scale { values: (1.0, least_share), places: (LEFT, WIDTH - RIGHT), log: true };
     let y =
-        Scale { values: (least * 0.92, most * 1.08), places: (HEIGHT - BOTTOM, TOP), log: true };
-    axes(&mut svg, (x, y), figure.display);
+        Scale { values: (least * 0.92, most * 1.08), places: (HEIGHT - BOTTOM, top), log: true };
+    axes(&mut drawing, (x, y), figure.display);
     let mut rigs: Vec<&str> = figure.curves.iter().map(|curve| curve.rig.as_str()).collect();
     rigs.dedup();
     for passed in &figure.curves {
@@ -68,25 +64,28 @@ pub fn tail(figure: &TailFigure) -> String {
         let (hue, dashes) = curve(place);
         let line: Vec<(f64, f64)> =
             passed.points.iter().map(|&(share, time)| (x.place(share), y.place(time))).collect();
-        svg.curve(&line, Stroke { hue, width: 1.8, dashes });
+        drawing.curve(&line, Stroke { hue, width: 1.8, dashes });
     }
     let mut ends: Vec<f64> = rigs.iter().map(|rig| y.place(end(figure, rig))).collect();
     // The budget's label is one more that must find its place.
     ends.extend(budget.map(|budget| y.place(budget)));
     let places = spread(&ends, APART);
+    let lowest = places.iter().copied().fold(0.0, f64::max);
     if let (Some((hz, budget)), Some(at)) = (figure.display, places.last()) {
-        let set = Type { fill: BUDGET_INK, ..small };
-        let words = format!("{} ms, {hz} Hz", number(budget));
-        svg.text((WIDTH - RIGHT + 10.0, at + 1.0), set, &words);
+        let set = Type { fill: Paint::BrassInk, ..Type::small(13.0) };
+        let words = format!("{budget:.1} ms, {hz} Hz");
+        drawing.text((WIDTH - RIGHT + 10.0, at + 1.0), set, &words);
     }
     for ((rig, at), place) in rigs.iter().zip(places).zip(0..) {
         let (hue, dashes) = curve(place);
         let from = WIDTH - RIGHT + 10.0;
-        svg.line((from, at - 4.0), (from + 26.0, at - 4.0), Stroke { hue, width: 2.4, dashes });
-        let name = Type { size: 14.0, bold: true, fill: INK, anchor: Anchor::Start };
-        svg.text((from + 33.0, at), name, rig);
+        drawing.line((from, at - 4.0), (from + 26.0, at - 4.0), Stroke { hue, width: 2.4, dashes });
+        let name = Type::name(14.0);
+        drawing.text((from + 33.0, at), name, &name.fitted(rig, WIDTH - from - 39.0));
     }
-    svg.finish(&figure.title, &figure.finding)
+    // Of many rigs the names run on below the axis.
+    drawing.height = drawing.height.max(lowest + 24.0);
+    drawing
 }
 
 /// Returns the highest end of a rig's curves.
@@ -107,44 +106,56 @@ fn spread(places: &[f64], apart: f64) -> Vec<f64> {
     moved
 }
 
-fn axes(svg: &mut Svg, (x, y): (Scale, Scale), display: Option<(f64, f64)>) {
+fn axes(drawing: &mut Drawing, (x, y): (Scale, Scale), display: Option<(f64, f64)>) {
     let (left, right) = x.places;
     let (bottom, top) = y.places;
-    let grid = Stroke { hue: MIST, width: 1.0, dashes: "" };
-    let small = Type { size: 13.0, bold: false, fill: GREY, anchor: Anchor::End };
-    for tick in ticks(y.values.0, y.values.1, true, 14) {
-        let at = y.place(tick);
-        svg.line((left, at), (right, at), grid);
-        svg.text((left - 8.0, at + 4.5), small, &number(tick));
-    }
-    svg.text((left - 8.0, top - 12.0), small, "ms");
-    let middle = Type { anchor: Anchor::Middle, ..small };
-    for tick in ticks(x.values.1, 1.0, true, 12) {
-        let at = x.place(tick);
-        svg.line((at, top), (at, bottom), grid);
-        svg.text((at, bottom + 20.0), middle, &format!("{} %", number_percent(tick)));
-    }
+    let small = Type::small(13.0).anchored(Anchor::End);
+    upward(drawing, &y, (left, right), number);
+    drawing.text((left - 8.0, top - 12.0), small, "ms");
+    let middle = small.anchored(Anchor::Middle);
+    across(drawing, &x, (top, bottom), |share| format!("{} %", number(share * 100.0)));
     for (share, name) in [(0.01, "low 1%"), (0.001, "low 0.1%")] {
         if share > x.values.1 {
             let at = x.place(share);
-            svg.line((at, top), (at, bottom), Stroke { hue: GREY, width: 1.2, dashes: "2 3" });
-            svg.text((at, top - 8.0), middle, name);
+            drawing.line(
+                (at, top),
+                (at, bottom),
+                Stroke { hue: Paint::Grey, width: 1.2, dashes: "2 3" },
+            );
+            drawing.text((at, top - 8.0), middle, name);
         }
     }
     if let Some((_, budget)) = display {
         let at = y.place(budget);
-        svg.line((left, at), (right, at), Stroke { hue: BRASS, width: 1.6, dashes: "6 4" });
+        drawing.line(
+            (left, at),
+            (right, at),
+            Stroke { hue: Paint::Brass, width: 1.6, dashes: "6 4" },
+        );
     }
-    svg.line((left, bottom), (right, bottom), Stroke { hue: GREY, width: 1.0, dashes: "" });
+    drawing.line(
+        (left, bottom),
+        (right, bottom),
+        Stroke { hue: Paint::Grey, width: 1.0, dashes: "" },
+    );
     let words = "share of frames that take as long or longer";
-    svg.text((f64::midpoint(left, right), bottom + 46.0), middle, words);
+    drawing.text((f64::midpoint(left, right), bottom + 46.0), middle, words);
 }
 
-fn number_percent(share: f64) -> String {
-    let percent = share * 100.0;
-    // 0.001 · 100 is not quite 0.1 in binary.
-    let text = format!("{percent:.6}");
-    text.trim_end_matches('0').trim_end_matches('.').to_owned()
+/// Returns a figure of made-up passes, for tests.
+#[cfg(test)]
+pub(super) fn example(rigs: &[String]) -> TailFigure {
+    let curve = |(at, rig): (usize, &String)| {
+        let ms = 14.0 + 0.2 * at as f64;
+        let points = vec![(1.0, ms * 0.9), (0.1, ms), (0.01, ms * 1.5), (0.0003, ms * 4.0)];
+        TailCurve { rig: rig.clone(), points }
+    };
+    TailFigure {
+        title: "fly-through: how slow the slowest frames are".into(),
+        finding: "heron has the longest".into(),
+        display: Some((60.0, 16.67)),
+        curves: rigs.iter().enumerate().map(curve).collect(),
+    }
 }
 
 #[cfg(test)]
@@ -169,7 +180,7 @@ mod tests {
             display: Some((60.0, 16.67)),
             curves: vec![curve("heron", 14.0), curve("heron", 14.4), curve("wren", 23.0)],
         };
-        let svg = tail(&figure);
+        let svg = tail(&figure).for_page();
         for words in [">heron<", ">wren<", ">low 1%<", ">low 0.1%<", ">0.1 %<", "16.7 ms, 60 Hz"] {
             assert_eq!(svg.matches(words).count(), 1, "{words}");
         }

@@ -1,9 +1,11 @@
 //! Work over price: which machines no other beats on both.
 
-use super::palette::{CLAY, GREY, INK, LAKE, MIST, PAPER};
-use super::passes::number;
-use super::scale::{Scale, ticks};
-use super::svg::{Anchor, Stroke, Svg, Type};
+use super::axis::{across, number, upward};
+use super::drawing::{Anchor, Drawing, Shape, Stroke, Type};
+use super::head::head;
+use super::paint::Paint;
+use super::place::places;
+use super::scale::Scale;
 
 /// How a machine stands among the others.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -54,19 +56,18 @@ const TOP: f64 = 104.0;
 const BOTTOM: f64 = 118.0;
 const MARK: f64 = 8.0;
 
-/// Returns the figure as SVG.
-pub fn worth(figure: &WorthFigure) -> String {
-    let mut svg = Svg::new(WIDTH, HEIGHT);
-    let small = Type { size: 13.0, bold: false, fill: GREY, anchor: Anchor::Start };
-    svg.text((28.0, 38.0), Type { size: 22.0, bold: true, fill: INK, ..small }, &figure.title);
+/// Returns the figure, drawn.
+pub fn worth(figure: &WorthFigure) -> Drawing {
+    let mut drawing = Drawing::new(WIDTH, &figure.title, &figure.finding);
+    drawing.height = HEIGHT;
     let words = format!(
         "Work against {}, over price. Up is more work, left is less money. Bars are 95 % intervals; \
          the baseline, drawn hollow, has none.",
         figure.baseline
     );
-    svg.text((28.0, 60.0), small, &words);
-    let (x, y) = scales(figure);
-    axes(&mut svg, figure, (x, y));
+    let top = (head(&mut drawing, &[words]) + 24.0).max(TOP);
+    let (x, y) = scales(figure, top);
+    axes(&mut drawing, figure, (x, y));
     let mut edge: Vec<(f64, f64)> = figure
         .rigs
         .iter()
@@ -74,29 +75,41 @@ pub fn worth(figure: &WorthFigure) -> String {
         .map(|rig| (x.place(rig.price), y.place(rig.work)))
         .collect();
     edge.sort_by(|a, b| a.0.total_cmp(&b.0));
-    svg.curve(&stairs(&edge), Stroke { hue: LAKE, width: 1.6, dashes: "7 3" });
+    drawing.curve(&stairs(&edge), Stroke { hue: Paint::Lake, width: 1.6, dashes: "7 3" });
     for rig in &figure.rigs {
         let at = (x.place(rig.price), y.place(rig.work));
         let hue = hue(rig.stands);
         if let Some((low, high)) = rig.ends {
             let stroke = Stroke { hue, width: 2.0, dashes: "" };
-            svg.line((at.0, y.place(low)), (at.0, y.place(high)), stroke);
+            drawing.line((at.0, y.place(low)), (at.0, y.place(high)), stroke);
             for end in [low, high] {
                 let end = y.place(end);
-                svg.line((at.0 - 6.0, end), (at.0 + 6.0, end), stroke);
+                drawing.line((at.0 - 6.0, end), (at.0 + 6.0, end), stroke);
             }
         }
-        mark(&mut svg, at, rig.stands, rig.rig == figure.baseline);
-        let name = Type { size: 15.0, bold: true, fill: INK, anchor: Anchor::Start };
-        // Above the edge, which runs on to the right of its machines.
-        svg.text((at.0 + 13.0, at.1 - 11.0), name, &rig.rig);
+        mark(&mut drawing, at, rig.stands, rig.rig == figure.baseline);
     }
-    legend(&mut svg, small);
-    svg.finish(&figure.title, &figure.finding)
+    let name = Type::name(15.0);
+    let names: Vec<String> = figure.rigs.iter().map(|rig| name.fitted(&rig.rig, 300.0)).collect();
+    let points: Vec<(f64, f64)> =
+        figure.rigs.iter().map(|rig| (x.place(rig.price), y.place(rig.work))).collect();
+    let widths: Vec<f64> = names.iter().map(|words| name.width(words)).collect();
+    let bounds = (LEFT, top, WIDTH - 8.0, HEIGHT - BOTTOM);
+    let spots = places(&points, &widths, 18.0, MARK, bounds);
+    for (((left, above), words), point) in spots.into_iter().zip(&names).zip(points) {
+        let (middle, far) = (above + 9.0, (above + 9.0 - point.1).abs());
+        if far > 30.0 {
+            let end = (left.max(point.0.min(left + name.width(words))), middle);
+            drawing.line(point, end, Stroke::line(Paint::Grey, 0.8));
+        }
+        drawing.text((left, above + 14.0), name, words);
+    }
+    legend(&mut drawing);
+    drawing
 }
 
 /// Returns the scales of price and work, with room around what is drawn.
-fn scales(figure: &WorthFigure) -> (Scale, Scale) {
+fn scales(figure: &WorthFigure, top: f64) -> (Scale, Scale) {
     let range = |values: &mut dyn Iterator<Item = f64>| {
         let (low, high) =
             values.fold((f64::INFINITY, 0.0f64), |(low, high), v| (low.min(v), high.max(v)));
@@ -108,7 +121,7 @@ fn scales(figure: &WorthFigure) -> (Scale, Scale) {
     let work = range(&mut figure.rigs.iter().flat_map(of_rig));
     (
         Scale { values: prices, places: (LEFT, WIDTH - RIGHT), log: false },
-        Scale { values: work, places: (HEIGHT - BOTTOM, TOP), log: false },
+        Scale { values: work, places: (HEIGHT - BOTTOM, top), log: false },
     )
 }
 
@@ -124,53 +137,40 @@ fn stairs(edge: &[(f64, f64)]) -> Vec<(f64, f64)> {
     line
 }
 
-fn hue(stands: Stands) -> &'static str {
+fn hue(stands: Stands) -> Paint {
     match stands {
-        Stands::Edge => LAKE,
-        Stands::Open => GREY,
-        Stands::Beaten => CLAY,
+        Stands::Edge => Paint::Lake,
+        Stands::Open => Paint::Grey,
+        Stands::Beaten => Paint::Clay,
     }
 }
 
 /// Draws a disc for the edge, a diamond for what is open, a square for what is beaten.
-fn mark(svg: &mut Svg, (x, y): (f64, f64), stands: Stands, hollow: bool) {
-    let (corners, turn, size) = match stands {
-        Stands::Edge => (32, 0.0, MARK),
-        Stands::Open => (4, 0.0, MARK * 1.25),
-        Stands::Beaten => (4, 0.125, MARK * 1.2),
+fn mark(drawing: &mut Drawing, at: (f64, f64), stands: Stands, hollow: bool) {
+    let shape = match stands {
+        Stands::Edge => Shape::disc(MARK),
+        Stands::Open => Shape::diamond(MARK),
+        Stands::Beaten => Shape::square(MARK),
     };
-    let corner = |n: u32| {
-        let angle = std::f64::consts::TAU * (f64::from(n) / f64::from(corners) + turn);
-        (x + size * angle.cos(), y + size * angle.sin())
-    };
-    let mut outline: Vec<(f64, f64)> = (0..corners).map(corner).collect();
-    svg.area(&outline, if hollow { PAPER } else { hue(stands) }, 1.0);
-    outline.extend([corner(0), corner(1)]);
-    svg.curve(&outline, Stroke { hue: hue(stands), width: 2.2, dashes: "" });
+    drawing.mark(at, shape, hue(stands), hollow);
 }
 
-fn axes(svg: &mut Svg, figure: &WorthFigure, (x, y): (Scale, Scale)) {
+fn axes(drawing: &mut Drawing, figure: &WorthFigure, (x, y): (Scale, Scale)) {
     let (left, right) = x.places;
     let (bottom, top) = y.places;
-    let grid = Stroke { hue: MIST, width: 1.0, dashes: "" };
-    let end = Type { size: 13.0, bold: false, fill: GREY, anchor: Anchor::End };
-    let middle = Type { anchor: Anchor::Middle, ..end };
-    for tick in ticks(y.values.0, y.values.1, false, 10) {
-        let at = y.place(tick);
-        svg.line((left, at), (right, at), grid);
-        svg.text((left - 8.0, at + 4.5), end, &format!("{}×", number(tick)));
-    }
-    for tick in ticks(x.values.0, x.values.1, false, 10) {
-        let at = x.place(tick);
-        svg.line((at, top), (at, bottom), grid);
-        svg.text((at, bottom + 20.0), middle, &number(tick));
-    }
-    svg.line((left, bottom), (right, bottom), Stroke { hue: GREY, width: 1.0, dashes: "" });
+    let middle = Type::small(13.0).anchored(Anchor::Middle);
+    upward(drawing, &y, (left, right), |ratio| format!("{}×", number(ratio)));
+    across(drawing, &x, (top, bottom), number);
+    drawing.line(
+        (left, bottom),
+        (right, bottom),
+        Stroke { hue: Paint::Grey, width: 1.0, dashes: "" },
+    );
     let words = format!("price, {}", figure.money);
-    svg.text((f64::midpoint(left, right), bottom + 44.0), middle, &words);
+    drawing.text((f64::midpoint(left, right), bottom + 44.0), middle, &words);
 }
 
-fn legend(svg: &mut Svg, small: Type) {
+fn legend(drawing: &mut Drawing) {
     let kinds = [
         (Stands::Edge, "no other costs as little and does as much"),
         (Stands::Open, "another costs less, and may do as much"),
@@ -178,9 +178,31 @@ fn legend(svg: &mut Svg, small: Type) {
     ];
     let mut from = LEFT;
     for (stands, words) in kinds {
-        mark(svg, (from, HEIGHT - 32.0), stands, false);
-        svg.text((from + 18.0, HEIGHT - 27.5), small, words);
+        mark(drawing, (from, HEIGHT - 32.0), stands, false);
+        drawing.text((from + 18.0, HEIGHT - 27.5), Type::small(13.0), words);
         from += 360.0;
+    }
+}
+
+/// Returns a figure of made-up rigs, for tests.
+#[cfg(test)]
+pub(super) fn example(rigs: &[String]) -> WorthFigure {
+    let rig = |(at, name): (usize, &String)| {
+        let work = 1.0 + 0.07 * (at % 5) as f64;
+        Worth {
+            rig: name.clone(),
+            price: 1000.0 + 90.0 * (at / 3) as f64,
+            work,
+            ends: (at > 0).then_some((work * 0.98, work * 1.02)),
+            stands: [Stands::Beaten, Stands::Edge, Stands::Open][at % 3],
+        }
+    };
+    WorthFigure {
+        title: "A new machine for the dome: work over price".into(),
+        finding: "two stand on the edge".into(),
+        money: "EUR".into(),
+        baseline: rigs[0].clone(),
+        rigs: rigs.iter().enumerate().map(rig).collect(),
     }
 }
 
@@ -211,10 +233,10 @@ mod tests {
 
     #[test]
     fn everything_lies_within_the_axes_and_more_work_is_higher() {
-        let (x, y) = scales(&figure());
+        let (x, y) = scales(&figure(), TOP);
         assert!(y.place(1.25) < y.place(1.0) && x.place(980.0) < x.place(1450.0));
         assert!(x.values.0 < 980.0 && x.values.1 > 2380.0 && y.values.1 > 1.275);
-        let svg = worth(&figure());
+        let svg = worth(&figure()).for_page();
         assert!(svg.contains(">kestrel<") && svg.contains("price, EUR"));
     }
 

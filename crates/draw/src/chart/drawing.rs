@@ -1,0 +1,203 @@
+//! A figure as plain shapes and words at their places: what is tested, and what SVG is written from.
+
+use super::face;
+use super::paint::Paint;
+
+/// Where a text stands beside its point.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Anchor {
+    Start,
+    Middle,
+    End,
+}
+
+/// How a text is set.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Type {
+    pub(super) size: f64,
+    pub(super) bold: bool,
+    pub(super) fill: Paint,
+    pub(super) anchor: Anchor,
+}
+
+impl Type {
+    /// Returns grey text of this size, which begins at its point.
+    pub(super) fn small(size: f64) -> Self {
+        Self { size, bold: false, fill: Paint::Grey, anchor: Anchor::Start }
+    }
+
+    /// Returns bold ink of this size, which begins at its point.
+    pub(super) fn name(size: f64) -> Self {
+        Self { size, bold: true, fill: Paint::Ink, anchor: Anchor::Start }
+    }
+
+    pub(super) fn anchored(self, anchor: Anchor) -> Self {
+        Self { anchor, ..self }
+    }
+
+    /// Returns how wide `words` are when they are set so.
+    pub(super) fn width(&self, words: &str) -> f64 {
+        face::width(words, self.size, self.bold)
+    }
+
+    /// Returns `words`, shortened where they are wider than `most`.
+    pub(super) fn fitted(&self, words: &str, most: f64) -> String {
+        face::fitted(words, self.size, self.bold, most)
+    }
+
+    /// Returns `words` as lines no wider than `most`.
+    pub(super) fn wrapped(&self, words: &str, most: f64) -> Vec<String> {
+        face::wrapped(words, self.size, self.bold, most)
+    }
+}
+
+/// How a line is drawn.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Stroke {
+    pub(super) hue: Paint,
+    pub(super) width: f64,
+    /// SVG's dash lengths; empty for an unbroken line.
+    pub(super) dashes: &'static str,
+}
+
+impl Stroke {
+    /// Returns an unbroken line.
+    pub(super) fn line(hue: Paint, width: f64) -> Self {
+        Self { hue, width, dashes: "" }
+    }
+}
+
+/// One thing of a drawing.
+#[derive(Clone, Debug, PartialEq)]
+pub(super) enum Item {
+    Curve { points: Vec<(f64, f64)>, stroke: Stroke },
+    Area { points: Vec<(f64, f64)>, fill: Paint, opacity: f64 },
+    Text { at: (f64, f64), set: Type, words: String },
+}
+
+/// A figure, ready to be written down in any look.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Drawing {
+    pub(super) width: f64,
+    pub(super) height: f64,
+    /// What it is of.
+    pub(super) title: String,
+    /// What it shows, for those who cannot see it.
+    pub(super) finding: String,
+    pub(super) items: Vec<Item>,
+}
+
+/// The room below a drawing for what stamps it.
+const STAMP: f64 = 22.0;
+
+impl Drawing {
+    pub(super) fn new(width: f64, title: &str, finding: &str) -> Self {
+        let (title, finding) = (title.to_owned(), finding.to_owned());
+        Self { width, height: 0.0, title, finding, items: Vec::new() }
+    }
+
+    /// Returns the drawing with a line below it: who drew it, when and from what.
+    pub fn stamped(mut self, words: &str) -> Self {
+        let set = Type::small(11.0);
+        for line in set.wrapped(words, self.width - 2.0 * super::head::MARGIN) {
+            self.text((super::head::MARGIN, self.height + 8.0), set, &line);
+            self.height += 15.0;
+        }
+        self.height += STAMP - 15.0;
+        self
+    }
+
+    /// Returns what it shows, in a sentence.
+    pub fn finding(&self) -> &str {
+        &self.finding
+    }
+
+    pub(super) fn rect(&mut self, x: f64, y: f64, width: f64, height: f64, fill: Paint) {
+        self.area(&corners(x, y, width, height), fill, 1.0);
+    }
+
+    /// Draws the outline of a rectangle, on paper.
+    pub(super) fn frame(&mut self, x: f64, y: f64, width: f64, height: f64, stroke: Stroke) {
+        self.rect(x, y, width, height, Paint::Paper);
+        let mut outline = corners(x, y, width, height).to_vec();
+        outline.extend([(x, y), (x + width, y)]);
+        self.curve(&outline, stroke);
+    }
+
+    pub(super) fn line(&mut self, from: (f64, f64), to: (f64, f64), stroke: Stroke) {
+        self.curve(&[from, to], stroke);
+    }
+
+    /// Draws a line through `points`.
+    pub(super) fn curve(&mut self, points: &[(f64, f64)], stroke: Stroke) {
+        self.items.push(Item::Curve { points: points.to_vec(), stroke });
+    }
+
+    /// Fills the outline through `points`.
+    pub(super) fn area(&mut self, points: &[(f64, f64)], fill: Paint, opacity: f64) {
+        self.items.push(Item::Area { points: points.to_vec(), fill, opacity });
+    }
+
+    /// Fills a regular shape around `at`, or draws its outline where it is `hollow`.
+    pub(super) fn mark(&mut self, at: (f64, f64), shape: Shape, hue: Paint, hollow: bool) {
+        let outline = shape.around(at);
+        self.area(&outline, if hollow { Paint::Paper } else { hue }, 1.0);
+        let closed: Vec<(f64, f64)> =
+            outline.iter().chain(outline.iter().take(2)).copied().collect();
+        self.curve(&closed, Stroke::line(hue, 2.0));
+    }
+
+    /// Draws an interval along a row: a line with caps, from one x to the other.
+    pub(super) fn whisker(&mut self, from: f64, to: f64, y: f64, cap: f64, stroke: Stroke) {
+        self.line((from, y), (to, y), stroke);
+        for end in [from, to] {
+            self.line((end, y - cap), (end, y + cap), stroke);
+        }
+    }
+
+    pub(super) fn text(&mut self, at: (f64, f64), set: Type, words: &str) {
+        if !words.is_empty() {
+            self.items.push(Item::Text { at, set, words: words.to_owned() });
+        }
+    }
+}
+
+fn corners(x: f64, y: f64, width: f64, height: f64) -> [(f64, f64); 4] {
+    [(x, y), (x + width, y), (x + width, y + height), (x, y + height)]
+}
+
+/// A regular shape: what it is carries a meaning, beside its hue.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(super) struct Shape {
+    corners: u32,
+    /// Share of a full turn by which its first corner stands off the right.
+    turn: f64,
+    radius: f64,
+}
+
+impl Shape {
+    pub(super) fn disc(radius: f64) -> Self {
+        Self { corners: 24, turn: 0.0, radius }
+    }
+
+    pub(super) fn diamond(radius: f64) -> Self {
+        Self { corners: 4, turn: 0.0, radius: radius * 1.25 }
+    }
+
+    pub(super) fn square(radius: f64) -> Self {
+        Self { corners: 4, turn: 0.125, radius: radius * 1.2 }
+    }
+
+    pub(super) fn triangle(radius: f64) -> Self {
+        Self { corners: 3, turn: 0.75, radius: radius * 1.25 }
+    }
+
+    fn around(self, (x, y): (f64, f64)) -> Vec<(f64, f64)> {
+        let corner = |n: u32| {
+            let angle =
+                std::f64::consts::TAU * (f64::from(n) / f64::from(self.corners) + self.turn);
+            (x + self.radius * angle.cos(), y + self.radius * angle.sin())
+        };
+        (0..self.corners).map(corner).collect()
+    }
+}

@@ -1,0 +1,37 @@
+//! What stands above and below every figure: its title, how it is read, its footnotes.
+
+use super::drawing::{Drawing, Type};
+use super::paint::Paint;
+
+/// The room left free at the edges of a figure.
+pub(super) const MARGIN: f64 = 28.0;
+
+/// Draws the title and how the figure is read, from the top; returns where that ends.
+pub(super) fn head(drawing: &mut Drawing, words: &[String]) -> f64 {
+    let room = drawing.width - 2.0 * MARGIN;
+    let title = Type::name(if drawing.width < 700.0 { 18.0 } else { 22.0 });
+    let mut y = 16.0;
+    for line in title.wrapped(&drawing.title.clone(), room) {
+        y += title.size * 1.25;
+        drawing.text((MARGIN, y - title.size * 0.25), title, &line);
+    }
+    lines(drawing, words, 13.0, Paint::Grey, y + 6.0)
+}
+
+/// Draws each of `words` as lines of its own below `y`; returns where they end.
+pub(super) fn lines(
+    drawing: &mut Drawing,
+    words: &[String],
+    size: f64,
+    fill: Paint,
+    mut y: f64,
+) -> f64 {
+    let set = Type { fill, ..Type::small(size) };
+    for words in words {
+        for line in set.wrapped(words, drawing.width - 2.0 * MARGIN) {
+            y += size * 1.4;
+            drawing.text((MARGIN, y - size * 0.3), set, &line);
+        }
+    }
+    y
+}

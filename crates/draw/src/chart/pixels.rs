@@ -1,0 +1,174 @@
+//! The pixels of every word in hundreds of generated figures: none on another, none beyond the frame.
+
+use super::drawing::{Anchor, Drawing, Item};
+use super::face::FONTS;
+use super::paint::{Look, Paint};
+use super::{bars, laps, passes, ratios, tail, worth};
+use resvg::tiny_skia::{Pixmap, Transform};
+use resvg::usvg::{Options, Tree};
+use std::collections::HashMap;
+use std::fmt::Write;
+use std::sync::Arc;
+
+/// How much ink a pixel must have to be part of a letter.
+const INK: u8 = 60;
+
+const RIGS: [usize; 6] = [1, 2, 5, 12, 20, 24];
+const NAMES: [usize; 3] = [3, 14, 40];
+const WIDTHS: [f64; 2] = [1280.0, 420.0];
+
+/// Returns the name of a rig, so many letters long; in its middle are wide letters and marks of doubt.
+fn name(at: usize, letters: usize) -> String {
+    let filler = "MWheron-kestrel ¹ ²plover wren dunlin MWMW".chars().cycle().skip(at);
+    let digits = at.to_string();
+    digits.chars().chain(filler).take(letters.max(digits.len())).collect()
+}
+
+fn names(rigs: usize, letters: usize) -> Vec<String> {
+    (0..rigs).map(|at| name(at, letters)).collect()
+}
+
+/// Returns typical values from `least` on, each `factor` of the one before.
+fn values(rigs: usize, least: f64, factor: f64) -> Vec<f64> {
+    (0..rigs).map(|at| least * factor.powi(at as i32)).collect()
+}
+
+/// Draws the pixels of every text and says which meet, or leave the frame.
+struct Pixels {
+    options: Options<'static>,
+}
+
+impl Pixels {
+    fn new() -> Self {
+        let mut options = Options { font_family: "Inter".to_owned(), ..Options::default() };
+        let fonts = Arc::make_mut(&mut options.fontdb);
+        FONTS.into_iter().for_each(|font| fonts.load_font_data(font.to_vec()));
+        Self { options }
+    }
+
+    fn faults(&self, drawing: &Drawing, look: Look) -> Vec<String> {
+        let text = |item: &Item| match item {
+            Item::Text { at, set, words } => Some((*at, *set, words.clone())),
+            _ => None,
+        };
+        let texts: Vec<_> = drawing.items.iter().filter_map(text).collect();
+        let mut svg = format!(
+            "<svg xmlns='http://www.w3.org/2000/svg' width='{}' height='{}' font-family='Inter'>",
+            drawing.width, drawing.height
+        );
+        for (number, ((x, y), set, words)) in texts.iter().enumerate() {
+            let anchor = match set.anchor {
+                Anchor::Start => "start",
+                Anchor::Middle => "middle",
+                Anchor::End => "end",
+            };
+            let weight = if set.bold { 600 } else { 400 };
+            let (size, fill) = (set.size, set.fill.in_look(look));
+            // Writing to a string cannot fail.
+            let _ = write!(
+                svg,
+                "<text id='t{number}' x='{x}' y='{y}' font-size='{size}' font-weight='{weight}' \
+                 fill='{fill}' text-anchor='{anchor}'>{}</text>",
+                words.replace('&', "&amp;").replace('<', "&lt;")
+            );
+        }
+        let tree = Tree::from_str(&(svg + "</svg>"), &self.options).expect("a figure of texts");
+        let mut owner: HashMap<(i32, i32), usize> = HashMap::new();
+        let mut faults = Vec::new();
+        for (number, (_, _, words)) in texts.iter().enumerate() {
+            let Some(node) = tree.node_by_id(&format!("t{number}")) else { continue };
+            let Some(area) = node.abs_layer_bounding_box() else { continue };
+            let (left, top) = (area.x().floor(), area.y().floor());
+            let (wide, high) = (area.width().ceil() as u32 + 2, area.height().ceil() as u32 + 2);
+            let mut picture = Pixmap::new(wide, high).expect("a text has a size");
+            let offset = Transform::from_translate(area.x() - left, area.y() - top);
+            resvg::render_node(node, offset, &mut picture.as_mut());
+            let mut met = None;
+            for (at, pixel) in picture.pixels().iter().enumerate() {
+                if pixel.alpha() < INK {
+                    continue;
+                }
+                let x = left as i32 + (at as u32 % wide) as i32;
+                let y = top as i32 + (at as u32 / wide) as i32;
+                if x < 0 || y < 0 || f64::from(x) >= drawing.width || f64::from(y) >= drawing.height
+                {
+                    faults.push(format!("`{words}` leaves the frame at {x}, {y}"));
+                    break;
+                }
+                if let Some(other) = owner.insert((x, y), number).filter(|other| *other != number) {
+                    met = Some(other);
+                }
+            }
+            faults.extend(met.map(|other| format!("`{words}` lies on `{}`", texts[other].2)));
+        }
+        faults
+    }
+}
+
+/// Returns every generated figure with what it is.
+fn cases() -> Vec<(String, Drawing)> {
+    let mut cases = Vec::new();
+    let ranges = [(3e-6, 1.02), (5.6, 1.1), (86_400.0, 1.07), (1e-5, 3.0)];
+    for (rigs, letters) in RIGS.iter().flat_map(|r| NAMES.map(|n| (*r, n))) {
+        for width in WIDTHS {
+            for (least, factor) in ranges {
+                let figure = bars::example(&values(rigs, least, factor), |at| name(at, letters));
+                let what = format!(
+                    "bars of {rigs}, {letters} letters, from {least} by {factor}, {width} wide"
+                );
+                cases.push((what, bars(&figure, width)));
+            }
+            let figure = ratios::example(&values(rigs, 0.8, 1.05), |at| name(at, letters));
+            cases.push((format!("ratios of {rigs}, {letters}, {width}"), ratios(&figure, width)));
+            let figure = laps::example(
+                &names(rigs, letters),
+                4 + 9 * rigs,
+                0.004 * 30f64.powi(rigs as i32 % 5),
+                rigs % 4,
+            );
+            cases.push((format!("laps of {rigs}, {letters}, {width}"), laps(&figure, width)));
+        }
+        let figure = worth::example(&names(rigs, letters));
+        cases.push((format!("worth of {rigs}, {letters}"), worth(&figure)));
+        let figure = passes::example(&names(rigs, letters));
+        cases.push((format!("passes of {rigs}, {letters}"), passes(&figure)));
+        let figure = tail::example(&names(rigs, letters));
+        cases.push((format!("tail of {rigs}, {letters}"), tail(&figure)));
+    }
+    cases
+}
+
+#[test]
+fn no_word_of_any_figure_lies_on_another_or_leaves_the_frame() {
+    let (cases, pixels) = (cases(), Pixels::new());
+    assert!(cases.len() >= 200, "{}", cases.len());
+    let mut faults = Vec::new();
+    for (number, (what, drawing)) in cases.into_iter().enumerate() {
+        let look = [Look::Light, Look::Dark][number % 2];
+        let drawing = drawing.stamped("lap 0.1.0 · logbook 0123456789abcdef · 2026-11-23");
+        faults.extend(
+            pixels.faults(&drawing, look).into_iter().map(|fault| format!("{what}: {fault}")),
+        );
+    }
+    assert!(
+        faults.is_empty(),
+        "{} faults:\n{}",
+        faults.len(),
+        faults[..faults.len().min(40)].join("\n")
+    );
+}
+
+#[test]
+fn the_check_sees_what_it_is_for() {
+    let pixels = Pixels::new();
+    let with = |places: [(f64, f64); 2]| {
+        let mut drawing = Drawing::new(200.0, "", "");
+        drawing.height = 100.0;
+        let set = super::drawing::Type { fill: Paint::Ink, ..super::drawing::Type::small(14.0) };
+        places.into_iter().for_each(|at| drawing.text(at, set, "heron"));
+        pixels.faults(&drawing, Look::Light)
+    };
+    assert_eq!(with([(10.0, 20.0), (10.0, 40.0)]), Vec::<String>::new());
+    assert!(with([(10.0, 20.0), (14.0, 24.0)])[0].contains("lies on"));
+    assert!(with([(10.0, 20.0), (180.0, 40.0)])[0].contains("leaves the frame"));
+}
