@@ -13,6 +13,7 @@ mod mark_signal;
 mod progress;
 mod rig_name;
 mod sheets;
+mod stamp;
 mod stop_signals;
 mod study_file;
 mod ui;

@@ -219,12 +219,12 @@ fn figures_are_drawn_and_nothing_else_is_written_over() {
         log(&env, "one.csv", 1_500, about(if rig == "wren" { 20.0 } else { 14.0 }));
         env.lap_ok(&["import", "one.csv", "--rig", rig]);
     }
-    env.lap_ok(&["plot"]);
+    env.lap_ok(&["plot", "--figure", "passes"]);
     let svg = std::fs::read_to_string(env.path().join("fly-through-passes.svg")).unwrap();
     assert!(svg.contains(">heron-1.1<") && svg.contains(">16.7 ms<") && svg.contains("<desc>"));
     env.lap_ok(&["plot", "--figure", "tail", "--out", "tail.png"]);
     let png = std::fs::read(env.path().join("tail.png")).unwrap();
-    assert_eq!(png[16..24], [0, 0, 5, 0, 0, 0, 3, 32], "1280 by 800");
+    assert_eq!(png[16..24], [0, 0, 5, 0, 0, 0, 3, 54], "1280 by 800, and a stamp");
     let refused = env.lap(&["plot", "--out", "study.toml"]);
     assert!(refused.stderr.contains("neither .svg nor .png"), "{refused}");
     assert_eq!(env.lap(&["plot", "plover"]).status, Some(2));

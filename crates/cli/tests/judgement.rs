@@ -5,13 +5,6 @@ use serde_json::Value;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 
-fn harbour() -> TestEnv {
-    let env = TestEnv::new(LAP);
-    let made = env.lap(&["demo", "lab", "--recorded-only"]);
-    assert_eq!(made.status, Some(0), "{made}");
-    env
-}
-
 #[expect(clippy::unwrap_used, reason = "a test may stop where it likes")]
 fn edit(env: &TestEnv, from: &str, to: &str) {
     let path = env.path().join("lab/study.toml");
@@ -26,7 +19,7 @@ fn lab(env: &TestEnv, args: &[&str]) -> honest_lap_testkit::Came {
 
 #[test]
 fn the_makers_three_claims_are_one_true_one_false_and_one_that_cannot_be_said() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let all = lab(&env, &["claim"]);
     assert_eq!(all.status, Some(1), "{all}");
     insta::assert_snapshot!(all.stdout);
@@ -40,7 +33,7 @@ fn the_makers_three_claims_are_one_true_one_false_and_one_that_cannot_be_said() 
 
 #[test]
 fn a_claim_is_a_gate_its_nearest_sentence_holds_and_nonsense_is_told_apart() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let gate = ["claim", "heron takes at most 700 ms on dome-still threads=2"];
     assert_eq!(lab(&env, &gate).status, Some(0));
     let missed = lab(&env, &["claim", "heron takes at most 600 ms on dome-still threads=2"]);
@@ -65,7 +58,7 @@ fn a_claim_is_a_gate_its_nearest_sentence_holds_and_nonsense_is_told_apart() {
 
 #[test]
 fn rigs_are_weighed_against_money_and_an_upgrade_is_reckoned() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let value = lab(&env, &["value"]);
     assert_eq!(value.status, Some(0), "{value}");
     insta::assert_snapshot!(value.stdout);
@@ -89,7 +82,7 @@ fn rigs_are_weighed_against_money_and_an_upgrade_is_reckoned() {
 
 #[test]
 fn doubts_come_by_what_they_could_change_and_a_retest_names_the_laps() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let json = lab(&env, &["doubts", "--format", "json"]).stdout;
     let json: Value = serde_json::from_str(&json).unwrap();
     let rows = json["groups"][0]["rows"].as_array().unwrap();
@@ -128,7 +121,7 @@ fn a_retest_drives_what_is_open_and_nothing_else() {
 
 #[test]
 fn a_setting_is_held_against_rigs_and_rows_can_be_chosen() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     insta::assert_snapshot!(lab(&env, &["compare", "--across", "threads"]).stdout);
     let none = lab(&env, &["compare", "--across", "theads"]);
     assert!(
@@ -168,7 +161,7 @@ fn what_is_not_comparable_is_compared_only_for_a_reason() {
 
 #[test]
 fn numbers_from_elsewhere_stand_apart_and_a_rig_that_cannot_says_so() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let said = lab(&env, &["compare"]).stdout;
     assert!(said.contains("dome-still: from elsewhere"), "{said}");
     assert!(said.contains("the maker's leaflet, spring"), "{said}");
@@ -184,7 +177,7 @@ fn numbers_from_elsewhere_stand_apart_and_a_rig_that_cannot_says_so() {
 
 #[test]
 fn before_and_after_a_change_only_that_may_differ() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let args = ["compare", "dome-still", "--before", "heron-1,heron-2", "--after", "heron-3"];
     let said = lab(&env, &args).stdout;
     assert!(said.contains("Nothing that is on record changed"), "{said}");

@@ -5,26 +5,18 @@ use serde_json::Value;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 
-/// The demo's study with its made-up laps, in the test's folder.
-fn harbour() -> TestEnv {
-    let env = TestEnv::new(LAP);
-    let made = env.lap(&["demo", "lab", "--recorded-only"]);
-    assert_eq!(made.status, Some(0), "{made}");
-    env
-}
-
 fn lab(env: &TestEnv, args: &[&str]) -> String {
     env.lap_ok(&[&["--study", "lab"], args].concat())
 }
 
 #[test]
 fn compare_reads_answer_first_and_method_last() {
-    insta::assert_snapshot!(lab(&harbour(), &["compare"]));
+    insta::assert_snapshot!(lab(&TestEnv::harbour(LAP), &["compare"]));
 }
 
 #[test]
 fn workloads_are_weighed_into_an_index_that_says_what_it_is_over() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     insta::assert_snapshot!(lab(&env, &["compare", "--overall"]));
     let json: Value =
         serde_json::from_str(&lab(&env, &["compare", "--overall", "--format", "json"])).unwrap();
@@ -37,7 +29,7 @@ fn workloads_are_weighed_into_an_index_that_says_what_it_is_over() {
 
 #[test]
 fn compare_can_look_one_way_only_and_hold_against_another_rig() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let rigs = lab(&env, &["compare", "dome-still", "--across", "rigs", "--baseline", "wren"]);
     assert!(rigs.contains("Against wren: kestrel, heron and plover are faster."), "{rigs}");
     assert!(!rigs.contains("the variants on each rig"), "{rigs}");
@@ -49,7 +41,7 @@ fn compare_can_look_one_way_only_and_hold_against_another_rig() {
 
 #[test]
 fn a_figure_does_not_change_with_what_is_shown_beside_it() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let whole = lab(&env, &["compare", "--format", "csv"]);
     for line in lab(&env, &["compare", "dome-still", "--format", "csv"]).lines() {
         assert!(whole.contains(line), "{line}");
@@ -58,7 +50,7 @@ fn a_figure_does_not_change_with_what_is_shown_beside_it() {
 
 #[test]
 fn compare_refuses_names_it_does_not_know() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let came = env.lap(&["--study", "lab", "compare", "dome-stil"]);
     insta::assert_snapshot!(came, @"
     ! error: no laps of a workload `dome-stil` are in the logbook
@@ -76,7 +68,7 @@ fn compare_refuses_names_it_does_not_know() {
 
 #[test]
 fn sessions_laps_and_one_lap_are_shown() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     insta::assert_snapshot!(lab(&env, &["show"]));
     insta::assert_snapshot!(lab(&env, &["show", "wren-1"]));
     insta::assert_snapshot!(lab(&env, &["show", "wren-1.12"]));
@@ -91,7 +83,7 @@ fn sessions_laps_and_one_lap_are_shown() {
 
 #[test]
 fn machine_formats_keep_every_digit_and_one_shape() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let json: Value = serde_json::from_str(&lab(&env, &["compare", "--format", "json"])).unwrap();
     assert_eq!((&json["schema"], &json["version"]), (&"honest-lap/compare".into(), &2.into()));
     let groups = json["groups"].as_array().unwrap();
@@ -116,7 +108,7 @@ fn machine_formats_keep_every_digit_and_one_shape() {
 
 #[test]
 fn verify_proves_that_nothing_changed_and_names_what_did() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     insta::assert_snapshot!(lab(&env, &["verify"]));
     let db = rusqlite::Connection::open(env.path().join("lab/logbook.db")).unwrap();
     let change = "UPDATE lap SET wall_ns = wall_ns / 2 WHERE number = 4 AND session = 5";
@@ -131,7 +123,7 @@ fn verify_proves_that_nothing_changed_and_names_what_did() {
 
 #[test]
 fn colour_is_for_terminals_and_never_for_pipes() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     assert!(!lab(&env, &["compare"]).contains('\x1b'));
     let forced =
         env.command(&["--study", "lab", "compare"]).env("CLICOLOR_FORCE", "1").output().unwrap();
@@ -142,7 +134,7 @@ fn colour_is_for_terminals_and_never_for_pipes() {
 
 #[test]
 fn a_reader_that_has_seen_enough_is_no_failure() {
-    let env = harbour();
+    let env = TestEnv::harbour(LAP);
     let script = format!("'{LAP}' --study lab compare | head -n 1; exit ${{PIPESTATUS[0]}}");
     let out = std::process::Command::new("bash")
         .args(["-c", &script])

@@ -176,18 +176,22 @@ impl LapHead {
     }
 
     /// Returns the value of the measure `name` that enters sums.
+    pub fn value(&self, name: &str) -> Option<f64> {
+        self.yielded(name).filter(|_| self.stands())
+    }
+
+    /// Returns the value of the measure `name`, whether or not it enters sums.
     ///
     /// A lap of which one reading failed still yields the others; its time does not count, since
     /// less may have been done in it.
-    pub fn value(&self, name: &str) -> Option<f64> {
+    pub fn yielded(&self, name: &str) -> Option<f64> {
         if name == TIME {
-            return self.counted().map(Nanos::seconds);
+            let time = self.time().filter(|_| self.outcome == Outcome::Done);
+            return time.map(Nanos::seconds);
         }
         let yields = matches!(self.outcome, Outcome::Done | Outcome::ReadingFailed);
-        self.readings
-            .iter()
-            .find(|reading| reading.name == name && yields && self.stands())
-            .and_then(|reading| reading.value)
+        let read = self.readings.iter().find(|reading| reading.name == name && yields);
+        read.and_then(|reading| reading.value)
     }
 
     /// Returns whether anything of it enters a sum: its time, or what was read from it.

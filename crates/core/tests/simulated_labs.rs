@@ -114,10 +114,7 @@ fn allowed() -> f64 {
 }
 
 fn names_a_winner(difference: &Difference) -> bool {
-    matches!(
-        difference.verdict,
-        Verdict::Faster | Verdict::Slower | Verdict::FasterWithin(_) | Verdict::SlowerWithin(_)
-    )
+    difference.verdict.names_a_winner()
 }
 
 #[test]

@@ -44,6 +44,14 @@ impl TestEnv {
         Self { dir, tool: tool.into(), mark }
     }
 
+    /// Returns a folder with the demo's study and its made-up laps, in `lab`.
+    pub fn harbour(tool: &str) -> Self {
+        let env = Self::new(tool);
+        let made = env.lap(&["demo", "lab", "--recorded-only"]);
+        assert_eq!(made.status, Some(0), "{made}");
+        env
+    }
+
     /// Returns a folder that holds `study` as its `study.toml`.
     pub fn with_study(tool: &str, study: &str) -> Self {
         let env = Self::new(tool);

@@ -3,7 +3,7 @@
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::{Asked, Lab, check_names, weighing};
+use crate::lab::{Asked, Judged, Lab, check_names, weighing};
 use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::judge::{
@@ -68,7 +68,7 @@ pub struct CompareArgs {
 
 /// What is held against each other.
 #[derive(Clone, Debug)]
-enum Across {
+pub enum Across {
     /// Rigs, variant by variant
     Rigs,
     /// Variants, rig by rig
@@ -86,11 +86,11 @@ fn across(text: &str) -> Result<Across, String> {
     })
 }
 
-fn session(text: &str) -> Result<SessionName, String> {
+pub fn session(text: &str) -> Result<SessionName, String> {
     SessionName::parse(text).ok_or_else(|| format!("`{text}` is not the name of a session"))
 }
 
-fn setting(text: &str) -> Result<(String, String), String> {
+pub fn setting(text: &str) -> Result<(String, String), String> {
     let pair = text.split_once('=').filter(|(key, value)| !key.is_empty() && !value.is_empty());
     let pair = pair.map(|(key, value)| (key.to_owned(), value.to_owned()));
     pair.ok_or_else(|| "write it as SETTING=VALUE, such as threads=2".to_owned())
@@ -117,6 +117,25 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
 }
 
 impl CompareArgs {
+    /// Returns the arguments that compare these workloads and rigs, all if there are none, or a change.
+    pub fn of(
+        workloads: Vec<String>,
+        rigs: Vec<String>,
+        (before, after): (Vec<SessionName>, Vec<SessionName>),
+    ) -> Self {
+        Self { workloads, rigs, before, after, ..Self::plain() }
+    }
+
+    /// Returns the arguments for a part of what they ask for.
+    pub fn part(
+        self,
+        measure: &[String],
+        with: &[(String, String)],
+        across: Option<Across>,
+    ) -> Self {
+        Self { measure: measure.to_vec(), with: with.to_vec(), across, ..self }
+    }
+
     /// Returns the arguments of a bare `lap compare`.
     pub fn plain() -> Self {
         let output = OutputArgs { format: crate::args::FormatArg::Text };
@@ -171,7 +190,7 @@ pub fn comparison(
 }
 
 /// Returns the lab, with all that `args` ask about in it.
-fn lab(
+pub fn lab(
     args: &CompareArgs,
     open: &OpenStudy,
     logbook: &Logbook,
@@ -228,7 +247,7 @@ fn check_sides(args: &CompareArgs, lab: &Lab) -> Result<(), CmdError> {
 }
 
 /// Returns what a comparison before and after a change says of the change.
-fn changed(lab: &Lab) -> String {
+pub fn changed(lab: &Lab) -> String {
     match lab.changes().as_slice() {
         [] => "Nothing that is on record changed between before and after.".to_owned(),
         [one] => format!("Between before and after changed: {one}."),
@@ -286,13 +305,18 @@ fn indexes(
 ) -> Result<honest_lap_draw::Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let (lab, asked) = lab(args, open, &logbook, ctx)?;
-    let study = &open.study;
-    let judged = lab.judged(&asked, study);
+    let judged = lab.judged(&asked, &open.study);
+    let all = weighed(&args.workloads, &open.study, &judged);
+    let study = Study { margin: judged.ask.margin, ..open.study.clone() };
+    let sheet = sheets::overall(&study, &all, judged.spread);
+    Ok(sheets::carrying(sheet, args.despite.as_deref()))
+}
+
+/// Returns the indexes over the workloads of `names`, all if there are none: over everything, and by group.
+pub fn weighed(names: &[String], study: &Study, judged: &Judged) -> Vec<sheets::Index> {
     // What the study no longer has weighs nothing.
-    let named =
-        |workload: &&Workload| args.workloads.is_empty() || args.workloads.contains(&workload.name);
+    let named = |workload: &&Workload| names.is_empty() || names.contains(&workload.name);
     let workloads: Vec<&Workload> = study.workloads.iter().filter(named).collect();
-    let margin = judged.ask.margin;
     let index = |over: String, wanted: &dyn Fn(&Workload) -> bool| {
         let only: BTreeSet<String> =
             workloads.iter().filter(|w| wanted(w)).map(|w| w.name.clone()).collect();
@@ -314,9 +338,7 @@ fn indexes(
         all.push(index(format!("{group} only"), &of));
         all.push(index(format!("without {group}"), &|workload| !of(workload)));
     }
-    let study = Study { margin, ..study.clone() };
-    let sheet = sheets::overall(&study, &all, judged.spread);
-    Ok(sheets::carrying(sheet, args.despite.as_deref()))
+    all
 }
 
 /// Returns how much work a lap of each compared workload does, where that is known.

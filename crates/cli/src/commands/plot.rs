@@ -1,41 +1,92 @@
 //! `lap plot`: figures as SVG or PNG.
 
 use crate::args::Cli;
+use crate::commands::compare::{self, Across, CompareArgs, session, setting, weighed};
 use crate::commands::frames::framed;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::figures;
-use crate::study_file::read_study;
+use crate::lab::{Asked, Lab};
+use crate::sheets::{Doubted, Shown, heading};
+use crate::stamp::Stamp;
+use crate::study_file::{OpenStudy, read_study};
+use honest_lap_core::judge::Held;
+use honest_lap_core::session::SessionName;
+use honest_lap_draw::chart::{Drawing, Look};
 use honest_lap_draw::{Role, chart};
 use honest_lap_logbook::Logbook;
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
 /// Pixels of a PNG to each unit of the figure.
 const PNG_SCALE: f32 = 1.0;
 
-/// Draw passes: frame times over the pass, or their distribution
+/// How wide a figure is, in its own units.
+const WIDTH: f64 = 1280.0;
+
+/// Draw figures: sorted bars, laps as they were driven, frame times, the index, a change
 #[derive(clap::Args, Debug)]
 #[command(
-    after_help = "Examples:\n  lap plot                                   every workload of frames, as SVG\n  \
-                        lap plot fly-through --out rings.png       one of them, as PNG\n  \
-                        lap plot heron kestrel --out two.svg       two rigs side by side\n  \
+    after_help = "Examples:\n  lap plot                                   bars of every workload, as SVG\n  \
+                        lap plot catalogue-build --out build.png   those of one, as PNG\n  \
+                        lap plot dome-still --with threads=2 --across rigs --out still.svg\n  \
+                        lap plot dome-still --figure laps          every lap in order, and what the machine did\n  \
+                        lap plot --figure overall --dark           the index with its parts, on a dark ground\n  \
+                        lap plot --before heron-1 --after heron-2  what a change brought\n  \
+                        lap plot fly-through --figure passes       frame times over the pass\n  \
+                        lap plot heron kestrel --figure passes --out two.svg    two rigs side by side\n  \
                         lap plot fly-through --figure tail         how slow the slowest frames are"
 )]
 pub struct PlotArgs {
-    /// Workloads, rigs, sessions or passes; everything if left out
+    /// Workloads and rigs; of passes also sessions and laps. Everything if left out
     #[arg(value_name = "NAME")]
     names: Vec<String>,
-    /// What is drawn
-    #[arg(long, value_enum, default_value_t = Figure::Passes, value_name = "FIGURE")]
-    figure: Figure,
-    /// The file to write, .svg or .png [default: WORKLOAD-FIGURE.svg]
+    /// What is drawn [default: bars; of a change, change]
+    #[arg(long, value_enum, value_name = "FIGURE")]
+    figure: Option<Figure>,
+    /// Bars of rigs against each other, or of variants on each rig [default: both]
+    #[arg(long, value_enum, value_name = "rigs|variants")]
+    across: Option<Side>,
+    /// Only variants with this setting, such as threads=2
+    #[arg(long = "with", value_name = "SETTING=VALUE", value_parser = setting)]
+    with: Vec<(String, String)>,
+    /// Draw this measure only, such as time or a score's name [default: all that are compared]
+    #[arg(long, value_name = "MEASURE")]
+    measure: Vec<String>,
+    /// Sessions of one rig before a change, such as heron-1,heron-2
+    #[arg(long, value_name = "SESSIONS", value_delimiter = ',', value_parser = session, requires = "after")]
+    before: Vec<SessionName>,
+    /// Sessions of the same rig after it
+    #[arg(long, value_name = "SESSIONS", value_delimiter = ',', value_parser = session, requires = "before")]
+    after: Vec<SessionName>,
+    /// Draw on a dark ground
+    #[arg(long)]
+    dark: bool,
+    /// The file to write, .svg or .png, where there is one figure [default: NAME-FIGURE.svg]
     #[arg(long, value_name = "FILE")]
     out: Option<PathBuf>,
+}
+
+/// What bars are of.
+#[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+enum Side {
+    /// Rigs, variant by variant
+    Rigs,
+    /// Variants, rig by rig
+    Variants,
 }
 
 /// A figure.
 #[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
 enum Figure {
+    /// Sorted bars of rigs with their intervals, ties and doubts; variants rig by rig
+    Bars,
+    /// Laps in the order in which they were driven, and what the machine did meanwhile
+    Laps,
+    /// The index of every rig, with what enters it
+    Overall,
+    /// Before and after a change
+    Change,
     /// Frame times over the pass, passes under one another, two rigs side by side
     Passes,
     /// Frame time over the share of frames that are slower
@@ -45,51 +96,211 @@ enum Figure {
 impl Figure {
     fn word(self) -> &'static str {
         match self {
+            Self::Bars => "bars",
+            Self::Laps => "laps",
+            Self::Overall => "overall",
+            Self::Change => "change",
             Self::Passes => "passes",
             Self::Tail => "tail",
         }
     }
 }
 
+/// A figure with the name that its file goes by.
+type Named = (String, Drawing);
+
 pub fn run(args: &PlotArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let picture = match &args.out {
         Some(path) => is_picture(path)?,
         None => false,
     };
+    let figure = match (args.figure, args.before.is_empty()) {
+        (Some(Figure::Change) | None, false) => Figure::Change,
+        (Some(Figure::Change), true) => {
+            return Err(CmdError::request(
+                "a change is drawn from the sessions before and after it",
+                "name them: lap plot --before heron-1 --after heron-2",
+            ));
+        }
+        (Some(_), false) => {
+            return Err(CmdError::request(
+                "sessions before and after a change make one figure",
+                "leave --figure out, or name it: --figure change",
+            ));
+        }
+        (figure, true) => figure.unwrap_or(Figure::Bars),
+    };
     let open = read_study(cli, ctx)?;
     let logbook = Logbook::open(&open.logbook())?;
-    let workloads = framed(&args.names, &open, &logbook)?;
+    let all: Vec<Named> = match figure {
+        Figure::Passes | Figure::Tail => of_frames(figure, args, &open, &logbook)?,
+        _ => of_laps(figure, args, &open, &logbook, ctx)?,
+    };
+    if let (Some(out), [first, _, ..]) = (&args.out, all.as_slice()) {
+        let names: Vec<&str> = all.iter().map(|(name, _)| name.as_str()).collect();
+        return Err(CmdError::request(
+            format!("{} can hold one figure, and there are {}", out.display(), names.join(", ")),
+            format!(
+                "leave --out out, or ask for one: a workload, --with SETTING=VALUE, --measure, --across; \
+                 the first is {}",
+                first.0
+            ),
+        ));
+    }
+    let (stamp, look) = (Stamp::of(&logbook, ctx)?.line(), look(args.dark));
+    for (name, drawing) in all {
+        let default = || PathBuf::from(format!("{name}-{}.svg", figure.word()));
+        let path = args.out.clone().unwrap_or_else(default);
+        write_figure(&path, &drawing.stamped(&stamp), (picture, look), ctx)?;
+    }
+    Ok(Exit::Done)
+}
+
+/// Returns the look that is asked for.
+pub fn look(dark: bool) -> Look {
+    if dark { Look::Dark } else { Look::Light }
+}
+
+fn of_frames(
+    figure: Figure,
+    args: &PlotArgs,
+    open: &OpenStudy,
+    logbook: &Logbook,
+) -> Result<Vec<Named>, CmdError> {
+    let workloads = framed(&args.names, open, logbook)?;
     if workloads.is_empty() {
         return Err(CmdError::request(
             "there are no passes to draw",
             "lap import FILE… --rig NAME takes frame-time logs in",
         ));
     }
-    if let (Some(out), [_, _, ..]) = (&args.out, workloads.as_slice()) {
-        let names: Vec<&str> = workloads.iter().map(|workload| workload.name.as_str()).collect();
-        return Err(CmdError::request(
-            format!("{} can hold one workload, and there are {}", out.display(), names.join(", ")),
-            format!("name one: lap plot {}", names[0]),
-        ));
+    let drawn = |workload: &crate::sheets::FramedWorkload| match figure {
+        Figure::Tail => chart::tail(&figures::tail(workload)),
+        _ => chart::passes(&figures::passes(workload)),
+    };
+    Ok(workloads.iter().map(|workload| (workload.name.clone(), drawn(workload))).collect())
+}
+
+fn of_laps(
+    figure: Figure,
+    args: &PlotArgs,
+    open: &OpenStudy,
+    logbook: &Logbook,
+    ctx: &Ctx,
+) -> Result<Vec<Named>, CmdError> {
+    let (workloads, rigs) = told_apart(&args.names, open, logbook, ctx)?;
+    let sides = (args.before.clone(), args.after.clone());
+    let across = args.across.map(|side| match side {
+        Side::Rigs => Across::Rigs,
+        Side::Variants => Across::Variants,
+    });
+    let compared = CompareArgs::of(workloads.clone(), rigs, sides);
+    let compared = compared.part(&args.measure, &args.with, across);
+    let (lab, asked) = compare::lab(&compared, open, logbook, ctx)?;
+    let mut judged = lab.judged(&asked, &open.study);
+    let indexes = weighed(&workloads, &open.study, &judged);
+    if !workloads.is_empty() {
+        judged.views.retain(|view| workloads.contains(&view.workload));
     }
-    for workload in &workloads {
-        let svg = match args.figure {
-            Figure::Passes => chart::passes(&figures::passes(workload)),
-            Figure::Tail => chart::tail(&figures::tail(workload)),
-        };
-        let default = || PathBuf::from(format!("{}-{}.svg", workload.name, args.figure.word()));
-        let path = args.out.clone().unwrap_or_else(default);
-        write_figure(&path, svg, picture, ctx)?;
+    let margin = judged.ask.margin;
+    let mut all = Vec::new();
+    match figure {
+        Figure::Overall => {
+            for index in indexes.iter().filter(|index| index.found.rows.len() > 1) {
+                let drawing = chart::ratios(&figures::index(index, &judged.views, margin), WIDTH);
+                all.push((file_name(&index.over), drawing));
+            }
+        }
+        Figure::Change => {
+            let rig = args.before.first().map_or("", |session| session.rig.as_str());
+            let said = compare::changed(&lab);
+            let figure = figures::change(rig, &judged.views, &said, margin);
+            all.push((rig.to_owned(), chart::ratios(&figure, WIDTH)));
+        }
+        Figure::Laps => {
+            for view in &judged.views {
+                let of_rig = |lap: &&honest_lap_core::lap::LapHead| {
+                    asked.rigs.is_empty() || asked.rigs.contains(&lap.name.session.rig)
+                };
+                let laps: Vec<_> = judged.laps.iter().filter(of_rig).cloned().collect();
+                let figure = figures::laps(&view.workload, &view.measure, &laps, &lab.facts);
+                let name = format!("{}-{}", view.workload, view.measure.name);
+                all.push((file_name(&name), chart::laps(&figure, WIDTH)));
+            }
+        }
+        _ => {
+            let shown = Shown {
+                views: &judged.views,
+                laps: &judged.laps,
+                doubts: &judged.doubts,
+                remarks: &[],
+                spread: judged.spread,
+                ask: &judged.ask,
+                despite: None,
+            };
+            for view in &judged.views {
+                let doubted = Doubted::about(&view.workload, &shown);
+                for group in &view.groups {
+                    let name = match &group.held {
+                        Held::Rigs => format!("{}-{}-variants", view.workload, view.measure.name),
+                        Held::Variant(_) => heading(view, group),
+                    };
+                    let drawing = chart::bars(&figures::bars(view, group, &doubted), WIDTH);
+                    all.push((file_name(&name), drawing));
+                }
+            }
+        }
     }
-    Ok(Exit::Done)
+    match (all.is_empty(), figure) {
+        (false, _) => Ok(all),
+        (true, Figure::Overall) => Err(CmdError::request(
+            "there is no index to draw: no two rigs have everything that it would be over",
+            "lap compare --overall says what is missing",
+        )),
+        (true, _) => Err(CmdError::request(
+            "there is nothing to draw yet",
+            "lap run drives laps; lap compare says what is missing",
+        )),
+    }
+}
+
+/// Tells the workloads among `names` from the rigs.
+fn told_apart(
+    names: &[String],
+    open: &OpenStudy,
+    logbook: &Logbook,
+    ctx: &Ctx,
+) -> Result<(Vec<String>, Vec<String>), CmdError> {
+    if names.is_empty() {
+        return Ok(Default::default());
+    }
+    let lab = Lab::read(&open.study, logbook, ctx)?;
+    let rigs: BTreeSet<&str> = lab.laps.iter().map(|lap| lap.name.session.rig.as_str()).collect();
+    let (rigs, workloads): (Vec<String>, Vec<String>) =
+        names.iter().cloned().partition(|name| rigs.contains(name.as_str()));
+    crate::lab::check_names(&Asked { workloads: workloads.clone(), ..Asked::default() }, &lab)?;
+    Ok((workloads, rigs))
+}
+
+/// Returns `words` as the name of a file has them.
+fn file_name(words: &str) -> String {
+    let kept = |c: char| c.is_alphanumeric() || matches!(c, '.' | '_' | '=');
+    let parts = words.split(|c| !kept(c)).filter(|part| !part.is_empty());
+    parts.collect::<Vec<_>>().join("-")
 }
 
 /// Writes a figure to `path`, as a PNG if it is to be a `picture`.
-pub fn write_figure(path: &Path, svg: String, picture: bool, ctx: &Ctx) -> Result<(), CmdError> {
+pub fn write_figure(
+    path: &Path,
+    drawing: &Drawing,
+    (picture, look): (bool, Look),
+    ctx: &Ctx,
+) -> Result<(), CmdError> {
     let bytes = match picture {
-        true => chart::png(&svg, PNG_SCALE)
+        true => drawing
+            .png(look, PNG_SCALE)
             .map_err(|err| CmdError::request(err.to_string(), "write it as .svg instead"))?,
-        false => svg.into_bytes(),
+        false => drawing.svg(look).into_bytes(),
     };
     std::fs::write(ctx.folder.join(path), bytes)
         .map_err(|err| CmdError::io("write", path, &err))?;
@@ -106,5 +317,17 @@ pub fn is_picture(path: &Path) -> Result<bool, CmdError> {
             format!("{} is neither .svg nor .png", path.display()),
             "name the file by its form: --out rings.png",
         )),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn files_are_named_without_what_a_shell_or_a_folder_would_take_amiss() {
+        assert_eq!(file_name("dome-still threads=2"), "dome-still-threads=2");
+        assert_eq!(file_name("fly-through · low 1%"), "fly-through-low-1");
+        assert_eq!(file_name("../../etc"), "..-..-etc");
     }
 }

@@ -1,12 +1,13 @@
 //! `lap value`: work for money and energy; what an upgrade would pay.
 
 use crate::args::{Cli, OutputArgs};
-use crate::commands::plot::{is_picture, write_figure};
+use crate::commands::plot::{is_picture, look, write_figure};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::figures;
 use crate::lab::{Asked, Lab, check_names, weighing};
 use crate::sheets;
+use crate::stamp::Stamp;
 use crate::study_file::read_study;
 use honest_lap_core::energy::{ENERGY, PEAK_POWER, POWER};
 use honest_lap_core::judge::{Direction, Weighing, WorkloadView, compare, in_common};
@@ -52,6 +53,9 @@ pub struct ValueArgs {
     /// Draw work over price into this .svg or .png file
     #[arg(long, value_name = "FILE")]
     out: Option<PathBuf>,
+    /// Draw on a dark ground
+    #[arg(long, requires = "out")]
+    dark: bool,
     #[command(flatten)]
     output: OutputArgs,
 }
@@ -110,7 +114,8 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
                 "add price = \"1450 EUR\" to the rigs in study.toml",
             )
         })?;
-        write_figure(path, chart::worth(&figure), picture, ctx)?;
+        let drawing = chart::worth(&figure).stamped(&Stamp::of(&logbook, ctx)?.line());
+        write_figure(path, &drawing, (picture, look(args.dark)), ctx)?;
     }
     let asked_for = args.from.is_some() || args.to.is_some();
     let sheet = sheets::value(&study, &found, &missing, &upgrades, asked_for, &doubts);

@@ -19,7 +19,7 @@ mod verify;
 pub mod words;
 
 pub use claim::{Answered, claims};
-pub use compare::{Shown, Works, compare};
+pub use compare::{Doubted, Scale, Shown, Works, answer, compare, heading, marked};
 pub use doubts::doubts;
 pub use frames::{FramedWorkload, ShownPass, frames};
 use imported::proposed;

@@ -2,7 +2,7 @@
 
 use super::cell::{Basis, Care};
 use super::count::Counts;
-use super::rank::{Contender, ranking};
+use super::rank::{Contender, Ranking, ranking};
 use super::spread::{Assumptions, SessionSpread, session_spread};
 use super::table::{Table, differences, nothing, tables};
 use super::traits::{CellTraits, Traits};
@@ -83,7 +83,7 @@ fn judged_all(
         if placed {
             let groups = view.groups.iter_mut();
             for group in groups.filter(|group| matches!(group.held, Held::Variant(_))) {
-                give_places(&mut group.rows, table.measure.better, assume);
+                group.ties = give_places(&mut group.rows, table.measure.better, assume);
             }
         }
         view
@@ -173,7 +173,7 @@ fn rigs_at(
         };
     }
     best_first(&mut rows, table.measure.better);
-    Group { held: Held::Variant(settings.clone()), rows }
+    Group { held: Held::Variant(settings.clone()), rows, ties: Vec::new() }
 }
 
 fn variants_on_rigs(
@@ -205,7 +205,7 @@ fn variants_on_rigs(
         best_first(&mut rows, table.measure.better);
         all.append(&mut rows);
     }
-    Group { held: Held::Rigs, rows: all }
+    Group { held: Held::Rigs, rows: all, ties: Vec::new() }
 }
 
 /// Returns the row of a rig that never drove a variant.
@@ -225,8 +225,9 @@ fn never(rig: &str, settings: &Settings) -> Row {
 
 const NOT_COMPARABLE: Verdict = Verdict::Refused(Refusal::NotComparable);
 
-/// Gives a place to every row that has enough laps for a verdict, where there are two of them.
-fn give_places(rows: &mut [Row], better: Better, assume: &Assumptions) {
+/// Gives a place to every row that has enough laps for a verdict, where there are two of them; returns the
+/// runs of rows that cannot be told apart.
+fn give_places(rows: &mut [Row], better: Better, assume: &Assumptions) -> Vec<(usize, usize)> {
     let mut contenders = Vec::new();
     let mut at = Vec::new();
     let mut looked = false;
@@ -246,11 +247,53 @@ fn give_places(rows: &mut [Row], better: Better, assume: &Assumptions) {
         at.push(place);
     }
     let alpha = Care { looked, ..Care::default() }.alpha();
-    if let (true, Ok(ranking)) = (at.len() > 1, ranking(&contenders, alpha)) {
-        for (place, found) in at.into_iter().zip(ranking.places) {
-            rows[place].places = Some(found);
+    let Some(ranking) = (at.len() > 1).then(|| ranking(&contenders, alpha).ok()).flatten() else {
+        return Vec::new();
+    };
+    for (&place, found) in at.iter().zip(&ranking.places) {
+        rows[place].places = Some(*found);
+    }
+    // What a verdict tells apart is no tie, though places ask for more.
+    let is_base = |row: &Row| row.against == Against::Baseline;
+    let told = |row: &Row| matches!(&row.against, Against::Other(d) if d.verdict.names_a_winner());
+    let judged_apart = |a: usize, b: usize| {
+        let (a, b) = (&rows[at[a]], &rows[at[b]]);
+        is_base(a) && told(b) || is_base(b) && told(a)
+    };
+    ties(&at, &ranking, alpha, judged_apart)
+}
+
+/// Returns the longest runs of neighbouring rows of which no two are told apart.
+///
+/// `at` holds the row of each that was ranked; a row between them that was not ends a run.
+fn ties(
+    at: &[usize],
+    ranking: &Ranking,
+    alpha: f64,
+    judged_apart: impl Fn(usize, usize) -> bool,
+) -> Vec<(usize, usize)> {
+    let mut pairs = ranking.pairs.iter();
+    let mut apart = BTreeSet::new();
+    for a in 0..at.len() {
+        for b in a + 1..at.len() {
+            if pairs.next().is_some_and(|pair| pair.adjusted < alpha) || judged_apart(a, b) {
+                apart.insert((a, b));
+            }
         }
     }
+    let mut runs: Vec<(usize, usize)> = Vec::new();
+    for first in 0..at.len() {
+        let joins = |&last: &usize| {
+            at[last] == at[first] + last - first
+                && (first..last).all(|other| !apart.contains(&(other, last)))
+        };
+        let last = (first + 1..at.len()).take_while(joins).last().unwrap_or(first);
+        let inside = runs.last().is_some_and(|known| known.1 >= at[last]);
+        if last > first && !inside {
+            runs.push((at[first], at[last]));
+        }
+    }
+    runs
 }
 
 fn place<T: PartialEq>(order: &[T], item: &T) -> usize {

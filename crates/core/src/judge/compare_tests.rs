@@ -122,3 +122,19 @@ fn nothing_driven_is_nothing_compared() {
     assert!(views.is_empty());
     assert_eq!(spread, SessionSpread::Assumed(0.015));
 }
+
+#[test]
+fn neighbours_that_are_not_told_apart_are_joined() {
+    let rig = |name: &str, typical: u64| {
+        let session = |day: u64| {
+            let ms = typical + day;
+            laps(&format!("{name}-{}", day + 1), "1", 0, &[ms, ms + 1, ms + 2])
+        };
+        (0..3).flat_map(session).collect::<Vec<LapHead>>()
+    };
+    // Days of a rig differ by a thousandth: 1000 and 1001 are one, 1200 is alone, 1400 and 1401 are one.
+    let all = [("a", 1000), ("b", 1001), ("c", 1200), ("d", 1400), ("e", 1401)];
+    let all: Vec<LapHead> = all.iter().flat_map(|(name, ms)| rig(name, *ms)).collect();
+    let (views, _) = compare(&all, &ask());
+    assert_eq!(views[0].groups[0].ties, [(0, 1), (3, 4)]);
+}

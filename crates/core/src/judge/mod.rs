@@ -24,7 +24,7 @@ pub use compare::{Ask, Direction, compare, spread_of, views};
 pub use count::Counts;
 pub use difference::{Difference, Ground, Settle, across_rigs, within_session};
 pub use overall::{
-    Entered, Missing, Moved, Overall, OverallRow, Weighing, between, in_common, overall,
+    Entered, Missing, Moved, Overall, OverallRow, Weighing, between, entry_name, in_common, overall,
 };
 pub use rank::{Contender, Places, RankedPair, Ranking, ranking};
 pub use spread::{ASSUMED_SESSION_SPREAD, Assumptions, SessionSpread, session_spread};

@@ -123,7 +123,7 @@ pub fn in_common(
 }
 
 /// Returns the name of what enters an index: workload, variant, measure.
-fn entry_name(workload: &str, settings: &Settings, measure: &str) -> String {
+pub fn entry_name(workload: &str, settings: &Settings, measure: &str) -> String {
     let parts = [workload.to_owned(), settings.to_string()];
     let mut name: Vec<String> = parts.into_iter().filter(|part| !part.is_empty()).collect();
     if measure != crate::measure::TIME {

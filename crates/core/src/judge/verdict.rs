@@ -101,6 +101,11 @@ pub(super) fn judge(ratio: &LogRatio, margin: f64, widened: &Widened) -> Result<
 }
 
 impl Verdict {
+    /// Returns whether it says which is ahead.
+    pub fn names_a_winner(self) -> bool {
+        matches!(self, Self::Faster | Self::Slower | Self::FasterWithin(_) | Self::SlowerWithin(_))
+    }
+
     /// Returns the verdict in words that suit `measure`: only a time makes faster or slower.
     pub fn said_of(&self, measure: &Measure) -> String {
         let words = self.to_string();

@@ -37,6 +37,8 @@ pub struct Group {
     pub held: Held,
     /// The rows, best first; those without a time last.
     pub rows: Vec<Row>,
+    /// Runs of rows none of which the laps tell apart: the first and the last of each.
+    pub ties: Vec<(usize, usize)>,
 }
 
 /// One cell of a comparison.

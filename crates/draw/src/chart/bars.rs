@@ -2,10 +2,10 @@
 
 use super::axis::{across, across_times, number};
 use super::drawing::{Drawing, Shape, Stroke};
-use super::head::{head, lines};
+use super::head::{answered, lines};
 use super::lanes::lanes;
 use super::paint::Paint;
-use super::rows::{Columns, Tone, label};
+use super::rows::{Columns, Tone, Weight, label};
 use super::scale::Scale;
 use crate::figure::TimeUnit;
 
@@ -35,6 +35,8 @@ pub struct BarsFigure {
     pub title: String,
     /// What it shows, in a sentence.
     pub finding: String,
+    /// What it shows, as it is drawn above the bars: a line each.
+    pub answer: Vec<String>,
     /// How it is read: the measure, its unit, which way is better.
     pub how: String,
     /// The unit of the values; seconds are shown in what suits them.
@@ -60,7 +62,8 @@ pub fn bars(figure: &BarsFigure, width: f64) -> Drawing {
     let mut drawing = Drawing::new(width, &figure.title, &figure.finding);
     let lanes = lanes(&figure.ties);
     let log = is_wide(figure);
-    let top = head(&mut drawing, &how(figure, log, !lanes.is_empty())) + 16.0;
+    let how = how(figure, log, !lanes.is_empty());
+    let top = answered(&mut drawing, &figure.answer, &how) + 16.0;
     let words: Vec<[&str; 3]> =
         figure.bars.iter().map(|bar| [&*bar.name, &*bar.shown, &*bar.says]).collect();
     let beside = lanes.iter().map(|lane| lane.2 + 1).max().unwrap_or(0) as f64 * LANE;
@@ -86,7 +89,8 @@ pub fn bars(figure: &BarsFigure, width: f64) -> Drawing {
         false => across(&mut drawing, &x, (top, bottom), tick),
     }
     for (bar, &middle) in figure.bars.iter().zip(&middles) {
-        label(&mut drawing, &columns, middle, [&bar.name, &bar.shown, &bar.says], bar.tone);
+        let words = [&*bar.name, &*bar.shown, &*bar.says];
+        label(&mut drawing, &columns, middle, words, bar.tone, Weight::Bold);
         draw(&mut drawing, bar, middle, &x, log);
     }
     if !log {
@@ -195,6 +199,9 @@ pub(super) fn example(values: &[f64], name: impl Fn(usize) -> String) -> BarsFig
     BarsFigure {
         title: "dome-still threads=2: One fisheye still of the winter sky".to_owned(),
         finding: "kestrel is faster".to_owned(),
+        answer: vec![
+            "Against heron: kestrel is faster; plover and wren are too close to call.".into(),
+        ],
         how: "Typical lap with its 95 % interval. Shorter is better.".to_owned(),
         unit: "s".to_owned(),
         time: true,

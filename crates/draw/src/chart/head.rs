@@ -6,8 +6,19 @@ use super::paint::Paint;
 /// The room left free at the edges of a figure.
 pub(super) const MARGIN: f64 = 28.0;
 
+/// Draws the title, the answer and how the figure is read, from the top; returns where that ends.
+pub(super) fn answered(drawing: &mut Drawing, answer: &[String], words: &[String]) -> f64 {
+    let y = titled(drawing);
+    let y = lines(drawing, answer, 14.0, Paint::Ink, y + 4.0);
+    lines(drawing, words, 13.0, Paint::Grey, y + 4.0)
+}
+
 /// Draws the title and how the figure is read, from the top; returns where that ends.
 pub(super) fn head(drawing: &mut Drawing, words: &[String]) -> f64 {
+    answered(drawing, &[], words)
+}
+
+fn titled(drawing: &mut Drawing) -> f64 {
     let room = drawing.width - 2.0 * MARGIN;
     let title = Type::name(if drawing.width < 700.0 { 18.0 } else { 22.0 });
     let mut y = 16.0;
@@ -15,7 +26,7 @@ pub(super) fn head(drawing: &mut Drawing, words: &[String]) -> f64 {
         y += title.size * 1.25;
         drawing.text((MARGIN, y - title.size * 0.25), title, &line);
     }
-    lines(drawing, words, 13.0, Paint::Grey, y + 6.0)
+    y
 }
 
 /// Draws each of `words` as lines of its own below `y`; returns where they end.

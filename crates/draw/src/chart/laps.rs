@@ -131,7 +131,7 @@ fn legend(drawing: &mut Drawing, figure: &LapsFigure, top: f64) -> f64 {
         drawing.text((x + 18.0, y + 4.6), set, &words);
         x += wide;
     }
-    y + 10.0
+    y + 18.0
 }
 
 /// Returns the shape of a variant's laps.
@@ -153,7 +153,7 @@ fn values(figure: &LapsFigure) -> ((f64, f64), Option<TimeUnit>) {
     if low > high {
         return ((0.0, 1.0), None);
     }
-    let unit = figure.time.then(|| TimeUnit::of(low));
+    let unit = figure.time.then(|| TimeUnit::of(high));
     let room = ((high - low) * 0.12).max(high.abs() * 0.01).max(f64::MIN_POSITIVE);
     let scaled = |value: f64| unit.map_or(value, |unit| unit.value(value));
     ((scaled(low - room), scaled(high + room)), unit)

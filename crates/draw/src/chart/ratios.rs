@@ -2,10 +2,11 @@
 
 use super::axis::{across, number};
 use super::drawing::{Drawing, Shape, Stroke};
-use super::head::{head, lines};
+use super::head::{answered, lines};
 use super::paint::Paint;
-use super::rows::{Columns, Tone, label};
+use super::rows::{Columns, Tone, Weight, label};
 use super::scale::Scale;
+use std::slice;
 
 /// One ratio.
 #[derive(Clone, Debug, PartialEq)]
@@ -46,7 +47,8 @@ pub struct RatiosFigure {
 /// Returns the figure, drawn `width` wide.
 pub fn ratios(figure: &RatiosFigure, width: f64) -> Drawing {
     let mut drawing = Drawing::new(width, &figure.title, &figure.finding);
-    let top = head(&mut drawing, std::slice::from_ref(&figure.how)) + 16.0;
+    let (finding, how) = (&figure.finding, &figure.how);
+    let top = answered(&mut drawing, slice::from_ref(finding), slice::from_ref(how)) + 16.0;
     let words: Vec<[&str; 3]> =
         figure.rows.iter().map(|row| [&*row.name, &*row.shown, &*row.says]).collect();
     let columns = Columns::of(&words, width, 0.0);
@@ -63,8 +65,11 @@ pub fn ratios(figure: &RatiosFigure, width: f64) -> Drawing {
     drawing.rect(within.0, top, within.1 - within.0, bottom - top, Paint::Mist);
     across(&mut drawing, &x, (top, bottom), |ratio| format!("{}×", number(ratio)));
     drawing.line((x.place(1.0), top), (x.place(1.0), bottom), Stroke::line(Paint::Ink, 1.2));
+    let parted = figure.rows.iter().any(|row| row.whole);
     for (row, &middle) in figure.rows.iter().zip(&middles) {
-        label(&mut drawing, &columns, middle, [&row.name, &row.shown, &row.says], row.tone);
+        let parts = if row.whole || !parted { Weight::Bold } else { Weight::Plain };
+        let words = [&*row.name, &*row.shown, &*row.says];
+        label(&mut drawing, &columns, middle, words, row.tone, parts);
         let Some(value) = row.value else { continue };
         let hue = row.tone.paint();
         if let Some((low, high)) = row.ends {

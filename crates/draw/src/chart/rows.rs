@@ -32,6 +32,14 @@ impl Tone {
     }
 }
 
+/// How a row's name is set.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub(super) enum Weight {
+    Bold,
+    /// It is a part of the row above it.
+    Plain,
+}
+
 /// Where the parts of rows stand.
 pub(super) struct Columns {
     /// Where what is drawn begins and ends.
@@ -93,12 +101,14 @@ pub(super) fn label(
     y: f64,
     [name, shown, says]: [&str; 3],
     tone: Tone,
+    weight: Weight,
 ) {
+    let own = Type { bold: weight == Weight::Bold, ..NAME };
     let base = y + 4.8;
     let quiet =
         Type { fill: if tone == Tone::Baseline { Paint::Grey } else { Paint::Ink }, ..WORDS };
     if columns.above {
-        let set = NAME.anchored(Anchor::Start);
+        let set = own.anchored(Anchor::Start);
         let figure = WORDS.anchored(Anchor::End);
         let right = drawing.width - MARGIN;
         let most = columns.name - figure.width(shown) - GAP;
@@ -107,7 +117,7 @@ pub(super) fn label(
         drawing.text((MARGIN, base - 20.0), quiet, &quiet.fitted(says, columns.says));
         return;
     }
-    drawing.text((columns.left - GAP, base), NAME, &NAME.fitted(name, columns.name));
+    drawing.text((columns.left - GAP, base), own, &own.fitted(name, columns.name));
     let says_at = drawing.width - MARGIN - columns.says;
     let shown_at = says_at - GAP;
     let figure = WORDS.anchored(Anchor::End);

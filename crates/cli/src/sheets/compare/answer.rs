@@ -5,7 +5,7 @@ use honest_lap_core::judge::{Against, Group, Held, Row, Verdict};
 use honest_lap_core::measure::Measure;
 
 /// Returns what the group's verdicts say, in a sentence; rigs of which the same is said share one.
-pub(super) fn answer(group: &Group, measure: &Measure) -> Vec<String> {
+pub fn answer(group: &Group, measure: &Measure) -> Vec<String> {
     match &group.held {
         Held::Variant(_) => {
             let said = said(group.rows.iter(), measure, |row| row.rig.clone());

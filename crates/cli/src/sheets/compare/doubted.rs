@@ -9,7 +9,7 @@ use honest_lap_core::variant::Settings;
 use std::collections::HashMap;
 
 /// The doubts about one workload.
-pub(super) struct Doubted<'a> {
+pub struct Doubted<'a> {
     /// Those about figures as a whole.
     of_all: Vec<&'a Doubt>,
     /// Those about laps, numbered.
@@ -19,7 +19,7 @@ pub(super) struct Doubted<'a> {
 
 impl<'a> Doubted<'a> {
     /// Returns the doubts of `shown` about `workload`.
-    pub(super) fn about(workload: &str, shown: &Shown<'a>) -> Self {
+    pub fn about(workload: &str, shown: &Shown<'a>) -> Self {
         let doubts = shown.doubts.iter().filter(|doubt| doubt.workload == workload);
         let (of_all, of_laps): (Vec<&Doubt>, Vec<&Doubt>) =
             doubts.partition(|doubt| doubt.laps.is_empty());
@@ -29,7 +29,7 @@ impl<'a> Doubted<'a> {
     }
 
     /// Returns those that concern the laps of `row`.
-    pub(super) fn of(&self, row: &Row) -> Vec<(usize, &'a Doubt)> {
+    pub fn of(&self, row: &Row) -> Vec<(usize, &'a Doubt)> {
         let of_row = |lap: &LapName| {
             lap.session.rig == row.rig && self.settings.get(lap) == Some(&&row.settings)
         };
@@ -38,12 +38,12 @@ impl<'a> Doubted<'a> {
     }
 
     /// Returns those that concern figures as a whole, in sentences.
-    pub(super) fn of_all(&self) -> Vec<String> {
+    pub fn of_all(&self) -> Vec<String> {
         self.of_all.iter().map(|doubt| sentence(doubt)).collect()
     }
 
     /// Returns the footnotes below a table of `rows`.
-    pub(super) fn footnotes(&self, rows: &[Row]) -> Vec<String> {
+    pub fn footnotes(&self, rows: &[Row]) -> Vec<String> {
         let mut here: Vec<(usize, &Doubt)> = rows.iter().flat_map(|row| self.of(row)).collect();
         here.sort_by_key(|(number, _)| *number);
         here.dedup_by_key(|(number, _)| *number);

@@ -5,8 +5,9 @@ mod doubted;
 mod elsewhere;
 mod notes;
 
-use answer::answer;
-use doubted::{Doubted, felt, raised};
+pub use answer::answer;
+pub use doubted::Doubted;
+use doubted::{felt, raised};
 use elsewhere::elsewhere;
 use notes::{method, notes};
 
@@ -108,19 +109,11 @@ fn table(
 ) -> Table {
     let across_rigs = matches!(group.held, Held::Variant(_));
     let time = view.measure.name == TIME;
-    let of = match time {
-        true => view.workload.clone(),
-        false => format!("{} · {}", view.workload, view.measure.name),
-    };
-    let heading = match &group.held {
-        Held::Variant(settings) => lap_of(&of, settings),
-        Held::Rigs => format!("{of}: the variants on each rig"),
-    };
     let scale = Scale::of(&view.measure, &group.rows);
     // A rate is of the whole lap's time.
     let work = work.filter(|_| time);
     Table {
-        heading: Some(heading),
+        heading: Some(heading(view, group)),
         lead: answer(group, &view.measure),
         columns: columns(across_rigs, ranked(group), &view.measure, &scale, work),
         rows: group
@@ -131,6 +124,18 @@ fn table(
         layout: Layout::Table,
         drawing: Vec::new(),
         notes: doubted.footnotes(&group.rows).into_iter().chain(notes(group)).collect(),
+    }
+}
+
+/// Returns what a group is headed with: `dome-still threads=2`.
+pub fn heading(view: &WorkloadView, group: &Group) -> String {
+    let of = match view.measure.name == TIME {
+        true => view.workload.clone(),
+        false => format!("{} · {}", view.workload, view.measure.name),
+    };
+    match &group.held {
+        Held::Variant(settings) => lap_of(&of, settings),
+        Held::Rigs => format!("{of}: the variants on each rig"),
     }
 }
 
@@ -148,13 +153,13 @@ fn place_words(places: Places) -> String {
 }
 
 /// The unit of a table: one that suits its times, or the measure's own.
-struct Scale {
+pub struct Scale {
     time: Option<TimeUnit>,
-    symbol: String,
+    pub symbol: String,
 }
 
 impl Scale {
-    fn of(measure: &Measure, rows: &[Row]) -> Self {
+    pub fn of(measure: &Measure, rows: &[Row]) -> Self {
         if !measure.is_time() {
             return Self { time: None, symbol: measure.unit.clone() };
         }
@@ -164,7 +169,8 @@ impl Scale {
         Self { time: Some(unit), symbol: unit.symbol.to_owned() }
     }
 
-    fn show(&self, value: f64, spread: Option<f64>) -> String {
+    /// Returns a value to the digits that its spread supports.
+    pub fn show(&self, value: f64, spread: Option<f64>) -> String {
         let scaled = |value: f64| self.time.map_or(value, |unit| unit.value(value));
         let value = scaled(value);
         // Values that do not differ spread by what adding them up rounds off: that is no spread.
@@ -339,7 +345,7 @@ fn cells(
 }
 
 /// Returns a rig's name with the numbers of the doubts about its laps: `wren ¹ ³`.
-fn marked(rig: &str, doubts: &[(usize, &Doubt)]) -> String {
+pub fn marked(rig: &str, doubts: &[(usize, &Doubt)]) -> String {
     let numbers = doubts.iter().map(|(number, _)| format!("\u{a0}{}", raised(*number)));
     numbers.fold(rig.to_owned(), |text, number| text + &number)
 }

@@ -1,0 +1,76 @@
+//! `lap plot` on the demo's lab: what is in the figures, how files are named, what is refused.
+
+#![expect(clippy::unwrap_used, reason = "a test may stop where it likes")]
+
+use honest_lap_testkit::TestEnv;
+
+const LAP: &str = env!("CARGO_BIN_EXE_lap");
+
+fn drawn(env: &TestEnv, name: &str) -> String {
+    std::fs::read_to_string(env.path().join(name)).unwrap()
+}
+
+#[test]
+fn bars_of_every_workload_are_drawn_unasked() {
+    let env = TestEnv::harbour(LAP);
+    let said = env.lap(&["--study", "lab", "plot"]).stderr;
+    for name in ["catalogue-build", "dome-still-threads=1", "dome-still-time-variants"] {
+        assert!(said.contains(&format!("{name}-bars.svg drawn")), "{said}");
+    }
+    let svg = drawn(&env, "catalogue-build-bars.svg");
+    for words in [
+        ">kestrel<",
+        ">heron ¹<",
+        ">baseline<",
+        "17 % less time: faster<",
+        "Shorter is better.",
+        "A bracket joins",
+        "Doubt, throttled: lap wren-",
+        "logbook sealed ",
+        "@font-face",
+        "role=\"img\" aria-label=\"catalogue-build. Against heron:",
+    ] {
+        assert!(svg.contains(words), "{words}");
+    }
+}
+
+#[test]
+fn laps_stand_in_the_order_driven_with_what_the_machine_did() {
+    let env = TestEnv::harbour(LAP);
+    let args = ["--study", "lab", "plot", "dome-still", "wren", "--figure", "laps", "--dark"];
+    env.lap_ok(&args);
+    let svg = drawn(&env, "dome-still-time-laps.svg");
+    for words in [">wren-1<", ">clock, MHz<", ">hottest part, °C<", ">power, W<", ">threads=2<"] {
+        assert!(svg.contains(words), "{words}");
+    }
+    assert!(!svg.contains(">heron-1<") && svg.contains("#15202b"), "one rig, and dark");
+}
+
+#[test]
+fn an_index_and_a_change_are_ratios_against_one() {
+    let env = TestEnv::harbour(LAP);
+    env.lap_ok(&["--study", "lab", "plot", "--figure", "overall"]);
+    let svg = drawn(&env, "everything-overall.svg");
+    assert!(svg.contains(">kestrel, overall<") && svg.contains("kestrel is ahead"));
+    assert!(drawn(&env, "without-flights-overall.svg").contains(">orbit-solve<"));
+    let change = ["--before", "kestrel-1,kestrel-2", "--after", "kestrel-3", "--out", "change.png"];
+    env.lap_ok(&[&["--study", "lab", "plot"], change.as_slice()].concat());
+    assert_eq!(std::fs::read(env.path().join("change.png")).unwrap()[1..4], *b"PNG");
+}
+
+#[test]
+fn what_cannot_be_drawn_says_why_and_what_to_do() {
+    let env = TestEnv::harbour(LAP);
+    for (args, why, remedy) in [
+        (&["--out", "all.svg"][..], "can hold one figure", "--with SETTING=VALUE"),
+        (&["--figure", "change"], "sessions before and after", "--before heron-1"),
+        (&["fly-through", "--figure", "overall"], "no index to draw", "lap compare --overall"),
+        (&["snipe"], "no laps of a workload `snipe`", "it has laps of"),
+        (&["--out", "all.jpg"], "neither .svg nor .png", "--out rings.png"),
+    ] {
+        let refused = env.lap(&[&["--study", "lab", "plot"], args].concat());
+        assert_eq!(refused.status, Some(2), "{refused}");
+        assert!(refused.stderr.contains(why) && refused.stderr.contains(remedy), "{refused}");
+    }
+    assert!(!env.path().join("all.svg").exists());
+}
