@@ -11,6 +11,7 @@ mod lab;
 mod lock;
 mod mark_signal;
 mod progress;
+mod report;
 mod rig_name;
 mod sheets;
 mod stamp;

@@ -9,6 +9,7 @@ mod csv;
 mod figure;
 mod json;
 mod markdown;
+pub mod page;
 mod sheet;
 mod strip;
 mod text;

@@ -4,7 +4,7 @@ use crate::args::{Cli, OutputArgs};
 use crate::commands::compare::margin;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::{Asked, Lab, weighing};
+use crate::lab::{Asked, Judged, Lab, weighing};
 use crate::sheets;
 use crate::study_file::read_study;
 use honest_lap_core::claim::{Answer, Names, Stand, check, parse};
@@ -44,6 +44,22 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let claims = claims(args, study)?;
     let logbook = Logbook::open(&open.logbook())?;
     let mut lab = Lab::read(study, &logbook, ctx)?;
+    // Doubts do not depend on the measure that a claim is about.
+    let asked = Asked { margin: args.margin, despite: args.despite.clone(), ..Asked::default() };
+    let (answered, judged) = answered(claims, study, &mut lab, &asked)?;
+    let all_hold = answered.iter().all(|answered| answered.found.answer == Answer::Holds);
+    let sheet = sheets::claims(study, &answered, &judged.doubts, &judged.assume);
+    ctx.ui.print(&sheets::carrying(sheet, args.despite.as_deref()), args.output.format)?;
+    Ok(if all_hold { Exit::Done } else { Exit::No })
+}
+
+/// Returns each of `claims` with its answer, and what the laps come to.
+pub fn answered(
+    claims: Vec<PublishedClaim>,
+    study: &Study,
+    lab: &mut Lab,
+    asked: &Asked,
+) -> Result<(Vec<sheets::Answered>, Judged), CmdError> {
     let names = |all: BTreeSet<&str>| all.into_iter().map(str::to_owned).collect();
     let rigs = lab.laps.iter().map(|lap| lap.name.session.rig.as_str()).collect();
     let workloads = lab.laps.iter().map(|lap| lap.workload.as_str()).collect();
@@ -55,9 +71,7 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
     let measures: Vec<String> = understood.iter().filter_map(|c| c.measure.clone()).collect();
     lab.add_energy(&measures);
-    // Doubts do not depend on the measure that a claim is about.
-    let asked = Asked { margin: args.margin, despite: args.despite.clone(), ..Asked::default() };
-    let judged = lab.judged(&asked, study);
+    let judged = lab.judged(asked, study);
     let mut answered = Vec::new();
     for (published, claim) in claims.into_iter().zip(understood) {
         let asked = Asked { measures: claim.measure.iter().cloned().collect(), ..asked.clone() };
@@ -69,10 +83,7 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         let found = check(&claim, &stand).map_err(|err| not_a_claim(&published.says, err))?;
         answered.push(sheets::Answered { published, claim, found });
     }
-    let all_hold = answered.iter().all(|answered| answered.found.answer == Answer::Holds);
-    let sheet = sheets::claims(study, &answered, &judged.doubts, &judged.assume);
-    ctx.ui.print(&sheets::carrying(sheet, args.despite.as_deref()), args.output.format)?;
-    Ok(if all_hold { Exit::Done } else { Exit::No })
+    Ok((answered, judged))
 }
 
 /// Returns the sentences to check: those given, which may have come without quotes, or the study's.

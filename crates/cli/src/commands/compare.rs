@@ -342,7 +342,7 @@ pub fn weighed(names: &[String], study: &Study, judged: &Judged) -> Vec<sheets::
 }
 
 /// Returns how much work a lap of each compared workload does, where that is known.
-fn works(ask: &Ask, tasks: &[TaskForm]) -> sheets::Works {
+pub fn works(ask: &Ask, tasks: &[TaskForm]) -> sheets::Works {
     let of = |(workload, id): (&String, &u32)| {
         let form = tasks.iter().find(|form| form.id == *id)?;
         Some((workload.clone(), form.task.work.clone()?))

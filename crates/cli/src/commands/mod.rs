@@ -16,13 +16,14 @@ mod mark;
 mod merge;
 mod note;
 mod plot;
+mod report;
 mod rig;
 mod run;
 mod set_aside;
 mod show;
 mod stand_in;
 mod trim;
-mod value;
+pub mod value;
 mod verify;
 
 use crate::args::Cli;
@@ -47,6 +48,7 @@ pub enum Command {
     Show(show::ShowArgs),
     Compare(compare::CompareArgs),
     Plot(plot::PlotArgs),
+    Report(report::ReportArgs),
     Doubts(doubts::DoubtsArgs),
     Claim(claim::ClaimArgs),
     Value(value::ValueArgs),
@@ -77,6 +79,7 @@ pub fn dispatch(cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Command::Show(args) => show::run(args, cli, ctx),
         Command::Compare(args) => compare::run(args, cli, ctx),
         Command::Plot(args) => plot::run(args, cli, ctx),
+        Command::Report(args) => report::run(args, cli, ctx),
         Command::Doubts(args) => doubts::run(args, cli, ctx),
         Command::Value(args) => value::run(args, cli, ctx),
         Command::Claim(args) => claim::run(args, cli, ctx),

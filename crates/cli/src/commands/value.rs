@@ -5,16 +5,17 @@ use crate::commands::plot::{is_picture, look, write_figure};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::figures;
-use crate::lab::{Asked, Lab, check_names, weighing};
+use crate::lab::{Asked, Judged, Lab, check_names, weighing};
 use crate::sheets;
 use crate::stamp::Stamp;
 use crate::study_file::read_study;
+use honest_lap_core::doubt::Doubt;
 use honest_lap_core::energy::{ENERGY, PEAK_POWER, POWER};
-use honest_lap_core::judge::{Direction, Weighing, WorkloadView, compare, in_common};
+use honest_lap_core::judge::{Direction, Missing, Weighing, WorkloadView, compare, in_common};
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::{Amount, parse_amount};
-use honest_lap_core::value::{Upgrade, economy, upgrade};
-use honest_lap_draw::chart;
+use honest_lap_core::value::{Economy, Upgrade, economy, upgrade};
+use honest_lap_draw::{Sheet, chart};
 use honest_lap_logbook::Logbook;
 use std::path::PathBuf;
 
@@ -82,33 +83,10 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
     let study = study(args, &open.study);
     let judged = lab.judged(&asked, &study);
-    let (mut views, doubts) = (judged.views, judged.doubts);
-    let weighing = Weighing {
-        only: args.workloads.iter().cloned().collect(),
-        ..weighing(&study, &judged.ask, judged.assume)
-    };
-    let measures = [ENERGY, POWER, PEAK_POWER].map(str::to_owned).to_vec();
-    lab.add_energy(&measures);
-    let by_energy = |names: &[String]| -> Vec<WorkloadView> {
-        let asked = Asked { measures: names.to_vec(), ..asked.clone() };
-        compare(&lab.laps, &lab.ask(&asked, &study)).0
-    };
-    let (energy, power) = (by_energy(&measures[..1]), by_energy(&measures[1..]));
-    if !args.workloads.is_empty() {
-        views.retain(|view| args.workloads.contains(&view.workload));
-    }
-    let (shared, missing) = in_common(views.clone(), &weighing);
-    let found = economy(&study, &shared, &energy, &power, &weighing);
-    let base = found.rows.iter().find(|row| row.work.as_ref().is_err_and(|why| why == "baseline"));
-    let from = args.from.clone().or_else(|| base.map(|row| row.rig.clone())).unwrap_or_default();
-    let upgrades: Vec<Upgrade> = found
-        .rows
-        .iter()
-        .filter(|row| row.rig != from && args.to.as_ref().is_none_or(|to| *to == row.rig))
-        .filter_map(|row| upgrade(&study, &views, &from, &row.rig, &weighing.assume))
-        .collect();
+    let way = (args.from.as_deref(), args.to.as_deref());
+    let valued = valued(&study, &mut lab, judged, (&asked, &args.workloads), way);
     if let (Some(path), Some(picture)) = (&args.out, picture) {
-        let figure = figures::worth(&study, &found).ok_or_else(|| {
+        let figure = figures::worth(&study, &valued.found).ok_or_else(|| {
             CmdError::request(
                 "there is nothing to draw: no two rigs have prices in one currency, and figures",
                 "add price = \"1450 EUR\" to the rigs in study.toml",
@@ -118,9 +96,60 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         write_figure(path, &drawing, (picture, look(args.dark)), ctx)?;
     }
     let asked_for = args.from.is_some() || args.to.is_some();
-    let sheet = sheets::value(&study, &found, &missing, &upgrades, asked_for, &doubts);
+    let sheet = valued.sheet(&study, asked_for);
     ctx.ui.print(&sheets::carrying(sheet, args.despite.as_deref()), args.output.format)?;
     Ok(Exit::Done)
+}
+
+/// What work is worth.
+pub struct Valued {
+    pub found: Economy,
+    missing: Vec<Missing>,
+    upgrades: Vec<Upgrade>,
+    doubts: Vec<Doubt>,
+}
+
+impl Valued {
+    /// Returns its sheet; an upgrade that was `asked_for` is answered even if it cannot be reckoned.
+    pub fn sheet(&self, study: &Study, asked_for: bool) -> Sheet {
+        sheets::value(study, &self.found, &self.missing, &self.upgrades, asked_for, &self.doubts)
+    }
+}
+
+/// Returns what the work of `workloads`, all if there are none, is worth, and what an upgrade of this `way` pays.
+pub fn valued(
+    study: &Study,
+    lab: &mut Lab,
+    judged: Judged,
+    (asked, workloads): (&Asked, &[String]),
+    way: (Option<&str>, Option<&str>),
+) -> Valued {
+    let (mut views, doubts) = (judged.views, judged.doubts);
+    let weighing = Weighing {
+        only: workloads.iter().cloned().collect(),
+        ..weighing(study, &judged.ask, judged.assume)
+    };
+    let measures = [ENERGY, POWER, PEAK_POWER].map(str::to_owned).to_vec();
+    lab.add_energy(&measures);
+    let by_energy = |names: &[String]| -> Vec<WorkloadView> {
+        let asked = Asked { measures: names.to_vec(), ..asked.clone() };
+        compare(&lab.laps, &lab.ask(&asked, study)).0
+    };
+    let (energy, power) = (by_energy(&measures[..1]), by_energy(&measures[1..]));
+    if !workloads.is_empty() {
+        views.retain(|view| workloads.contains(&view.workload));
+    }
+    let (shared, missing) = in_common(views.clone(), &weighing);
+    let found = economy(study, &shared, &energy, &power, &weighing);
+    let base = found.rows.iter().find(|row| row.work.as_ref().is_err_and(|why| why == "baseline"));
+    let from = way.0.or_else(|| base.map(|row| row.rig.as_str())).unwrap_or_default().to_owned();
+    let upgrades: Vec<Upgrade> = found
+        .rows
+        .iter()
+        .filter(|row| row.rig != from && way.1.is_none_or(|to| *to == row.rig))
+        .filter_map(|row| upgrade(study, &views, &from, &row.rig, &weighing.assume))
+        .collect();
+    Valued { found, missing, upgrades, doubts }
 }
 
 /// Returns the study with what the command line says of jobs and hours.

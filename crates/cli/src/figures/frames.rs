@@ -58,6 +58,11 @@ fn finding(workload: &FramedWorkload) -> String {
     workload.passes.iter().map(words).collect::<Vec<_>>().join("; ")
 }
 
+/// Returns what each pass comes to, in the order in which they are held.
+pub fn says_of(workload: &FramedWorkload) -> Vec<String> {
+    workload.passes.iter().map(says).collect()
+}
+
 fn says(pass: &ShownPass) -> String {
     let sums = &pass.digest.sums;
     let low = match sums.low_1 {

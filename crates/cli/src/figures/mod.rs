@@ -7,7 +7,7 @@ mod ratios;
 mod worth;
 
 pub use bars::bars;
-pub use frames::{passes, tail};
+pub use frames::{passes, says_of, tail};
 pub use laps::laps;
 pub use ratios::{change, index};
 pub use worth::worth;

@@ -107,6 +107,11 @@ impl Drawing {
         self
     }
 
+    /// Returns what it is of.
+    pub fn title(&self) -> &str {
+        &self.title
+    }
+
     /// Returns what it shows, in a sentence.
     pub fn finding(&self) -> &str {
         &self.finding

@@ -5,7 +5,7 @@ use skrifa::{FontRef, GlyphId, MetadataProvider};
 use std::sync::LazyLock;
 
 /// The font's files: regular and semi-bold.
-pub(super) const FONTS: [&[u8]; 2] = [
+pub(crate) const FONTS: [&[u8]; 2] = [
     include_bytes!("../../fonts/Inter-Regular.otf"),
     include_bytes!("../../fonts/Inter-SemiBold.otf"),
 ];

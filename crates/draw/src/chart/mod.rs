@@ -25,6 +25,7 @@ mod worth;
 
 pub use bars::{Bar, BarsFigure, bars};
 pub use drawing::Drawing;
+pub(crate) use face::FONTS;
 pub use laps::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile, laps};
 pub use paint::{Look, paints};
 pub use passes::{PassPanel, PassesFigure, SLICES, Slice, passes};

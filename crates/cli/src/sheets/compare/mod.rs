@@ -91,7 +91,7 @@ pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
 }
 
 /// Returns the workloads as the study lists them; those it no longer has come last.
-fn in_study_order<'a>(study: &Study, views: &'a [WorkloadView]) -> Vec<&'a WorkloadView> {
+pub fn in_study_order<'a>(study: &Study, views: &'a [WorkloadView]) -> Vec<&'a WorkloadView> {
     let place = |view: &&WorkloadView| {
         study.workloads.iter().position(|workload| workload.name == view.workload)
     };
