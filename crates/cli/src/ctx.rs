@@ -42,6 +42,13 @@ impl Ctx {
         then.map_or_else(|_| "some day".to_owned(), |then| then.strftime("%a %H:%M").to_string())
     }
 
+    /// Returns what this machine and whoever uses it are called, to leave that out where it must not be told.
+    pub fn names_here(&self) -> (Option<String>, Option<String>) {
+        let host = std::fs::read_to_string("/proc/sys/kernel/hostname").ok();
+        let user = ["USER", "LOGNAME"].into_iter().find_map(|key| std::env::var(key).ok());
+        (host.map(|host| host.trim().to_owned()), user)
+    }
+
     /// Returns the path of this program.
     pub fn tool(&self) -> Result<PathBuf, CmdError> {
         std::env::current_exe().map_err(|err| CmdError::io("find", "this program".as_ref(), &err))

@@ -18,6 +18,7 @@ mod stamp;
 mod stop_signals;
 mod study_file;
 mod ui;
+mod whole_file;
 
 use honest_lap_measure::starter::{STARTER_ARGUMENT, serve};
 use std::process::ExitCode;

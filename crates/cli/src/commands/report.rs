@@ -8,45 +8,120 @@ use crate::commands::value::valued;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::{Asked, Lab, check_names};
-use crate::report::{Material, page};
+use crate::report::{Anonymous, Kind, Material, page};
 use crate::sheets;
+use crate::sheets::words::count;
 use crate::stamp::Stamp;
-use crate::study_file::read_study;
+use crate::study_file::{OpenStudy, read_study};
+use crate::whole_file::write_whole;
 use honest_lap_core::doubt::by_sway;
-use honest_lap_draw::{Role, page::html};
-use honest_lap_logbook::Logbook;
+use honest_lap_core::study::Study;
+use honest_lap_draw::Role;
+use honest_lap_draw::page::{Block, Page, html, markdown};
+use honest_lap_logbook::{Logbook, SessionPage};
 use std::path::PathBuf;
+
+/// Frames from which packing them takes a moment that deserves a word.
+const MANY_FRAMES: usize = 2_000_000;
 
 /// Write one HTML page: the answer, figures, doubts, method and all the laps behind them
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap report                          report.html, which needs no network and no other file\n  \
                         lap report --out dome.html          under another name\n  \
-                        lap report --baseline wren          everything held against wren"
+                        lap report --format markdown        for a forum or a pull request, on standard output\n  \
+                        lap report --anonymous              without names of machines and people, serials, paths\n  \
+                        lap report --baseline wren          everything held against wren\n\n\
+                        A browser prints the page as PDF: it is laid out for paper as well."
 )]
 pub struct ReportArgs {
+    /// The form of the page
+    #[arg(long, value_enum, default_value_t = Form::Html, value_name = "FORM")]
+    format: Form,
     /// The rig that the others are held against [default: the study's]
     #[arg(long, value_name = "RIG")]
     baseline: Option<String>,
     /// Compare what is not comparable anyway; the reason is carried into the page
     #[arg(long, value_name = "WHY")]
     despite: Option<String>,
-    /// The file to write, .html
-    #[arg(long, value_name = "FILE", default_value = "report.html")]
-    out: PathBuf,
+    /// Leave out names of machines and people, serials and paths; what was left out is counted on the page
+    #[arg(long)]
+    anonymous: bool,
+    /// The file to write [default: report.html; of Markdown, standard output]
+    #[arg(long, value_name = "FILE")]
+    out: Option<PathBuf>,
+}
+
+/// A form of the page.
+#[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
+enum Form {
+    /// One page with figures, frames and files in it
+    Html,
+    /// Words and tables
+    Markdown,
 }
 
 pub fn run(args: &ReportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
-    if args.out.extension().is_none_or(|extension| extension != "html") {
-        return Err(CmdError::request(
-            format!("{} is no .html", args.out.display()),
-            "name the file by its form: --out report.html",
-        ));
-    }
+    let (form, out) = form(args)?;
     let open = read_study(cli, ctx)?;
-    let study = &open.study;
     let logbook = Logbook::open(&open.logbook())?;
-    let mut lab = Lab::read(study, &logbook, ctx)?;
+    let stamp = Stamp::of(&logbook, ctx)?;
+    let sessions = logbook.sessions()?;
+    let mut page = made(args, &open, &logbook, (&stamp, &sessions), ctx)?;
+    if args.anonymous {
+        let mut anonymous = Anonymous::knowing(&names(&open.study, &sessions, ctx));
+        for _ in 0..2 {
+            page = page.reworded(&mut |text| anonymous.put(text));
+        }
+        let left_out = format!("Left out: {}.", anonymous.left_out());
+        ctx.ui.say(Role::Quiet, &left_out);
+        if let Some(method) = page.parts.last_mut() {
+            let why = "Each is replaced by the same words in brackets wherever it stood.";
+            method.blocks.push(Block::Words(format!("{left_out} {why}")));
+        }
+    }
+    let text = match form {
+        Form::Html => html(&page),
+        Form::Markdown => markdown(&page),
+    };
+    match out {
+        Some(path) => {
+            write_whole(&ctx.folder, &path, text.as_bytes())?;
+            ctx.ui.say(Role::Plain, &format!("{} written", path.display()));
+        }
+        None => ctx.ui.print_raw(text.as_bytes())?,
+    }
+    Ok(if stamp.whole { Exit::Done } else { Exit::No })
+}
+
+/// Returns the form and the file that are asked for; a file's name says its form.
+fn form(args: &ReportArgs) -> Result<(Form, Option<PathBuf>), CmdError> {
+    let Some(out) = &args.out else {
+        let file = (args.format == Form::Html).then(|| PathBuf::from("report.html"));
+        return Ok((args.format, file));
+    };
+    let form = match out.extension().and_then(|extension| extension.to_str()) {
+        Some("html") if args.format == Form::Html => Form::Html,
+        Some("md") => Form::Markdown,
+        _ => {
+            return Err(CmdError::request(
+                format!("{} is neither .html nor, for Markdown, .md", out.display()),
+                "name the file by its form: --out report.html; a browser prints that as PDF",
+            ));
+        }
+    };
+    Ok((form, Some(out.clone())))
+}
+
+fn made(
+    args: &ReportArgs,
+    open: &OpenStudy,
+    logbook: &Logbook,
+    (stamp, sessions): (&Stamp, &[SessionPage]),
+    ctx: &Ctx,
+) -> Result<Page, CmdError> {
+    let study = &open.study;
+    let mut lab = Lab::read(study, logbook, ctx)?;
     let asked = Asked {
         baseline: args.baseline.clone(),
         despite: args.despite.clone(),
@@ -63,7 +138,6 @@ pub fn run(args: &ReportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         true => Vec::new(),
         false => answered(study.claims.clone(), study, &mut lab, &asked)?.0,
     };
-    let stamp = Stamp::of(&logbook, ctx)?;
     let remarks = logbook.remarks()?;
     let doubts =
         by_sway(judged.doubts.clone(), &judged.laps, &judged.views, &judged.ask, &judged.assume);
@@ -76,24 +150,47 @@ pub fn run(args: &ReportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         ask: &judged.ask,
         despite: args.despite.as_deref(),
     };
-    let page = page(&Material {
+    let frames = framed(&[], open, logbook)?;
+    let passes = frames.iter().flat_map(|framed| &framed.passes);
+    let many: usize = passes.map(|pass| pass.recorded.pass.shown.len()).sum();
+    if many > MANY_FRAMES && args.format == Form::Html {
+        ctx.ui.say(Role::Quiet, &format!("packing {}", count(many, "frame")));
+    }
+    let path = open.folder.join("study.toml");
+    Ok(page(&Material {
         study,
-        study_text: std::fs::read_to_string(open.folder.join("study.toml"))
-            .map_err(|err| CmdError::io("read", &open.folder.join("study.toml"), &err))?,
+        study_text: std::fs::read_to_string(&path)
+            .map_err(|err| CmdError::io("read", &path, &err))?,
         shown: &shown,
         works: &works(&judged.ask, &lab.tasks),
         indexes: &weighed(&[], study, &judged),
         valued,
         answered: &answered,
         doubts: &doubts,
-        frames: &framed(&[], &open, &logbook)?,
-        sessions: &logbook.sessions()?,
+        frames: &frames,
+        sessions,
         laps: &lab.laps,
         facts: &lab.facts,
         stamp: stamp.line(),
-    });
-    std::fs::write(ctx.folder.join(&args.out), html(&page))
-        .map_err(|err| CmdError::io("write", &args.out, &err))?;
-    ctx.ui.say(Role::Plain, &format!("{} written", args.out.display()));
-    Ok(if stamp.whole { Exit::Done } else { Exit::No })
+    }))
+}
+
+/// Returns the names that are known to be of machines and people, and what identifies a machine.
+fn names(study: &Study, sessions: &[SessionPage], ctx: &Ctx) -> Vec<(Kind, String)> {
+    let (host, user) = ctx.names_here();
+    let mut names: Vec<(Kind, String)> =
+        host.map(|name| (Kind::Machine, name)).into_iter().collect();
+    names.extend(user.map(|name| (Kind::Person, name)));
+    for page in sessions {
+        names.extend(page.record.about.reader.clone().map(|name| (Kind::Person, name)));
+        names.extend(page.record.found.machine.clone().map(|number| (Kind::Serial, number)));
+    }
+    let identifies = |part: &str| {
+        let part = part.to_lowercase();
+        ["serial", "uuid", "asset", "mac address"].iter().any(|word| part.contains(word))
+    };
+    let parts = study.rigs.iter().flat_map(|rig| &rig.parts);
+    let serials = parts.filter(|(part, _)| identifies(part));
+    names.extend(serials.map(|(_, what)| (Kind::Serial, what.clone())));
+    names
 }

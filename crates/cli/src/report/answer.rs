@@ -42,10 +42,9 @@ fn overall(index: &Index) -> Vec<String> {
     let rows: Vec<String> = index.found.rows.iter().filter_map(row).collect();
     let over = match index.found.missing.is_empty() {
         true => "Overall, for these workloads and weights".to_owned(),
-        false => format!(
-            "Over the {} that all rigs have",
-            count(index.found.entered.len(), "workload or variant")
-        ),
+        false => {
+            format!("Over the {} that all rigs have", count(index.found.entered.len(), "measure"))
+        }
     };
     if rows.is_empty() { Vec::new() } else { vec![format!("{over}: {}.", rows.join("; "))] }
 }

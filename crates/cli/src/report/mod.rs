@@ -2,7 +2,10 @@
 //!
 //! Records in, page out: nothing here reads a file or decides what a figure means.
 
+mod anonymous;
 mod answer;
+
+pub use anonymous::{Anonymous, Kind};
 
 use crate::commands::value::Valued;
 use crate::figures;
@@ -12,7 +15,7 @@ use honest_lap_core::judge::{Against, Group as Compared, Held, Row, WorkloadView
 use honest_lap_core::lap::{LapHead, LapName};
 use honest_lap_core::measure::TIME;
 use honest_lap_core::study::{Rig, Study};
-use honest_lap_draw::chart::{self, Drawing};
+use honest_lap_draw::chart::{self, BarsFigure, Drawing};
 use honest_lap_draw::page::{Block, File, Frames, Page, Part, Race};
 use honest_lap_draw::{Cell, Column, Format, Group, Layout, Sheet};
 use honest_lap_logbook::SessionPage;
@@ -83,9 +86,12 @@ fn workloads(from: &Material<'_>, compared: &Sheet) -> Vec<Part> {
         let doubted = Doubted::about(&view.workload, from.shown);
         for group in &view.groups {
             let figure = figures::bars(view, group, &doubted);
-            part.blocks.push(both(|width| chart::bars(&figure, width)));
+            part.blocks.push(both(&figure.notes, |width| chart::bars(&figure, width)));
             part.blocks.extend(race(view, group).map(Block::Race));
-            part.blocks.extend(tables.next().cloned().map(Block::Table));
+            let table = tables.next().cloned();
+            part.blocks.extend(table.map(|table| Block::Table(beside(table, &figure))));
+            let words = "The laps that these figures are made of".to_owned();
+            part.blocks.push(Block::Way { words, to: laps_of(&view.workload) });
         }
         // Numbers from elsewhere follow the tables of their workload and measure.
         let source =
@@ -102,14 +108,23 @@ fn workloads(from: &Material<'_>, compared: &Sheet) -> Vec<Part> {
     parts
 }
 
+/// Returns a table without what the figure ahead of it says already.
+fn beside(table: Group, figure: &BarsFigure) -> Group {
+    let new = |lines: Vec<String>, said: &[String]| {
+        lines.into_iter().filter(|line| !said.contains(line)).collect::<Vec<_>>()
+    };
+    let (lead, notes) = (new(table.lead, &figure.answer), new(table.notes, &figure.notes));
+    Group { lead, notes, ..table }
+}
+
 /// Returns a figure as it is drawn for a screen and for a phone.
-fn both(draw: impl Fn(f64) -> Drawing) -> Block {
+fn both(notes: &[String], draw: impl Fn(f64) -> Drawing) -> Block {
     let (wide, narrow) = (Box::new(draw(WIDE)), Some(Box::new(draw(NARROW))));
-    Block::Figure { wide, narrow }
+    Block::Figure { wide, narrow, notes: notes.to_vec() }
 }
 
 fn one(drawing: Drawing) -> Block {
-    Block::Figure { wide: Box::new(drawing), narrow: None }
+    Block::Figure { wide: Box::new(drawing), narrow: None, notes: Vec::new() }
 }
 
 /// Returns the rigs side by side, where they do the same work and it is timed.
@@ -157,12 +172,17 @@ fn passes(from: &Material<'_>, workload: &str) -> Vec<Block> {
         one(chart::passes(&figure)),
         one(chart::tail(&figures::tail(framed))),
     ];
-    blocks.extend(table.map(Block::Table));
+    // The strips are the figure above, drawn with letters.
+    blocks.extend(table.map(|table| Block::Table(Group { drawing: Vec::new(), ..table })));
     blocks.push(Block::Details {
         summary: format!("Look into the passes of {workload}, frame by frame"),
         blocks: looked.collect(),
     });
     blocks
+}
+
+fn laps_of(workload: &str) -> String {
+    format!("Every lap of {workload}, and what the machine did meanwhile")
 }
 
 /// Returns the laps behind the figures of a workload.
@@ -171,10 +191,10 @@ fn every_lap(from: &Material<'_>, view: &WorkloadView) -> Block {
         from.laps.iter().filter(|lap| lap.workload == view.workload).collect();
     let figure = figures::laps(&view.workload, &view.measure, from.shown.laps, from.facts);
     let table = sheets::laps(&laps).groups.into_iter().map(Block::Table);
-    let figure = both(|width| chart::laps(&figure, width));
+    let figure = both(&[], |width| chart::laps(&figure, width));
     let told = "Each by its name: `lap show` with that name has all that is known of it.";
     Block::Details {
-        summary: format!("Every lap of {}, and what the machine did meanwhile", view.workload),
+        summary: laps_of(&view.workload),
         blocks: [figure, Block::Words(told.to_owned())].into_iter().chain(table).collect(),
     }
 }
@@ -185,7 +205,7 @@ fn overall(from: &Material<'_>) -> Option<Part> {
     for (index, table) in from.indexes.iter().zip(sheet.groups) {
         if index.found.rows.len() > 1 {
             let figure = figures::index(index, from.shown.views, from.shown.ask.margin);
-            blocks.push(both(|width| chart::ratios(&figure, width)));
+            blocks.push(both(&[], |width| chart::ratios(&figure, width)));
         }
         blocks.push(Block::Table(table));
     }

@@ -117,6 +117,24 @@ impl Drawing {
         &self.finding
     }
 
+    /// Returns the drawing with every text in it as `put` puts it, at its place.
+    pub(crate) fn reworded(self, put: &mut dyn FnMut(&str) -> String) -> Self {
+        let item = |item| match item {
+            Item::Text { at, set, words } => Item::Text { at, set, words: put(&words) },
+            shape => shape,
+        };
+        let items = self.items.into_iter().map(item).collect();
+        Self { title: put(&self.title), finding: put(&self.finding), items, ..self }
+    }
+
+    #[cfg(test)]
+    pub(crate) fn example(words: &str) -> Self {
+        let mut drawing = Self::new(200.0, words, words);
+        drawing.height = 40.0;
+        drawing.text((10.0, 20.0), Type::small(12.0), words);
+        drawing
+    }
+
     pub(super) fn rect(&mut self, x: f64, y: f64, width: f64, height: f64, fill: Paint) {
         self.area(&corners(x, y, width, height), fill, 1.0);
     }

@@ -3,7 +3,7 @@
 use super::packed::{packed, step_ns};
 use super::{Block, File, Frames, Page, Part, Race};
 use crate::chart::{Drawing, FONTS, Look, paints};
-use crate::sheet::{Align, Group, Layout, Role};
+use crate::sheet::{Align, Cell, Group, Layout, Role};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use honest_lap_core::plain::plain_line;
@@ -24,6 +24,7 @@ pub fn html(page: &Page) -> String {
     );
     let frames = page.parts.iter().flat_map(|part| &part.blocks).map(frame_count).sum();
     let step = step_ns(frames);
+    let addresses = addresses(&page.parts);
     let document = markup! {
         (DOCTYPE)
         html lang="en" {
@@ -36,9 +37,9 @@ pub fn html(page: &Page) -> String {
                 style { (PreEscaped(&style)) }
             }
             body {
-                (front(page))
+                (front(page, &addresses))
                 main {
-                    @for part in &page.parts { (one(part, step)) }
+                    @for (part, id) in page.parts.iter().zip(&addresses) { (one(part, id, step)) }
                     @if !page.files.is_empty() { (saved(&page.files)) }
                 }
                 footer { p { (plain_line(&page.stamp)) } }
@@ -69,7 +70,7 @@ fn hash(source: &str) -> String {
     format!("sha256-{}", STANDARD.encode(Sha256::digest(source)))
 }
 
-fn front(page: &Page) -> Markup {
+fn front(page: &Page, addresses: &[String]) -> Markup {
     markup! {
         header {
             h1 { (plain_line(&page.title)) }
@@ -85,16 +86,16 @@ fn front(page: &Page) -> Markup {
                 }
             }
             nav aria-label="Parts of this page" {
-                @for part in &page.parts {
-                    a href=(format!("#{}", address(&part.heading))) { (plain_line(&part.heading)) }
+                @for (part, id) in page.parts.iter().zip(addresses) {
+                    a href=(format!("#{id}")) { (plain_line(&part.heading)) }
                 }
+                @if !page.files.is_empty() { a href="#files" { "Files" } }
             }
         }
     }
 }
 
-fn one(part: &Part, step: u64) -> Markup {
-    let id = address(&part.heading);
+fn one(part: &Part, id: &str, step: u64) -> Markup {
     markup! {
         section id=(id) aria-label=(plain_line(&part.heading)) {
             h2 { (plain_line(&part.heading)) }
@@ -103,8 +104,22 @@ fn one(part: &Part, step: u64) -> Markup {
     }
 }
 
+/// Returns an address for every part; what a workload is called may be the page's own word as well.
+fn addresses(parts: &[Part]) -> Vec<String> {
+    let mut taken: Vec<String> = ["answer", "open", "files"].map(str::to_owned).to_vec();
+    let mut one = |part: &Part| {
+        let plain = address(&part.heading);
+        let numbered = (2..).map(|number| format!("{plain}-{number}"));
+        let mut free = std::iter::once(plain.clone()).chain(numbered);
+        let id = free.find(|id| !taken.contains(id)).expect("numbers do not end");
+        taken.push(id.clone());
+        id
+    };
+    parts.iter().map(&mut one).collect()
+}
+
 /// Returns the address of what is called `name` within the page.
-pub(super) fn address(name: &str) -> String {
+fn address(name: &str) -> String {
     let kept = name.chars().map(|c| if c.is_alphanumeric() { c } else { '-' });
     kept.collect::<String>().to_lowercase()
 }
@@ -114,11 +129,16 @@ fn of_block(block: &Block, step: u64) -> Markup {
         Block::Heading(words) => markup! { h3 { (plain_line(words)) } },
         Block::Words(words) => markup! { p { (plain_line(words)) } },
         Block::List(lines) => markup! { ul { @for line in lines { li { (plain_line(line)) } } } },
-        Block::Figure { wide, narrow } => figure(wide, narrow.as_deref()),
+        Block::Figure { wide, narrow, .. } => figure(wide, narrow.as_deref()),
         Block::Table(group) => table(group),
+        Block::Way { words, to } => markup! {
+            p.way { a href=(format!("#in-{}", address(to))) { (plain_line(words)) } }
+        },
         Block::Details { summary, blocks } => markup! {
-            details id=(address(summary)) {
+            details {
                 summary { (plain_line(summary)) }
+                // A browser opens what holds the place that is gone to.
+                span id=(format!("in-{}", address(summary))) {}
                 @for block in blocks { (of_block(block, step)) }
             }
         },
@@ -158,9 +178,7 @@ fn table(group: &Group) -> Markup {
                         tbody {
                             @for row in &group.rows { tr {
                                 @for (at, column) in &columns {
-                                    td class=(format!("{} {}", side(column.align), role(row[*at].role))) {
-                                        (plain_line(&row[*at].read()))
-                                    }
+                                    (cell(&row[*at], side(column.align)))
                                 }
                             } }
                         }
@@ -183,6 +201,16 @@ fn table(group: &Group) -> Markup {
             ul.notes { @for note in &group.notes { li { (plain_line(note)) } } }
         }
     }
+}
+
+/// Letters up to which a cell stays on one line.
+const SHORT: usize = 26;
+
+fn cell(cell: &Cell, side: &str) -> Markup {
+    let words = plain_line(&cell.read());
+    let short = if words.chars().count() <= SHORT { "short" } else { "" };
+    let class = [side, short, role(cell.role)].into_iter().filter(|class| !class.is_empty());
+    markup! { td class=(class.collect::<Vec<_>>().join(" ")) { (words) } }
 }
 
 /// Returns the style of a role; the words say the same.
@@ -268,7 +296,7 @@ fn saved(files: &[File]) -> Markup {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::sheet::{Cell, Column};
+    use crate::sheet::Column;
 
     fn page() -> Page {
         let frames = Frames {
@@ -296,7 +324,13 @@ mod tests {
             answer: vec!["heron is ahead".into()],
             parts: vec![Part {
                 heading: "dome-still & more".into(),
-                blocks: vec![Block::Table(group), Block::Frames(frames), Block::Race(race)],
+                blocks: vec![
+                    Block::Table(group),
+                    Block::Frames(frames),
+                    Block::Race(race),
+                    Block::Way { words: "its laps".into(), to: "Every lap of it".into() },
+                    Block::Details { summary: "Every lap of it".into(), blocks: vec![] },
+                ],
             }],
             files: vec![File {
                 name: "laps.csv".into(),
@@ -332,10 +366,14 @@ mod tests {
 
     #[test]
     fn parts_and_files_can_be_reached() {
-        let out = html(&page());
-        assert!(
-            out.contains("href=\"#dome-still---more\"") && out.contains("id=\"dome-still---more\"")
-        );
+        let mut page = page();
+        page.parts.push(Part { heading: "Files".into(), blocks: vec![] });
+        let out = html(&page);
+        let there = |id: &str| {
+            out.contains(&format!("href=\"#{id}\"")) && out.contains(&format!("id=\"{id}\""))
+        };
+        assert!(there("dome-still---more") && there("files") && there("files-2"), "{out}");
+        assert!(there("in-every-lap-of-it"), "details are gone to from outside");
         assert!(out.contains("download=\"laps.csv\" href=\"data:text/csv;base64,YSxiCg==\""));
     }
 }

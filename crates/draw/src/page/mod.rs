@@ -1,12 +1,15 @@
 //! A page: figures, tables and words in one HTML file that needs nothing else.
 
 mod html;
+mod markdown;
 mod packed;
+mod reworded;
 
 use crate::chart::Drawing;
 use crate::sheet::Group;
 
 pub use html::html;
+pub use markdown::markdown;
 
 /// What is published.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -51,9 +54,18 @@ pub enum Block {
         wide: Box<Drawing>,
         /// For a phone.
         narrow: Option<Box<Drawing>>,
+        /// Footnotes that stand in the figure; where it cannot be seen they follow the next table.
+        notes: Vec<String>,
     },
     /// A table.
     Table(Group),
+    /// A way to what stands elsewhere in the page.
+    Way {
+        /// What is there.
+        words: String,
+        /// The summary of the details that are meant.
+        to: String,
+    },
     /// Blocks that are read by those who ask for them.
     Details {
         /// What is in there.
