@@ -5,8 +5,10 @@
 
 #![expect(clippy::unwrap_used, reason = "a failing test kit fails its test")]
 
+mod browser;
 mod screen;
 
+pub use browser::Browser;
 pub use screen::Screen;
 
 use std::fs;

@@ -150,7 +150,7 @@ fn of_block(block: &Block, step: u64) -> Markup {
 fn figure(wide: &Drawing, narrow: Option<&Drawing>) -> Markup {
     markup! {
         figure {
-            div.wide[narrow.is_some()] .scroll tabindex="0" role="group" aria-label=(wide.title()) {
+            div.scroll.wide[narrow.is_some()] tabindex="0" role="group" aria-label=(wide.title()) {
                 (PreEscaped(wide.for_page()))
             }
             @if let Some(narrow) = narrow { div.narrow { (PreEscaped(narrow.for_page())) } }

@@ -1,0 +1,63 @@
+//! `lap report` and what it leaves out.
+
+use honest_lap_testkit::TestEnv;
+
+fn harbour() -> TestEnv {
+    TestEnv::harbour(env!("CARGO_BIN_EXE_lap"))
+}
+
+#[test]
+fn markdown_begins_with_the_answer_and_has_the_doubts_beside_the_figures() {
+    let env = harbour();
+    let text = env.lap_ok(&["--study", "lab", "report", "--format", "markdown"]);
+    let place = |words: &str| text.find(words).unwrap_or_else(|| panic!("{words}: {text}"));
+    assert!(place("## The answer") < place("## What cannot be said"));
+    assert!(place("## What cannot be said") < place("## dome-still"));
+    assert!(
+        place("kestrel is faster; plover is too close to call") < place("| 1 | kestrel\u{a0}²")
+    );
+    assert!(place("| 1 | kestrel\u{a0}²") < place("- ² Doubt, not steady: kestrel-3"));
+    for part in ["## Overall", "## What it is worth", "## Claims checked", "## Method"] {
+        place(part);
+    }
+    assert!(!text.contains("<svg") && text.trim_end().contains("logbook sealed"));
+    env.lap_ok(&["--study", "lab", "report", "--out", "dome.md"]);
+    let file = std::fs::read_to_string(env.path().join("dome.md")).expect("it was written");
+    assert_eq!(file, text, "the file's name says its form");
+}
+
+#[test]
+fn an_anonymous_page_names_no_machine_person_serial_or_path_and_says_so() {
+    let study = "[study]\n[workload.w]\nkind = \"task\"\ncommand = [\"/opt/ada/bin/still\"]\n\
+                 [rig.a]\nparts = { \"serial number\" = \"QX-77\", disk = \"2 TB\" }\n[rig.b]\n";
+    let env = TestEnv::with_study(env!("CARGO_BIN_EXE_lap"), study);
+    for rig in ["a", "b"] {
+        env.lap_ok(&["enter", "w", "--rig", rig, "1.0s", "1.1s", "1.2s", "--by", "Ada"]);
+    }
+    env.lap_ok(&["note", "a-1.1", "Ada kept it in /home/ada/shows"]);
+    let open = env.lap_ok(&["report", "--format", "markdown"]);
+    for secret in ["Ada", "QX-77", "/home/ada/shows"] {
+        assert!(open.contains(secret), "{secret} is there to be left out: {open}");
+    }
+    let came = env.lap(&["report", "--anonymous"]);
+    assert!(came.stderr.contains("Left out: ") && came.stderr.contains("serial"), "{came}");
+    let page = std::fs::read_to_string(env.path().join("report.html")).expect("it was written");
+    for secret in ["Ada", "/home/ada", "QX-77", "/opt/ada"] {
+        assert!(!page.contains(secret), "{secret}");
+    }
+    assert!(page.contains("2 TB") && page.contains("Left out: "), "the rest stays");
+    // Files inside the page are text as well: none of them gives away what the page does not.
+    let base64 = |text: &str| page.contains(text);
+    assert!(!base64("L29wdC9hZGEv"), "the study's command, as base64");
+}
+
+#[test]
+fn a_page_has_a_name_that_says_its_form_and_replaces_nothing_else() {
+    let env = harbour();
+    let came = env.lap(&["--study", "lab", "report", "--out", "report.pdf"]);
+    assert_eq!(came.status, Some(2), "{came}");
+    assert!(came.stderr.contains("a browser prints that as PDF"), "{came}");
+    assert!(!env.path().join("report.pdf").exists());
+    let came = env.lap(&["--study", "lab", "report", "--out", "no/such/folder.html"]);
+    assert_eq!(came.status, Some(2), "{came}");
+}
