@@ -39,6 +39,8 @@ pub enum CmdError {
     Usage(clap::Error),
     /// Mistakes in a file, already framed with their lines.
     Framed(String),
+    /// Whoever read the result has seen enough, which is no failure.
+    ReaderLeft,
     /// Anything else.
     Failed(Box<Failure>),
 }
@@ -67,9 +69,12 @@ impl CmdError {
         Self::failed(Exit::Request, format!("cannot {action} {}: {source}", path.display()), None)
     }
 
-    /// Returns the error of results that could not be printed.
+    /// Returns the error of results that could not be written.
     pub fn output(source: &std::io::Error) -> Self {
-        Self::failed(Exit::Request, format!("cannot print the result: {source}"), None)
+        if source.kind() == std::io::ErrorKind::BrokenPipe {
+            return Self::ReaderLeft;
+        }
+        Self::failed(Exit::Request, format!("cannot write the result: {source}"), None)
     }
 
     fn caused(exit: Exit, error: &dyn Error, help: Option<&str>) -> Self {

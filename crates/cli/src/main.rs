@@ -7,6 +7,7 @@ mod ctx;
 mod cutting;
 mod error;
 mod figures;
+mod hand_table;
 mod lab;
 mod lock;
 mod mark_signal;

@@ -27,13 +27,18 @@ impl Ui {
             FormatArg::Markdown => Format::Markdown,
         };
         let mut out = anstream::AutoStream::auto(io::stdout()).lock();
-        ended_quietly(write(sheet, format, &mut out).and_then(|()| out.flush()))
+        write(sheet, format, &mut out).and_then(|()| out.flush()).map_err(|e| CmdError::output(&e))
     }
 
     /// Prints raw text that a program asked for: completions, a man page, a file.
     pub fn print_raw(&self, bytes: &[u8]) -> Result<(), CmdError> {
         let mut out = io::stdout().lock();
-        ended_quietly(out.write_all(bytes).and_then(|()| out.flush()))
+        out.write_all(bytes).and_then(|()| out.flush()).map_err(|err| CmdError::output(&err))
+    }
+
+    /// Returns standard output for what writes a table, row by row.
+    pub fn stream(&self) -> Box<dyn Write + Send> {
+        Box::new(io::BufWriter::new(io::stdout()))
     }
 
     /// Says something on standard error, each line made safe.
@@ -74,6 +79,7 @@ impl Ui {
                 let status = error.exit_code();
                 ExitCode::from(u8::try_from(status).unwrap_or(2))
             }
+            Err(CmdError::ReaderLeft) => Exit::Done.into(),
             Err(CmdError::Framed(text)) => {
                 let mut err = anstream::AutoStream::auto(io::stderr()).lock();
                 let _ = writeln!(err, "{text}");
@@ -90,14 +96,5 @@ impl Ui {
                 failure.exit.into()
             }
         }
-    }
-}
-
-/// A reader that has seen enough is no failure.
-fn ended_quietly(result: io::Result<()>) -> Result<(), CmdError> {
-    match result {
-        Err(err) if err.kind() == io::ErrorKind::BrokenPipe => Ok(()),
-        Err(err) => Err(CmdError::output(&err)),
-        Ok(()) => Ok(()),
     }
 }

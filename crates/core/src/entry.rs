@@ -314,4 +314,4 @@ fn neighbours(entry: &Entry, measure: &str, entries: &[Entry], laps: &[LapHead])
 
 #[cfg(test)]
 #[path = "entry_tests.rs"]
-mod tests;
+pub(crate) mod tests;

@@ -5,7 +5,7 @@ use crate::lap::LapName;
 use crate::workload::{Find, Kind, ReadingRule, Rest, Source, Task};
 use proptest::prelude::*;
 
-fn study() -> Study {
+pub(crate) fn study() -> Study {
     let score = ReadingRule {
         name: "score".into(),
         unit: "points".into(),

@@ -44,4 +44,5 @@ pub mod time;
 pub mod unit;
 pub mod value;
 pub mod variant;
+pub mod wide;
 pub mod workload;

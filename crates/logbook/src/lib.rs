@@ -5,6 +5,7 @@
 
 mod beside;
 mod error;
+pub mod exchange;
 mod frames;
 mod machines;
 mod merge;

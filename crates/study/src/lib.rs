@@ -13,9 +13,11 @@ mod rig;
 mod section;
 mod vary;
 mod workload;
+mod write;
 
 pub use mistake::Mistake;
 pub use read::{MOST_STUDY_BYTES, read};
+pub use write::elsewhere_text;
 
 #[cfg(test)]
 mod tests;

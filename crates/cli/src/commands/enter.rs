@@ -4,6 +4,7 @@ use crate::args::Cli;
 use crate::by_hand::{HandSession, known_rig};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
+use crate::hand_table::read_table;
 use crate::sheets::words::{count, measured};
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::entry::{Common, Entry, EntryError, Slip, entries, slips};
@@ -14,7 +15,7 @@ use honest_lap_core::workload::Kind;
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use std::collections::BTreeMap;
-use std::io::{BufRead, IsTerminal, Read, Write};
+use std::io::{BufRead, IsTerminal, Write};
 use std::path::PathBuf;
 
 /// Take in readings made by hand: times as people write them, scores, watts
@@ -57,9 +58,6 @@ pub struct EnterArgs {
     sure: bool,
 }
 
-/// A table larger than this is not one that was read by hand.
-const MOST_TABLE_BYTES: u64 = 4 << 20;
-
 pub fn setting(text: &str) -> Result<(String, String), String> {
     let (name, value) = text.split_once('=').ok_or("write it as NAME=VALUE, such as threads=2")?;
     Ok((name.trim().to_owned(), value.trim().to_owned()))
@@ -72,7 +70,7 @@ pub fn run(args: &EnterArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         false => None,
     };
     let (headings, rows) = match &args.table {
-        Some(path) => table(path, ctx)?,
+        Some(path) => read_table(path, ctx)?,
         None => column(args, &open)?,
     };
     let common = Common {
@@ -81,23 +79,53 @@ pub fn run(args: &EnterArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         settings: args.variant.clone(),
     };
     let read = entries(&open.study, &headings, &rows, &common).map_err(|err| told(&err))?;
-    for entry in &read {
-        known_rig(&entry.rig, args.new_rig, &open.study, existing.as_ref())?;
+    let how = TakeIn {
+        new_rig: args.new_rig,
+        by: args.by.clone(),
+        from: args.from.clone(),
+        sure: args.sure,
+    };
+    take_in(&read, existing, &how, &open, ctx)
+}
+
+/// How readings made by hand are taken in.
+pub struct TakeIn {
+    /// Rigs that nobody knows yet are new ones.
+    pub new_rig: bool,
+    /// Who read them.
+    pub by: Option<String>,
+    /// What they were read from.
+    pub from: Option<String>,
+    /// Values far off their neighbours are right.
+    pub sure: bool,
+}
+
+/// Takes `read` in, a session for every rig, once what looks slipped is confirmed.
+pub fn take_in(
+    read: &[Entry],
+    existing: Option<Logbook>,
+    how: &TakeIn,
+    open: &OpenStudy,
+    ctx: &Ctx,
+) -> Result<Exit, CmdError> {
+    for entry in read {
+        known_rig(&entry.rig, how.new_rig, &open.study, existing.as_ref())?;
     }
     let laps: Vec<LapHead> = match &existing {
         Some(logbook) => logbook.laps()?,
         None => Vec::new(),
     };
     drop(existing);
-    let slipped = slips(&read, &laps);
-    if !slipped.is_empty() && !args.sure && !confirmed(&slipped, ctx)? {
+    let slipped = slips(read, &laps);
+    if !slipped.is_empty() && !how.sure && !confirmed(&slipped, ctx)? {
         return Ok(Exit::No);
     }
-    write(args, &open, &read, ctx)?;
+    write(how, open, read, ctx)?;
     Ok(Exit::Done)
 }
 
-fn told(err: &EntryError) -> CmdError {
+/// Returns the error of a table in which something is wrong.
+pub fn told(err: &EntryError) -> CmdError {
     CmdError::request(format!("{err}; nothing was taken in"), err.remedy.clone())
 }
 
@@ -128,44 +156,6 @@ fn column(args: &EnterArgs, open: &OpenStudy) -> Result<(Vec<String>, Vec<Vec<St
         (None, _) => TIME.to_owned(),
     };
     Ok((vec![measure], args.values.iter().map(|value| vec![value.clone()]).collect()))
-}
-
-/// Returns headings and rows of a table.
-fn table(path: &PathBuf, ctx: &Ctx) -> Result<(Vec<String>, Vec<Vec<String>>), CmdError> {
-    let failed = |err: &std::io::Error| CmdError::io("read", path, err);
-    let mut bytes = Vec::new();
-    if path.as_os_str() == "-" {
-        let stdin = std::io::stdin();
-        if stdin.is_terminal() {
-            ctx.ui.say(Role::Quiet, "paste the table, its headings first; Ctrl-D ends it");
-        }
-        stdin.lock().take(MOST_TABLE_BYTES + 1).read_to_end(&mut bytes).map_err(|e| failed(&e))?;
-    } else {
-        let file = std::fs::File::open(ctx.folder.join(path)).map_err(|err| failed(&err))?;
-        file.take(MOST_TABLE_BYTES + 1).read_to_end(&mut bytes).map_err(|err| failed(&err))?;
-    }
-    let wrong = |problem: String, help: &str| {
-        CmdError::request(format!("{}: {problem}; nothing was taken in", path.display()), help)
-    };
-    if bytes.len() as u64 > MOST_TABLE_BYTES {
-        return Err(wrong("larger than a table read by hand".into(), "is it the right file?"));
-    }
-    let text = String::from_utf8(bytes)
-        .map_err(|_| wrong("not valid UTF-8".into(), "save it as UTF-8 text"))?;
-    let text = text.strip_prefix('\u{feff}').unwrap_or(&text);
-    let first = text.lines().find(|line| !line.trim().is_empty()).unwrap_or_default();
-    // Pasted from a spreadsheet it has tabs; a comma may be a decimal one where semicolons divide.
-    let delimiter = [b'\t', b';', b','].into_iter().find(|&d| first.contains(char::from(d)));
-    let mut reader = csv::ReaderBuilder::new()
-        .delimiter(delimiter.unwrap_or(b','))
-        .flexible(true)
-        .trim(csv::Trim::All)
-        .from_reader(text.as_bytes());
-    let cells = |record: &csv::StringRecord| record.iter().map(str::to_owned).collect::<Vec<_>>();
-    let bad = |err: csv::Error| wrong(err.to_string(), "give every row a cell for every heading");
-    let headings = cells(reader.headers().map_err(bad)?);
-    let rows: Result<Vec<_>, _> = reader.records().map(|row| row.map(|row| cells(&row))).collect();
-    Ok((headings, rows.map_err(bad)?))
 }
 
 /// Asks about values far off their neighbours; without a terminal to ask at, the answer is no.
@@ -199,7 +189,7 @@ fn confirmed(slipped: &[Slip], ctx: &Ctx) -> Result<bool, CmdError> {
 }
 
 /// Writes a session for every rig, each row a lap of it.
-fn write(args: &EnterArgs, open: &OpenStudy, read: &[Entry], ctx: &Ctx) -> Result<(), CmdError> {
+fn write(how: &TakeIn, open: &OpenStudy, read: &[Entry], ctx: &Ctx) -> Result<(), CmdError> {
     let mut by_rig: BTreeMap<&str, Vec<&Entry>> = BTreeMap::new();
     for entry in read {
         by_rig.entry(&entry.rig).or_default().push(entry);
@@ -208,8 +198,8 @@ fn write(args: &EnterArgs, open: &OpenStudy, read: &[Entry], ctx: &Ctx) -> Resul
     for (rig, entries) in by_rig {
         let about = SessionAbout {
             origin: Origin::Entered,
-            reader: args.by.clone(),
-            source: args.from.clone(),
+            reader: how.by.clone(),
+            source: how.from.clone(),
             ..SessionAbout::default()
         };
         let mut session = HandSession::begin(&mut logbook, rig, &about, ctx)?;

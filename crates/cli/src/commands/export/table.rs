@@ -1,0 +1,318 @@
+//! The tables of an export: their columns, and their rows one after another.
+
+use crate::commands::compare::{CompareArgs, comparison};
+use crate::ctx::Ctx;
+use crate::error::CmdError;
+use crate::study_file::OpenStudy;
+use honest_lap_core::lap::LapHead;
+use honest_lap_core::time::Nanos;
+use honest_lap_draw::{Cell, Value};
+use honest_lap_logbook::Logbook;
+use honest_lap_logbook::exchange::{Column, Field, Holds, Rows};
+use std::io;
+
+use Holds::{Flag, Number, Text, Whole};
+
+/// A table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Table {
+    /// A row a lap.
+    Laps,
+    /// A row for everything that was read from a lap.
+    Readings,
+    /// A row for every figure that is compared.
+    Sums,
+    /// A row for every sample of a sensor.
+    Conditions,
+    /// A row a frame.
+    Frames,
+}
+
+const LAPS: [(&str, Holds); 16] = [
+    ("lap", Text),
+    ("session", Text),
+    ("rig", Text),
+    ("workload", Text),
+    ("variant", Text),
+    ("task_form", Whole),
+    ("round", Whole),
+    ("warm_up", Flag),
+    ("outcome", Text),
+    ("counted", Flag),
+    ("set_aside_because", Text),
+    ("time_ns", Whole),
+    ("wall_ns", Whole),
+    ("parts_ns", Whole),
+    ("read_in_steps_of_ns", Whole),
+    ("peak_memory_bytes", Whole),
+];
+
+const READINGS: [(&str, Holds); 11] = [
+    ("lap", Text),
+    ("rig", Text),
+    ("workload", Text),
+    ("variant", Text),
+    ("measure", Text),
+    ("unit", Text),
+    ("better", Text),
+    ("value", Number),
+    ("read_in_steps_of", Number),
+    ("counted", Flag),
+    ("seen", Text),
+];
+
+/// Of the comparison's own columns, those that a figure is made of.
+const SUMS: [(&str, Holds); 31] = [
+    ("workload", Text),
+    ("variant", Text),
+    ("measure", Text),
+    ("unit", Text),
+    ("better", Text),
+    ("rig", Text),
+    ("is_baseline", Flag),
+    ("place_best", Whole),
+    ("place_worst", Whole),
+    ("typical", Number),
+    ("typical_low", Number),
+    ("typical_high", Number),
+    ("rate_per_s", Number),
+    ("work_unit", Text),
+    ("cv", Number),
+    ("laps_counted", Whole),
+    ("laps_not_counted", Whole),
+    ("not_counted_because", Text),
+    ("sessions", Whole),
+    ("mean", Number),
+    ("median", Number),
+    ("min", Number),
+    ("max", Number),
+    ("ratio", Number),
+    ("ratio_low", Number),
+    ("ratio_high", Number),
+    ("time_saved", Number),
+    ("verdict", Text),
+    ("ground", Text),
+    ("differs", Text),
+    ("doubts", Text),
+];
+
+const CONDITIONS: [(&str, Holds); 8] = [
+    ("lap", Text),
+    ("rig", Text),
+    ("workload", Text),
+    ("at_ms", Whole),
+    ("quantity", Text),
+    ("which", Text),
+    ("unit", Text),
+    ("value", Number),
+];
+
+const FRAMES: [(&str, Holds); 10] = [
+    ("lap", Text),
+    ("rig", Text),
+    ("workload", Text),
+    ("frame", Whole),
+    ("begins_ns", Whole),
+    ("frame_time_ns", Whole),
+    ("processor_busy_ns", Whole),
+    ("graphics_busy_ns", Whole),
+    ("call_ns", Whole),
+    ("cut", Flag),
+];
+
+fn failed(err: io::Error) -> CmdError {
+    CmdError::output(&err)
+}
+
+impl Table {
+    /// Returns the table that `word` names.
+    pub fn named(word: &str) -> Option<Self> {
+        Some(match word {
+            "laps" => Self::Laps,
+            "readings" => Self::Readings,
+            "sums" => Self::Sums,
+            "conditions" => Self::Conditions,
+            "frames" => Self::Frames,
+            _ => return None,
+        })
+    }
+
+    fn fields(self) -> &'static [(&'static str, Holds)] {
+        match self {
+            Self::Laps => &LAPS,
+            Self::Readings => &READINGS,
+            Self::Sums => &SUMS,
+            Self::Conditions => &CONDITIONS,
+            Self::Frames => &FRAMES,
+        }
+    }
+
+    /// Returns its columns, whatever is in the logbook.
+    pub fn columns(self) -> Vec<Column> {
+        self.fields().iter().map(|(name, holds)| Column::new(name, *holds)).collect()
+    }
+
+    /// Writes its rows, and returns how many.
+    pub fn write(
+        self,
+        open: &OpenStudy,
+        logbook: &Logbook,
+        ctx: &Ctx,
+        to: &mut dyn Rows,
+    ) -> Result<usize, CmdError> {
+        match self {
+            Self::Laps => laps(logbook, to),
+            Self::Readings => readings(logbook, to),
+            Self::Sums => sums(open, ctx, to),
+            Self::Conditions => conditions(logbook, to),
+            Self::Frames => frames(logbook, to),
+        }
+    }
+}
+
+fn nanos(time: Option<Nanos>) -> Field {
+    Field::whole(time.map(|time| time.0))
+}
+
+fn laps(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
+    let laps = logbook.laps()?;
+    for lap in &laps {
+        let page = logbook.lap(&lap.name)?;
+        let usage = page.and_then(|page| page.body.usage);
+        let row = [
+            Field::text(lap.name.to_string()),
+            Field::text(lap.name.session.to_string()),
+            Field::text(&lap.name.session.rig),
+            Field::text(&lap.workload),
+            Field::text(lap.settings.to_string()),
+            Field::whole(Some(u64::from(lap.task))),
+            Field::whole(Some(u64::from(lap.round))),
+            Field::Flag(Some(lap.warm_up)),
+            Field::text(lap.outcome.word()),
+            Field::Flag(Some(lap.counts())),
+            Field::Text(lap.set_aside.clone()),
+            nanos(lap.time()),
+            nanos(lap.wall),
+            nanos(lap.parts),
+            nanos(lap.step),
+            Field::whole(usage.map(|usage| usage.peak_bytes)),
+        ];
+        to.row(&row).map_err(failed)?;
+    }
+    Ok(laps.len())
+}
+
+/// Returns what tells whose a row is: lap, rig, workload.
+fn whose(lap: &LapHead) -> [Field; 3] {
+    let name = &lap.name;
+    [Field::text(name.to_string()), Field::text(&name.session.rig), Field::text(&lap.workload)]
+}
+
+fn readings(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
+    let mut written = 0;
+    for lap in &logbook.laps()? {
+        for reading in &lap.readings {
+            let mut row = whose(lap).to_vec();
+            row.extend([
+                Field::text(lap.settings.to_string()),
+                Field::text(&reading.name),
+                Field::text(&reading.unit),
+                Field::text(reading.better.word()),
+                Field::Number(reading.value),
+                Field::Number(reading.step),
+                Field::Flag(Some(lap.value(&reading.name).is_some())),
+                Field::text(&reading.seen),
+            ]);
+            to.row(&row).map_err(failed)?;
+            written += 1;
+        }
+    }
+    Ok(written)
+}
+
+/// Writes the comparison's rows, which `lap compare --format json` documents.
+fn sums(open: &OpenStudy, ctx: &Ctx, to: &mut dyn Rows) -> Result<usize, CmdError> {
+    let sheet = comparison(&CompareArgs::plain(), open, ctx)?;
+    let mut written = 0;
+    for group in &sheet.groups {
+        let place = |key: &str| group.columns.iter().position(|column| column.key == key);
+        let places: Vec<_> = SUMS.iter().map(|(key, holds)| (place(key), *holds)).collect();
+        for cells in &group.rows {
+            let field = |(place, holds): &(Option<usize>, Holds)| {
+                of_cell(place.and_then(|place| cells.get(place)), *holds)
+            };
+            to.row(&places.iter().map(field).collect::<Vec<_>>()).map_err(failed)?;
+            written += 1;
+        }
+    }
+    Ok(written)
+}
+
+fn of_cell(cell: Option<&Cell>, holds: Holds) -> Field {
+    let value = cell.map_or(&Value::Missing, |cell| &cell.value);
+    match (holds, value) {
+        (Text, Value::Text(text)) => Field::text(text),
+        (Text, Value::List(items)) => Field::Text((!items.is_empty()).then(|| items.join("; "))),
+        (Text, _) => Field::Text(None),
+        (Whole, Value::Whole(number)) => Field::whole(Some(*number)),
+        (Whole, _) => Field::Whole(None),
+        (Number, Value::Number(number)) => Field::Number(Some(*number)),
+        (Number, Value::Whole(number)) => Field::Number(Some(*number as f64)),
+        (Number, _) => Field::Number(None),
+        (Flag, Value::Flag(flag)) => Field::Flag(Some(*flag)),
+        (Flag, _) => Field::Flag(None),
+    }
+}
+
+fn conditions(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
+    let mut written = 0;
+    for lap in &logbook.laps()? {
+        let Some(page) = logbook.lap(&lap.name)? else { continue };
+        let traces = &page.body.traces;
+        for (place, at) in traces.at_ms.iter().enumerate() {
+            for trace in &traces.channels {
+                let (quantity, own) = trace.quantity.words();
+                let unit = if trace.unit.is_empty() { own } else { &trace.unit };
+                let mut row = whose(lap).to_vec();
+                row.extend([
+                    Field::whole(Some(*at)),
+                    Field::text(quantity),
+                    Field::text(&trace.which),
+                    Field::text(unit),
+                    Field::Number(trace.values.get(place).copied().flatten()),
+                ]);
+                to.row(&row).map_err(failed)?;
+                written += 1;
+            }
+        }
+    }
+    Ok(written)
+}
+
+fn frames(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
+    let (mut written, facts) = (0, logbook.facts()?);
+    for lap in &logbook.laps()? {
+        let Some(recorded) = logbook.pass(&lap.name)? else { continue };
+        let pass = &recorded.pass;
+        let digest = facts.get(&lap.name).and_then(|facts| facts.frames.as_deref());
+        let mut begins = 0;
+        for (place, shown) in pass.shown.iter().enumerate() {
+            let of = |series: &[u64]| Field::whole(series.get(place).copied());
+            let cut = digest.is_some_and(|digest| digest.cut.leaves_out(Nanos(begins)));
+            let mut row = whose(lap).to_vec();
+            row.extend([
+                Field::whole(Some(place as u64 + 1)),
+                Field::whole(Some(begins)),
+                Field::whole(Some(*shown)),
+                of(&pass.processor),
+                of(&pass.graphics),
+                of(&pass.presenting),
+                Field::Flag(Some(cut)),
+            ]);
+            to.row(&row).map_err(failed)?;
+            written += 1;
+            begins += shown;
+        }
+    }
+    Ok(written)
+}
