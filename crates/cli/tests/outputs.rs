@@ -207,6 +207,8 @@ fn every_command_has_help_with_an_example() {
         "frames",
         "trim",
         "plot",
+        "report",
+        "export",
         "rig",
         "run",
         "enter",

@@ -19,8 +19,9 @@ fn opened(env: &TestEnv, browser: &Browser) {
     browser.open(&env.path().join("report.html"));
 }
 
-/// Unfolds everything that is folded, and waits until every pass can be looked into.
+/// Waits until every part is laid out, and unfolds everything that is folded.
 fn unfolded(browser: &Browser) {
+    browser.wait_for("return !document.querySelector('main > section:not(.laid)')");
     browser.script("document.querySelectorAll('details').forEach(d => d.open = true)");
     browser.script("document.querySelectorAll('.frames').forEach(f => f.scrollIntoView())");
 }

@@ -77,7 +77,7 @@ pub enum Across {
     Setting(String),
 }
 
-fn across(text: &str) -> Result<Across, String> {
+pub fn across(text: &str) -> Result<Across, String> {
     Ok(match text {
         "" => return Err("name what is compared: rigs, variants, or a setting".to_owned()),
         "rig" | "rigs" => Across::Rigs,
@@ -267,11 +267,22 @@ fn crossed(
 ) -> Result<honest_lap_draw::Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let (lab, asked) = lab(args, open, &logbook, ctx)?;
-    let ask = lab.ask(&asked, &open.study);
+    Ok(sheets::two_way(&open.study, setting, &gains(setting, &args.workloads, &lab, &asked, open)?))
+}
+
+/// Returns what `setting` gains on every rig, workload by workload; there is something, or it says why not.
+pub fn gains(
+    setting: &str,
+    workloads: &[String],
+    lab: &Lab,
+    asked: &Asked,
+    open: &OpenStudy,
+) -> Result<Vec<sheets::Crossed>, CmdError> {
+    let ask = lab.ask(asked, &open.study);
     let tables = lab.tables(&ask);
     let assume = Assumptions::of(ask.margin, spread_of(&tables));
     let wanted = |table: &&Table<'_>| {
-        args.workloads.is_empty() || args.workloads.iter().any(|name| name == table.workload)
+        workloads.is_empty() || workloads.iter().any(|name| name == table.workload)
     };
     let mut all = Vec::new();
     for table in asked.shown(tables.clone()).iter().filter(wanted) {
@@ -294,7 +305,7 @@ fn crossed(
             },
         ));
     }
-    Ok(sheets::two_way(&open.study, setting, &all))
+    Ok(all)
 }
 
 /// Returns the sheet of the study's workloads weighed: all of them, and by group.

@@ -1,16 +1,18 @@
 //! `lap plot`: figures as SVG or PNG.
 
 use crate::args::Cli;
-use crate::commands::compare::{self, Across, CompareArgs, session, setting, weighed};
+use crate::commands::compare::{self, Across, CompareArgs, across, session, setting, weighed};
 use crate::commands::frames::framed;
+use crate::commands::value::valued;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::figures;
+use crate::figures::{self, Over};
 use crate::lab::{Asked, Lab};
 use crate::sheets::{Doubted, Shown, heading};
 use crate::stamp::Stamp;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::judge::Held;
+use honest_lap_core::measure::TIME;
 use honest_lap_core::session::SessionName;
 use honest_lap_draw::chart::{Drawing, Look};
 use honest_lap_draw::{Role, chart};
@@ -32,6 +34,8 @@ const WIDTH: f64 = 1280.0;
                         lap plot dome-still --with threads=2 --across rigs --out still.svg\n  \
                         lap plot dome-still --figure laps          every lap in order, and what the machine did\n  \
                         lap plot --figure overall --dark           the index with its parts, on a dark ground\n  \
+                        lap plot --across threads                  what a setting gains on every rig\n  \
+                        lap plot --figure worth --over power       work over power, the unbeaten rigs joined\n  \
                         lap plot --before heron-1 --after heron-2  what a change brought\n  \
                         lap plot fly-through --figure passes       frame times over the pass\n  \
                         lap plot heron kestrel --figure passes --out two.svg    two rigs side by side\n  \
@@ -41,12 +45,12 @@ pub struct PlotArgs {
     /// Workloads and rigs; of passes also sessions and laps. Everything if left out
     #[arg(value_name = "NAME")]
     names: Vec<String>,
-    /// What is drawn [default: bars; of a change, change]
+    /// What is drawn [default: bars; of a change, change; across a setting, gain]
     #[arg(long, value_enum, value_name = "FIGURE")]
     figure: Option<Figure>,
-    /// Bars of rigs against each other, or of variants on each rig [default: both]
-    #[arg(long, value_enum, value_name = "rigs|variants")]
-    across: Option<Side>,
+    /// Bars of rigs, or of variants on each rig [default: both]; or what a setting gains on every rig
+    #[arg(long, value_name = "rigs|variants|SETTING", value_parser = across)]
+    across: Option<Across>,
     /// Only variants with this setting, such as threads=2
     #[arg(long = "with", value_name = "SETTING=VALUE", value_parser = setting)]
     with: Vec<(String, String)>,
@@ -59,21 +63,15 @@ pub struct PlotArgs {
     /// Sessions of the same rig after it
     #[arg(long, value_name = "SESSIONS", value_delimiter = ',', value_parser = session, requires = "before")]
     after: Vec<SessionName>,
+    /// What work is held against
+    #[arg(long, value_enum, value_name = "WHAT", default_value_t = Over::Price)]
+    over: Over,
     /// Draw on a dark ground
     #[arg(long)]
     dark: bool,
     /// The file to write, .svg or .png, where there is one figure [default: NAME-FIGURE.svg]
     #[arg(long, value_name = "FILE")]
     out: Option<PathBuf>,
-}
-
-/// What bars are of.
-#[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
-enum Side {
-    /// Rigs, variant by variant
-    Rigs,
-    /// Variants, rig by rig
-    Variants,
 }
 
 /// A figure.
@@ -87,6 +85,10 @@ enum Figure {
     Overall,
     /// Before and after a change
     Change,
+    /// What a setting gains on every rig
+    Gain,
+    /// Work over price or power, with the rigs that no other beats
+    Worth,
     /// Frame times over the pass, passes under one another, two rigs side by side
     Passes,
     /// Frame time over the share of frames that are slower
@@ -100,6 +102,8 @@ impl Figure {
             Self::Laps => "laps",
             Self::Overall => "overall",
             Self::Change => "change",
+            Self::Gain => "gain",
+            Self::Worth => "worth",
             Self::Passes => "passes",
             Self::Tail => "tail",
         }
@@ -128,7 +132,22 @@ pub fn run(args: &PlotArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
                 "leave --figure out, or name it: --figure change",
             ));
         }
-        (figure, true) => figure.unwrap_or(Figure::Bars),
+        (figure, true) => match (figure, &args.across) {
+            (Some(Figure::Gain) | None, Some(Across::Setting(_))) => Figure::Gain,
+            (Some(Figure::Gain), _) => {
+                return Err(CmdError::request(
+                    "a gain is of a setting, and none is named",
+                    "name it: lap plot --across threads",
+                ));
+            }
+            (Some(figure), Some(Across::Setting(setting))) => {
+                return Err(CmdError::request(
+                    format!("{} are not drawn across the setting `{setting}`", figure.word()),
+                    "leave --figure out, or name it: --figure gain",
+                ));
+            }
+            (figure, _) => figure.unwrap_or(Figure::Bars),
+        },
     };
     let open = read_study(cli, ctx)?;
     let logbook = Logbook::open(&open.logbook())?;
@@ -190,13 +209,9 @@ fn of_laps(
 ) -> Result<Vec<Named>, CmdError> {
     let (workloads, rigs) = told_apart(&args.names, open, logbook, ctx)?;
     let sides = (args.before.clone(), args.after.clone());
-    let across = args.across.map(|side| match side {
-        Side::Rigs => Across::Rigs,
-        Side::Variants => Across::Variants,
-    });
     let compared = CompareArgs::of(workloads.clone(), rigs, sides);
-    let compared = compared.part(&args.measure, &args.with, across);
-    let (lab, asked) = compare::lab(&compared, open, logbook, ctx)?;
+    let compared = compared.part(&args.measure, &args.with, args.across.clone());
+    let (mut lab, asked) = compare::lab(&compared, open, logbook, ctx)?;
     let mut judged = lab.judged(&asked, &open.study);
     let indexes = weighed(&workloads, &open.study, &judged);
     if !workloads.is_empty() {
@@ -216,6 +231,26 @@ fn of_laps(
             let said = compare::changed(&lab);
             let figure = figures::change(rig, &judged.views, &said, margin);
             all.push((rig.to_owned(), chart::ratios(&figure, WIDTH)));
+        }
+        Figure::Gain => {
+            let Some(Across::Setting(setting)) = &args.across else { return Ok(all) };
+            for crossed in &compare::gains(setting, &workloads, &lab, &asked, open)? {
+                let figure = figures::two_way(setting, crossed, margin);
+                let measure = Some(crossed.measure.name.as_str()).filter(|name| *name != TIME);
+                let parts = [Some(crossed.workload.as_str()), measure, Some(setting)];
+                let name = parts.into_iter().flatten().collect::<Vec<_>>().join("-");
+                all.push((file_name(&name), chart::ratios(&figure, WIDTH)));
+            }
+        }
+        Figure::Worth => {
+            let judged = lab.judged(&asked, &open.study);
+            let valued = valued(&open.study, &mut lab, judged, (&asked, &workloads), (None, None));
+            let figure = figures::worth(&open.study, &valued.found, args.over);
+            let over = match args.over {
+                Over::Price => "price",
+                Over::Power => "power",
+            };
+            all.extend(figure.map(|figure| (over.to_owned(), chart::worth(&figure))));
         }
         Figure::Laps => {
             for view in &judged.views {
@@ -253,6 +288,10 @@ fn of_laps(
     }
     match (all.is_empty(), figure) {
         (false, _) => Ok(all),
+        (true, Figure::Worth) => Err(CmdError::request(
+            "there is nothing to draw: no two rigs have figures, and prices or powers of one kind",
+            "add price = \"1450 EUR\" or power = { mean = \"85 W\" } to the rigs in study.toml",
+        )),
         (true, Figure::Overall) => Err(CmdError::request(
             "there is no index to draw: no two rigs have everything that it would be over",
             "lap compare --overall says what is missing",

@@ -86,7 +86,7 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let way = (args.from.as_deref(), args.to.as_deref());
     let valued = valued(&study, &mut lab, judged, (&asked, &args.workloads), way);
     if let (Some(path), Some(picture)) = (&args.out, picture) {
-        let figure = figures::worth(&study, &valued.found).ok_or_else(|| {
+        let figure = figures::worth(&study, &valued.found, figures::Over::Price).ok_or_else(|| {
             CmdError::request(
                 "there is nothing to draw: no two rigs have prices in one currency, and figures",
                 "add price = \"1450 EUR\" to the rigs in study.toml",

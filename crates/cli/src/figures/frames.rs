@@ -9,13 +9,18 @@ use honest_lap_draw::fixed;
 
 /// Returns the frame times of passes, each a panel.
 pub fn passes(workload: &FramedWorkload) -> PassesFigure {
+    // Of many, each is drawn in fewer slices; none of them loses a peak by it.
+    let slices = if workload.passes.len() > MANY { SLICES / 2 } else { SLICES };
     PassesFigure {
         title: workload.name.clone(),
         finding: finding(workload),
         display: display(workload),
-        panels: by_rig(workload).into_iter().map(panel).collect(),
+        panels: by_rig(workload).into_iter().map(|pass| panel(pass, slices)).collect(),
     }
 }
+
+/// More passes than this are looked over rather than looked at.
+const MANY: usize = 12;
 
 /// Returns the distribution of frame times, a curve a pass.
 pub fn tail(workload: &FramedWorkload) -> TailFigure {
@@ -84,7 +89,7 @@ fn says(pass: &ShownPass) -> String {
     said.join(" · ")
 }
 
-fn panel(pass: &ShownPass) -> PassPanel {
+fn panel(pass: &ShownPass, slices: usize) -> PassPanel {
     let shown = &pass.recorded.pass.shown;
     let whole: u64 = shown.iter().sum();
     let slice = |column: Column| Slice {
@@ -107,7 +112,7 @@ fn panel(pass: &ShownPass) -> PassPanel {
         name: pass.lap.to_string(),
         says: says(pass),
         seconds: seconds(whole),
-        slices: envelope(shown, SLICES.min(shown.len() * 2))
+        slices: envelope(shown, slices.min(shown.len() * 2))
             .into_iter()
             .map(|c| c.map(slice))
             .collect(),

@@ -9,8 +9,8 @@ mod worth;
 pub use bars::bars;
 pub use frames::{passes, says_of, tail};
 pub use laps::laps;
-pub use ratios::{change, index};
-pub use worth::worth;
+pub use ratios::{change, index, two_way};
+pub use worth::{Over, worth};
 
 use honest_lap_core::judge::{Against, Verdict};
 use honest_lap_draw::chart::Tone;

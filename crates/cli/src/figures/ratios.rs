@@ -1,13 +1,15 @@
 //! Ratios against 1: an index with its parts, and what a change brought.
 
 use super::tone;
-use crate::sheets::words::{listed, speed, time_saved};
-use crate::sheets::{Index, heading};
+use crate::sheets::words::{lap_of, listed, speed, time_saved};
+use crate::sheets::{Crossed, Index, gain_words, heading};
 use honest_lap_core::judge::{
     Against, Difference, Group, Held, Row, Verdict, WorkloadView, entry_name,
 };
-use honest_lap_core::measure::Measure;
+use honest_lap_core::measure::{Measure, TIME};
 use honest_lap_draw::chart::{Ratio, RatiosFigure};
+use honest_lap_draw::percent;
+use std::collections::BTreeSet;
 
 /// Returns an index with what enters it, rig by rig.
 pub fn index(index: &Index, views: &[WorkloadView], margin: f64) -> RatiosFigure {
@@ -51,6 +53,59 @@ pub fn index(index: &Index, views: &[WorkloadView], margin: f64) -> RatiosFigure
         rows,
         margin,
         notes: Vec::new(),
+    }
+}
+
+/// Returns what `setting` gains on every rig.
+pub fn two_way(setting: &str, crossed: &Crossed, margin: f64) -> RatiosFigure {
+    let Crossed { workload, measure, found } = crossed;
+    let of = match measure.name == TIME {
+        true => lap_of(workload, &found.held),
+        false => lap_of(&format!("{workload} · {}", measure.name), &found.held),
+    };
+    let mut rows: Vec<Ratio> = Vec::new();
+    let (mut said, mut beside, mut scales) = (Vec::new(), Vec::new(), false);
+    for gain in &found.gains {
+        let Some(difference) = &gain.gain else { continue };
+        let verdict = difference.verdict.said_of(measure);
+        let mut words = verdict.clone();
+        if let Some((efficiency, _)) = gain.efficiency {
+            scales = true;
+            words = format!("{words}; efficiency {}", percent(efficiency));
+        }
+        if let Some(against) = &gain.against {
+            let of = format!("{}'s with {setting}={}", gain.rig, gain.value);
+            beside.push(format!("{of}: {}", gain_words(against.verdict)));
+        }
+        said.push(format!("{} with {setting}={} is {verdict}", gain.rig, gain.value));
+        let name = format!("{}, {setting}={}", gain.rig, gain.value);
+        let opens = rows.is_empty()
+            || !rows.iter().any(|row| row.name.starts_with(&format!("{}, ", gain.rig)));
+        rows.push(Ratio { whole: opens, ..ratio(name, difference, words, false) });
+    }
+    // Rigs with several values are groups; with one each, no row stands above the others.
+    let values = found.gains.iter().filter(|gain| gain.gain.is_some());
+    if values.map(|gain| gain.value.as_str()).collect::<BTreeSet<_>>().len() < 2 {
+        rows.iter_mut().for_each(|row| row.whole = false);
+    }
+    let efficiency = match scales {
+        true => format!(" Efficiency: the gain over how many times as much {setting} there is."),
+        false => String::new(),
+    };
+    RatiosFigure {
+        title: format!("{of}: what {setting} gains on each rig"),
+        finding: listed(&said),
+        how: format!(
+            "How many times as fast or as good as with {setting}={} on the same rig, with 95 % intervals; \
+             to the right is better. Shaded: within the margin.{efficiency}",
+            found.first
+        ),
+        rows,
+        margin,
+        notes: match beside.is_empty() {
+            true => Vec::new(),
+            false => vec![format!("Beside the gain of {}: {}.", found.baseline, beside.join("; "))],
+        },
     }
 }
 

@@ -8,7 +8,7 @@ mod answer;
 pub use anonymous::{Anonymous, Kind};
 
 use crate::commands::value::Valued;
-use crate::figures;
+use crate::figures::{self, Over};
 use crate::sheets::{self, Doubted, FramedWorkload, Index, Shown, Works, heading};
 use honest_lap_core::doubt::{Doubt, LapFacts, Sway};
 use honest_lap_core::judge::{Against, Group as Compared, Held, Row, WorkloadView};
@@ -191,7 +191,8 @@ fn every_lap(from: &Material<'_>, view: &WorkloadView) -> Block {
         from.laps.iter().filter(|lap| lap.workload == view.workload).collect();
     let figure = figures::laps(&view.workload, &view.measure, from.shown.laps, from.facts);
     let table = sheets::laps(&laps).groups.into_iter().map(Block::Table);
-    let figure = both(&[], |width| chart::laps(&figure, width));
+    // A phone scrolls it: drawn twice, the laps of thirty workloads would be half the page.
+    let figure = one(chart::laps(&figure, WIDE));
     let told = "Each by its name: `lap show` with that name has all that is known of it.";
     Block::Details {
         summary: laps_of(&view.workload),
@@ -216,7 +217,7 @@ fn overall(from: &Material<'_>) -> Option<Part> {
 fn worth(from: &Material<'_>) -> Option<Part> {
     let valued = from.valued.as_ref()?;
     let sheet = valued.sheet(from.study, false);
-    let figure = figures::worth(from.study, &valued.found)?;
+    let figure = figures::worth(from.study, &valued.found, Over::Price)?;
     let mut blocks = vec![one(chart::worth(&figure))];
     blocks.extend(sheet.lead.into_iter().map(Block::Words));
     blocks.extend(sheet.groups.into_iter().map(Block::Table));
@@ -359,12 +360,11 @@ fn files(from: &Material<'_>, compared: &Sheet) -> Vec<File> {
             &written(&sheets::laps(&laps), Format::Csv),
         ),
         file(
-            "sums.json",
+            "sums.csv",
             "typical values, intervals, ratios and verdicts",
-            "application/json",
-            &written(compared, Format::Json),
+            "text/csv",
+            &written(compared, Format::Csv),
         ),
-        file("sums.csv", "the same as a table", "text/csv", &written(compared, Format::Csv)),
         file(
             "doubts.csv",
             "every doubt with its evidence",

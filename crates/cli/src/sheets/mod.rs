@@ -34,7 +34,7 @@ pub use retest::retests;
 pub use rig::{check, rig};
 pub use session::session;
 pub use sessions::sessions;
-pub use two_way::{Crossed, two_way};
+pub use two_way::{Crossed, gain_words, two_way};
 pub use value::value;
 pub use verify::verify;
 

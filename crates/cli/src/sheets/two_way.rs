@@ -96,7 +96,7 @@ fn group(setting: &str, one: &Crossed) -> Group {
 }
 
 /// Returns what a gain is, beside that of the baseline rig.
-fn alike(verdict: Verdict) -> String {
+pub fn gain_words(verdict: Verdict) -> String {
     verdict.to_string().replace("faster", "larger").replace("slower", "smaller")
 }
 
@@ -108,7 +108,7 @@ fn lead(setting: &str, one: &Crossed) -> Vec<String> {
         .gains
         .iter()
         .filter_map(|gain| {
-            let words = alike(gain.against?.verdict);
+            let words = gain_words(gain.against?.verdict);
             let told = words.starts_with("larger") || words.starts_with("smaller");
             told.then(|| format!("{} is {words} on {}", gain.value, gain.rig))
         })
@@ -167,6 +167,8 @@ fn cells(setting: &str, one: &Crossed, gain: &Gain) -> Vec<Cell> {
         said(against),
         end(against, true),
         end(against, false),
-        Cell::or_missing(against, |d| Cell::text(alike(d.verdict)).role(verdict_role(d.verdict))),
+        Cell::or_missing(against, |d| {
+            Cell::text(gain_words(d.verdict)).role(verdict_role(d.verdict))
+        }),
     ]
 }

@@ -20,16 +20,16 @@ pub struct Power {
     pub measured: bool,
 }
 
-/// How a rig stands among all, by work and price.
+/// How a rig stands among all, by work and what it takes: its price, or its power.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub enum Standing {
-    /// No other costs less or as much and is not slower.
+    /// No other takes less or as much and is not slower.
     Edge,
-    /// Another costs less or as much, and is surely not slower.
+    /// Another takes less or as much, and is surely not slower.
     Beaten(String),
-    /// Another costs less, and may be as fast.
+    /// Another takes less, and may be as fast.
     Open(String),
-    /// It has no price, or no figure.
+    /// It has no price or power, or no figure.
     Unknown,
 }
 
@@ -50,8 +50,10 @@ pub struct ValueRow {
     pub per_watt: Option<(f64, Interval)>,
     /// Work per joule: the baseline's energy over its own, or why that cannot be said.
     pub per_joule: Result<Difference, String>,
-    /// How it stands.
+    /// How it stands by work and price.
     pub standing: Standing,
+    /// How it stands by work and mean power, where all powers are known in one way.
+    pub standing_by_power: Standing,
 }
 
 /// One step up: from a rig on the edge to the next dearer one there.
@@ -104,6 +106,10 @@ pub fn economy(
     let units_differ = units.len() > 1;
     let price = |rig: &str| priced(rig).filter(|_| !units_differ).map(|price| price.value);
     let base_power = power_of(study.rig(base), power, base);
+    let draws = |rig: &str| {
+        let own = power_of(study.rig(rig), power, rig);
+        own.mean.filter(|_| own.measured == base_power.measured)
+    };
     let mut rows: Vec<ValueRow> = rigs
         .iter()
         .map(|rig| {
@@ -132,6 +138,7 @@ pub fn economy(
                     false => between(energy, weighing, base, rig),
                 },
                 standing: standing(rig, &rigs, work, weighing, &price),
+                standing_by_power: standing(rig, &rigs, work, weighing, &draws),
                 work: match is_base {
                     true => Err("baseline".to_owned()),
                     false => stands,
@@ -184,23 +191,23 @@ fn standing(
     rigs: &[&str],
     work: &[WorkloadView],
     weighing: &Weighing,
-    price: &dyn Fn(&str) -> Option<f64>,
+    takes: &dyn Fn(&str) -> Option<f64>,
 ) -> Standing {
-    let Some(own) = price(rig) else { return Standing::Unknown };
+    let Some(own) = takes(rig) else { return Standing::Unknown };
     let (mut open, mut known) = (None, false);
     for other in rigs.iter().filter(|other| **other != rig) {
-        let Some(theirs) = price(other) else { continue };
+        let Some(theirs) = takes(other) else { continue };
         let Ok(difference) = between(work, weighing, rig, other) else { continue };
         known |= !difference.is_refused();
         if theirs > own {
             continue;
         }
-        let cheaper = theirs < own;
+        let less = theirs < own;
         match difference.verdict {
             Verdict::Faster | Verdict::FasterWithin(_) => {
                 return Standing::Beaten((*other).to_owned());
             }
-            Verdict::SameWithin(_) | Verdict::SlowerWithin(_) if cheaper => {
+            Verdict::SameWithin(_) | Verdict::SlowerWithin(_) if less => {
                 return Standing::Beaten((*other).to_owned());
             }
             Verdict::TooClose => open = open.or(Some((*other).to_owned())),

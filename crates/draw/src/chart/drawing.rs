@@ -71,8 +71,26 @@ impl Stroke {
 #[derive(Clone, Debug, PartialEq)]
 pub(super) enum Item {
     Curve { points: Vec<(f64, f64)>, stroke: Stroke },
-    Area { points: Vec<(f64, f64)>, fill: Paint, opacity: f64 },
+    Area { points: Vec<(f64, f64)>, fill: Paint, opacity: f64, edge: Option<Stroke> },
+    Dot { at: (f64, f64), hue: Paint, across: f64 },
     Text { at: (f64, f64), set: Type, words: String },
+}
+
+impl Item {
+    /// Returns whether one element can draw both: the same pen and paint, and nothing shines through.
+    pub(super) fn is_drawn_with(&self, other: &Self) -> bool {
+        match (self, other) {
+            (Self::Curve { stroke: a, .. }, Self::Curve { stroke: b, .. }) => a == b,
+            (
+                Self::Area { fill: a, opacity: one, edge: c, .. },
+                Self::Area { fill: b, opacity: two, edge: d, .. },
+            ) => a == b && c == d && *one >= 1.0 && *two >= 1.0,
+            (Self::Dot { hue: a, across: c, .. }, Self::Dot { hue: b, across: d, .. }) => {
+                a == b && c == d
+            }
+            _ => false,
+        }
+    }
 }
 
 /// A figure, ready to be written down in any look.
@@ -158,24 +176,25 @@ impl Drawing {
 
     /// Fills the outline through `points`.
     pub(super) fn area(&mut self, points: &[(f64, f64)], fill: Paint, opacity: f64) {
-        self.items.push(Item::Area { points: points.to_vec(), fill, opacity });
+        self.items.push(Item::Area { points: points.to_vec(), fill, opacity, edge: None });
     }
 
     /// Fills a regular shape around `at`, or draws its outline where it is `hollow`.
     pub(super) fn mark(&mut self, at: (f64, f64), shape: Shape, hue: Paint, hollow: bool) {
-        let outline = shape.around(at);
-        self.area(&outline, if hollow { Paint::Paper } else { hue }, 1.0);
-        let closed: Vec<(f64, f64)> =
-            outline.iter().chain(outline.iter().take(2)).copied().collect();
-        self.curve(&closed, Stroke::line(hue, 2.0));
+        if !hollow && let Some(radius) = shape.is_disc() {
+            self.items.push(Item::Dot { at, hue, across: 2.0 * radius + 2.0 });
+            return;
+        }
+        let (fill, edge) = (if hollow { Paint::Paper } else { hue }, Some(Stroke::line(hue, 2.0)));
+        self.items.push(Item::Area { points: shape.around(at), fill, opacity: 1.0, edge });
     }
 
     /// Draws an interval along a row: a line with caps, from one x to the other.
     pub(super) fn whisker(&mut self, from: f64, to: f64, y: f64, cap: f64, stroke: Stroke) {
-        self.line((from, y), (to, y), stroke);
-        for end in [from, to] {
-            self.line((end, y - cap), (end, y + cap), stroke);
-        }
+        // One stroke of the pen: down the one cap, along, down the other.
+        let caps = [from, to].map(|end| [(end, y - cap), (end, y + cap), (end, y)]);
+        let [[above, below, from], [up, down, to]] = caps;
+        self.curve(&[above, below, from, to, up, down], stroke);
     }
 
     pub(super) fn text(&mut self, at: (f64, f64), set: Type, words: &str) {
@@ -198,9 +217,17 @@ pub(super) struct Shape {
     radius: f64,
 }
 
+/// Corners that no eye tells from a circle.
+const ROUND: u32 = 16;
+
 impl Shape {
     pub(super) fn disc(radius: f64) -> Self {
-        Self { corners: 24, turn: 0.0, radius }
+        Self { corners: ROUND, turn: 0.0, radius }
+    }
+
+    /// Returns its radius, if it is a disc.
+    fn is_disc(self) -> Option<f64> {
+        (self.corners == ROUND).then_some(self.radius)
     }
 
     pub(super) fn diamond(radius: f64) -> Self {

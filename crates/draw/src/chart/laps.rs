@@ -293,7 +293,11 @@ mod tests {
     fn every_lap_has_a_mark_and_failed_ones_are_no_figure() {
         let drawn = laps(&example(&["heron".into()], 12, 5.0, 1), 1280.0);
         let filled = |hue: Paint| {
-            let is = |item: &&Item| matches!(item, Item::Area { fill, .. } if *fill == hue);
+            let is = |item: &&Item| match item {
+                Item::Area { fill, .. } => *fill == hue,
+                Item::Dot { hue: dot, .. } => *dot == hue,
+                _ => false,
+            };
             drawn.items.iter().filter(is).count()
         };
         // Laps 0 to 11: 3, 7, 11 set aside, 0, 4, 8 warm-ups, 9 failed, five count: and two marks of the legend.

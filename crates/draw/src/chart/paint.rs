@@ -58,6 +58,11 @@ impl Paint {
         }
     }
 
+    /// Returns its name in a style sheet.
+    pub(super) fn name(self) -> &'static str {
+        self.hues().1
+    }
+
     fn hues(self) -> (Self, &'static str, &'static str, &'static str) {
         let known = HUES.into_iter().find(|(paint, ..)| *paint == self);
         known.expect("every paint has its hues")
@@ -69,6 +74,19 @@ pub fn paints(look: Look) -> String {
     let hue =
         |(paint, name, ..): (Paint, &str, &str, &str)| format!("--{name}:{};", paint.in_look(look));
     HUES.into_iter().map(hue).collect()
+}
+
+/// Returns the style sheet's rules for words in the figures of a page: each paint by its name, anchors, weight.
+///
+/// A page has thousands of words: a class is shorter than what it stands for.
+pub fn word_styles() -> String {
+    let hue = |(paint, name, ..): (Paint, &str, &str, &str)| {
+        format!("svg .{name}{{fill:{}}}", paint.in_look(Look::Page))
+    };
+    let paints: String = HUES.into_iter().map(hue).collect();
+    format!(
+        "{paints}svg .m{{text-anchor:middle}}svg .e{{text-anchor:end}}svg .b{{font-weight:600}}"
+    )
 }
 
 /// Paint and dashes of the curve at `place`: no two of the first twelve are alike.

@@ -1,6 +1,6 @@
 //! A drawing written down as SVG; decides nothing.
 
-use super::drawing::{Anchor, Drawing, Item};
+use super::drawing::{Anchor, Drawing, Item, Stroke, Type};
 use super::face::FONTS;
 use super::paint::{Look, Paint};
 use base64::Engine;
@@ -42,72 +42,132 @@ impl Drawing {
     fn document(&self, look: Look, attributes: &str, style: &str) -> String {
         let (width, height) = (short(self.width), short(self.height));
         let (title, finding) = (escaped(&self.title), escaped(&self.finding));
+        // A page reads the label aloud; a file on its own says the same where labels are not looked at.
+        let told = match look {
+            Look::Page => String::new(),
+            _ => format!("<title>{title}</title>\n<desc>{finding}</desc>\n"),
+        };
         let mut out = format!(
             "<svg{attributes} viewBox=\"0 0 {width} {height}\" font-family=\"Inter, 'Helvetica Neue', \
-             Arial, sans-serif\" role=\"img\" aria-label=\"{title}. {finding}\">\n\
-             <title>{title}</title>\n<desc>{finding}</desc>\n{style}\
+             Arial, sans-serif\" fill=\"none\" stroke-linejoin=\"round\" role=\"img\" aria-label=\"{title}. {finding}\">\n\
+             {told}{style}\
              <rect width=\"{width}\" height=\"{height}\" fill=\"{}\"/>\n",
             Paint::Paper.in_look(look)
         );
-        for item in &self.items {
+        for alike in self.items.chunk_by(|a, b| a.is_drawn_with(b)) {
             // Writing to a string cannot fail.
-            let _ = writeln!(out, "{}", element(item, look));
+            let _ = writeln!(out, "{}", element(alike, look));
         }
         out.push_str("</svg>\n");
         out
     }
 }
 
-fn element(item: &Item, look: Look) -> String {
-    match item {
-        Item::Curve { points, stroke } => {
-            let dashes = match stroke.dashes {
-                "" => String::new(),
-                dashes => format!(" stroke-dasharray=\"{dashes}\""),
-            };
-            let (path, hue, width) = (path(points), stroke.hue.in_look(look), short(stroke.width));
-            format!(
-                "<path d=\"{path}\" fill=\"none\" stroke=\"{hue}\" stroke-width=\"{width}\" \
-                 stroke-linejoin=\"round\"{dashes}/>"
-            )
+/// Returns the element of items that are drawn alike: a path for all of them, or one text.
+fn element(alike: &[Item], look: Look) -> String {
+    let outlines = |end: &str| {
+        let of = |item: &Item| match item {
+            Item::Curve { points, .. } | Item::Area { points, .. } => path(points) + end,
+            Item::Dot { at, .. } => path(&[*at]) + end,
+            Item::Text { .. } => String::new(),
+        };
+        alike.iter().map(of).collect::<String>()
+    };
+    match &alike[0] {
+        Item::Curve { stroke, .. } => {
+            format!("<path d=\"{}\"{}/>", outlines(""), stroked(stroke, look))
         }
-        Item::Area { points, fill, opacity } => {
-            let (path, fill) = (path(points), fill.in_look(look));
+        Item::Area { fill, opacity, edge, .. } => {
+            let (path, fill) = (outlines("z"), fill.in_look(look));
             let opacity = match *opacity < 1.0 {
                 true => format!(" fill-opacity=\"{}\"", short(*opacity)),
                 false => String::new(),
             };
-            format!("<path d=\"{path}Z\" fill=\"{fill}\"{opacity}/>")
+            let edge = edge.as_ref().map(|edge| stroked(edge, look)).unwrap_or_default();
+            format!("<path d=\"{path}\" fill=\"{fill}\"{opacity}{edge}/>")
+        }
+        Item::Dot { hue, across, .. } => {
+            // A line of no length with round ends is a disc, and the shortest way to write one.
+            let (hue, across) = (hue.in_look(look), short(*across));
+            format!(
+                "<path d=\"{}\" stroke=\"{hue}\" stroke-width=\"{across}\" stroke-linecap=\"round\"/>",
+                outlines("h0")
+            )
         }
         Item::Text { at, set, words } => {
-            let anchor = match set.anchor {
-                Anchor::Start => "",
-                Anchor::Middle => " text-anchor=\"middle\"",
-                Anchor::End => " text-anchor=\"end\"",
-            };
-            let weight = if set.bold { " font-weight=\"600\"" } else { "" };
             let (x, y, size) = (short(at.0), short(at.1), short(set.size));
-            let (fill, words) = (set.fill.in_look(look), escaped(words));
+            let words = escaped(words);
             format!(
-                "<text x=\"{x}\" y=\"{y}\" font-size=\"{size}\" fill=\"{fill}\"{anchor}{weight}>\
-                 {words}</text>"
+                "<text x=\"{x}\" y=\"{y}\" font-size=\"{size}\"{}>{words}</text>",
+                worded(set, look)
             )
         }
     }
 }
 
+/// Returns the attributes of words: those of a page are classes of its style sheet.
+fn worded(set: &Type, look: Look) -> String {
+    let (class, anchor) = match set.anchor {
+        Anchor::Start => ("", ""),
+        Anchor::Middle => (" m", " text-anchor=\"middle\""),
+        Anchor::End => (" e", " text-anchor=\"end\""),
+    };
+    if look == Look::Page {
+        let bold = if set.bold { " b" } else { "" };
+        return format!(" class=\"{}{class}{bold}\"", set.fill.name());
+    }
+    let weight = if set.bold { " font-weight=\"600\"" } else { "" };
+    format!(" fill=\"{}\"{anchor}{weight}", set.fill.in_look(look))
+}
+
+fn stroked(stroke: &Stroke, look: Look) -> String {
+    let dashes = match stroke.dashes {
+        "" => String::new(),
+        dashes => format!(" stroke-dasharray=\"{dashes}\""),
+    };
+    let (hue, width) = (stroke.hue.in_look(look), short(stroke.width));
+    format!(" stroke=\"{hue}\" stroke-width=\"{width}\"{dashes}")
+}
+
+/// Steps of a path to each unit: a tenth of a pixel is finer than a screen.
+const FINE: f64 = 10.0;
+
+/// Returns a path through `points`, each from where the one before it was rounded to: nothing adds up.
 fn path(points: &[(f64, f64)]) -> String {
-    let mut path = String::with_capacity(points.len() * 12);
+    let mut path = String::with_capacity(points.len() * 8);
+    let step = |value: f64| (value * FINE).round() as i64;
+    let mut last = (0, 0);
     for (place, &(x, y)) in points.iter().enumerate() {
-        let letter = if place == 0 { 'M' } else { 'L' };
-        let _ = write!(path, "{letter}{} {}", short(x), short(y));
+        let (x, y) = (step(x), step(y));
+        let (right, down) = (tenths(x - last.0), tenths(y - last.1));
+        // Writing to a string cannot fail.
+        let _ = match (place, x == last.0, y == last.1) {
+            (0, ..) => write!(path, "M{right} {down}"),
+            (_, false, true) => write!(path, "h{right}"),
+            (_, true, false) => write!(path, "v{down}"),
+            (_, true, true) => Ok(()),
+            _ if down.starts_with('-') => write!(path, "l{right}{down}"),
+            _ => write!(path, "l{right} {down}"),
+        };
+        last = (x, y);
     }
     path
 }
 
-/// Returns a coordinate to a hundredth, without zeros behind it.
+/// Returns so many tenths, as short as they can be written.
+fn tenths(value: i64) -> String {
+    let (whole, tenth) = (value.abs() / 10, value.abs() % 10);
+    let sign = if value < 0 { "-" } else { "" };
+    match (whole, tenth) {
+        (_, 0) => format!("{sign}{whole}"),
+        (0, tenth) => format!("{sign}.{tenth}"),
+        (whole, tenth) => format!("{sign}{whole}.{tenth}"),
+    }
+}
+
+/// Returns a coordinate to a tenth, without zeros behind it.
 fn short(value: f64) -> String {
-    let text = format!("{value:.2}");
+    let text = format!("{value:.1}");
     let text = text.trim_end_matches('0').trim_end_matches('.');
     if text == "-0" { "0".to_owned() } else { text.to_owned() }
 }
@@ -139,7 +199,8 @@ mod tests {
         drawing.text((1.0, 2.0), Type::small(10.0), "<script>\"a\" & b\u{0}</script>");
         let out = drawing.for_page();
         assert!(out.contains("&lt;script&gt;&quot;a&quot; &amp; b &lt;/script&gt;"), "{out}");
-        assert!(out.contains("<title>a &lt; b</title>") && !out.contains("<script"));
+        assert!(!out.contains("<script"));
+        assert!(drawing.svg(Look::Light).contains("<title>a &lt; b</title>"));
         assert!(out.contains("aria-label=\"a &lt; b. it &quot;is&quot;\""), "{out}");
     }
 
@@ -155,7 +216,9 @@ mod tests {
 
     #[test]
     fn coordinates_are_short() {
-        assert_eq!([1.0, 1.5, 1.257, -0.001].map(short), ["1", "1.5", "1.26", "0"]);
-        assert_eq!(path(&[(0.0, 1.0), (2.5, 3.0)]), "M0 1L2.5 3");
+        assert_eq!([1.0, 1.5, 1.257, -0.001].map(short), ["1", "1.5", "1.3", "0"]);
+        let points = [(0.04, 1.0), (2.5, 3.0), (2.5, 2.86), (1.2, 2.86), (1.22, 2.9), (0.7, 2.2)];
+        assert_eq!(path(&points), "M0 1l2.5 2v-.1h-1.3l-.5-.7");
+        assert_eq!([0, 3, -3, 10, -125].map(tenths), ["0", ".3", "-.3", "1", "-12.5"]);
     }
 }

@@ -1,4 +1,4 @@
-//! Work over price: which machines no other beats on both.
+//! Work over what it takes, price or power: which machines no other beats on both.
 
 use super::axis::{across, number, upward};
 use super::drawing::{Anchor, Drawing, Shape, Stroke, Type};
@@ -23,8 +23,8 @@ pub enum Stands {
 pub struct Worth {
     /// Its name.
     pub rig: String,
-    /// Its price.
-    pub price: f64,
+    /// What it takes: its price, or its power.
+    pub takes: f64,
     /// Its work, as a ratio to the baseline's.
     pub work: f64,
     /// The ends of its interval; the baseline has none.
@@ -33,15 +33,34 @@ pub struct Worth {
     pub stands: Stands,
 }
 
-/// Work over price.
+/// What work is held against.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Takes {
+    /// Prices, in this unit of money.
+    Price(String),
+    /// Mean power, in watts.
+    Power,
+}
+
+impl Takes {
+    /// Returns the heading of its axis, what less of it is, and what a machine does with it.
+    fn words(&self) -> (String, &'static str, &'static str) {
+        match self {
+            Self::Price(money) => (format!("price, {money}"), "less money", "costs"),
+            Self::Power => ("mean power, W".to_owned(), "less power", "draws"),
+        }
+    }
+}
+
+/// Work over what it takes.
 #[derive(Clone, Debug, PartialEq)]
 pub struct WorthFigure {
     /// What it is of.
     pub title: String,
     /// What it shows, in a sentence.
     pub finding: String,
-    /// The unit of money.
-    pub money: String,
+    /// What the work is held against.
+    pub takes: Takes,
     /// The baseline's name.
     pub baseline: String,
     /// The machines.
@@ -60,8 +79,9 @@ const MARK: f64 = 8.0;
 pub fn worth(figure: &WorthFigure) -> Drawing {
     let mut drawing = Drawing::new(WIDTH, &figure.title, &figure.finding);
     drawing.height = HEIGHT;
+    let (axis, less, does) = figure.takes.words();
     let words = format!(
-        "Work against {}, over price. Up is more work, left is less money. Bars are 95 % intervals; \
+        "Work against {}, over {axis}. Up is more work, left is {less}. Bars are 95 % intervals; \
          the baseline, drawn hollow, has none.",
         figure.baseline
     );
@@ -72,12 +92,12 @@ pub fn worth(figure: &WorthFigure) -> Drawing {
         .rigs
         .iter()
         .filter(|rig| rig.stands == Stands::Edge)
-        .map(|rig| (x.place(rig.price), y.place(rig.work)))
+        .map(|rig| (x.place(rig.takes), y.place(rig.work)))
         .collect();
     edge.sort_by(|a, b| a.0.total_cmp(&b.0));
     drawing.curve(&stairs(&edge), Stroke { hue: Paint::Lake, width: 1.6, dashes: "7 3" });
     for rig in &figure.rigs {
-        let at = (x.place(rig.price), y.place(rig.work));
+        let at = (x.place(rig.takes), y.place(rig.work));
         let hue = hue(rig.stands);
         if let Some((low, high)) = rig.ends {
             let stroke = Stroke { hue, width: 2.0, dashes: "" };
@@ -92,7 +112,7 @@ pub fn worth(figure: &WorthFigure) -> Drawing {
     let name = Type::name(15.0);
     let names: Vec<String> = figure.rigs.iter().map(|rig| name.fitted(&rig.rig, 300.0)).collect();
     let points: Vec<(f64, f64)> =
-        figure.rigs.iter().map(|rig| (x.place(rig.price), y.place(rig.work))).collect();
+        figure.rigs.iter().map(|rig| (x.place(rig.takes), y.place(rig.work))).collect();
     let widths: Vec<f64> = names.iter().map(|words| name.width(words)).collect();
     let bounds = (LEFT, top, WIDTH - 8.0, HEIGHT - BOTTOM);
     let spots = places(&points, &widths, 18.0, MARK, bounds);
@@ -104,11 +124,11 @@ pub fn worth(figure: &WorthFigure) -> Drawing {
         }
         drawing.text((left, above + 14.0), name, words);
     }
-    legend(&mut drawing);
+    legend(&mut drawing, does);
     drawing
 }
 
-/// Returns the scales of price and work, with room around what is drawn.
+/// Returns the scales of what is taken and of work, with room around what is drawn.
 fn scales(figure: &WorthFigure, top: f64) -> (Scale, Scale) {
     let range = |values: &mut dyn Iterator<Item = f64>| {
         let (low, high) =
@@ -116,11 +136,11 @@ fn scales(figure: &WorthFigure, top: f64) -> (Scale, Scale) {
         let room = 0.12 * (high - low).max(0.1 * high);
         ((low - room).max(0.0), high + room)
     };
-    let prices = range(&mut figure.rigs.iter().map(|rig| rig.price));
+    let taken = range(&mut figure.rigs.iter().map(|rig| rig.takes));
     let of_rig = |rig: &Worth| rig.ends.map_or([rig.work; 2], |(low, high)| [low, high]);
     let work = range(&mut figure.rigs.iter().flat_map(of_rig));
     (
-        Scale { values: prices, places: (LEFT, WIDTH - RIGHT), log: false },
+        Scale { values: taken, places: (LEFT, WIDTH - RIGHT), log: false },
         Scale { values: work, places: (HEIGHT - BOTTOM, top), log: false },
     )
 }
@@ -166,20 +186,20 @@ fn axes(drawing: &mut Drawing, figure: &WorthFigure, (x, y): (Scale, Scale)) {
         (right, bottom),
         Stroke { hue: Paint::Grey, width: 1.0, dashes: "" },
     );
-    let words = format!("price, {}", figure.money);
+    let words = figure.takes.words().0;
     drawing.text((f64::midpoint(left, right), bottom + 44.0), middle, &words);
 }
 
-fn legend(drawing: &mut Drawing) {
+fn legend(drawing: &mut Drawing, does: &str) {
     let kinds = [
-        (Stands::Edge, "no other costs as little and does as much"),
-        (Stands::Open, "another costs less, and may do as much"),
-        (Stands::Beaten, "another costs no more and does as much or more"),
+        (Stands::Edge, format!("no other {does} as little and does as much")),
+        (Stands::Open, format!("another {does} less, and may do as much")),
+        (Stands::Beaten, format!("another {does} no more and does as much or more")),
     ];
     let mut from = LEFT;
     for (stands, words) in kinds {
         mark(drawing, (from, HEIGHT - 32.0), stands, false);
-        drawing.text((from + 18.0, HEIGHT - 27.5), Type::small(13.0), words);
+        drawing.text((from + 18.0, HEIGHT - 27.5), Type::small(13.0), &words);
         from += 360.0;
     }
 }
@@ -191,7 +211,7 @@ pub(super) fn example(rigs: &[String]) -> WorthFigure {
         let work = 1.0 + 0.07 * (at % 5) as f64;
         Worth {
             rig: name.clone(),
-            price: 1000.0 + 90.0 * (at / 3) as f64,
+            takes: 1000.0 + 90.0 * (at / 3) as f64,
             work,
             ends: (at > 0).then_some((work * 0.98, work * 1.02)),
             stands: [Stands::Beaten, Stands::Edge, Stands::Open][at % 3],
@@ -200,7 +220,7 @@ pub(super) fn example(rigs: &[String]) -> WorthFigure {
     WorthFigure {
         title: "A new machine for the dome: work over price".into(),
         finding: "two stand on the edge".into(),
-        money: "EUR".into(),
+        takes: Takes::Price("EUR".into()),
         baseline: rigs[0].clone(),
         rigs: rigs.iter().enumerate().map(rig).collect(),
     }
@@ -211,9 +231,9 @@ mod tests {
     use super::*;
 
     fn figure() -> WorthFigure {
-        let rig = |rig: &str, price, work, stands| Worth {
+        let rig = |rig: &str, takes, work, stands| Worth {
             rig: rig.to_owned(),
-            price,
+            takes,
             work,
             ends: (rig != "heron").then_some((work * 0.98, work * 1.02)),
             stands,
@@ -221,7 +241,7 @@ mod tests {
         WorthFigure {
             title: "Work for money".into(),
             finding: "kestrel and wren stand on the edge".into(),
-            money: "EUR".into(),
+            takes: Takes::Price("EUR".into()),
             baseline: "heron".into(),
             rigs: vec![
                 rig("heron", 1450.0, 1.0, Stands::Beaten),
@@ -237,7 +257,9 @@ mod tests {
         assert!(y.place(1.25) < y.place(1.0) && x.place(980.0) < x.place(1450.0));
         assert!(x.values.0 < 980.0 && x.values.1 > 2380.0 && y.values.1 > 1.275);
         let svg = worth(&figure()).for_page();
-        assert!(svg.contains(">kestrel<") && svg.contains("price, EUR"));
+        assert!(svg.contains(">kestrel<") && svg.contains("price, EUR") && svg.contains("costs"));
+        let svg = worth(&WorthFigure { takes: Takes::Power, ..figure() }).for_page();
+        assert!(svg.contains("mean power, W") && svg.contains("draws") && !svg.contains("costs"));
     }
 
     #[test]

@@ -2,7 +2,7 @@
 
 use super::packed::{packed, step_ns};
 use super::{Block, File, Frames, Page, Part, Race};
-use crate::chart::{Drawing, FONTS, Look, paints};
+use crate::chart::{Drawing, FONTS, Look, paints, word_styles};
 use crate::sheet::{Align, Cell, Group, Layout, Role};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
@@ -61,7 +61,8 @@ fn style() -> String {
     let (light, dark) = (paints(Look::Light), paints(Look::Dark));
     format!(
         "{faces}:root{{{light}}}@media(prefers-color-scheme:dark){{:root{{{dark}}}}}\
-         @media print{{:root{{{light}}}}}\n{STYLE}"
+         @media print{{:root{{{light}}}}}{}\n{STYLE}",
+        word_styles()
     )
 }
 
@@ -154,14 +155,13 @@ fn figure(wide: &Drawing, narrow: Option<&Drawing>) -> Markup {
                 (PreEscaped(wide.for_page()))
             }
             @if let Some(narrow) = narrow { div.narrow { (PreEscaped(narrow.for_page())) } }
-            figcaption { (plain_line(wide.finding())) }
         }
     }
 }
 
 fn table(group: &Group) -> Markup {
     let columns: Vec<_> = group.for_people().collect();
-    let side = |align: Align| if align == Align::Right { "figure" } else { "text" };
+    let side = |align: Align| if align == Align::Right { "n" } else { "" };
     let label = group.heading.clone().unwrap_or_else(|| "table".to_owned());
     markup! {
         @if let Some(heading) = &group.heading { h4 { (plain_line(heading)) } }
@@ -172,7 +172,7 @@ fn table(group: &Group) -> Markup {
                     table {
                         thead { tr {
                             @for (_, column) in &columns {
-                                th scope="col" class=(side(column.align)) { (plain_line(&column.heading())) }
+                                th scope="col" class=[Some(side(column.align)).filter(|side| !side.is_empty())] { (plain_line(&column.heading())) }
                             }
                         } }
                         tbody {
@@ -208,9 +208,10 @@ const SHORT: usize = 26;
 
 fn cell(cell: &Cell, side: &str) -> Markup {
     let words = plain_line(&cell.read());
-    let short = if words.chars().count() <= SHORT { "short" } else { "" };
-    let class = [side, short, role(cell.role)].into_iter().filter(|class| !class.is_empty());
-    markup! { td class=(class.collect::<Vec<_>>().join(" ")) { (words) } }
+    let long = if words.chars().count() <= SHORT { "" } else { "w" };
+    let class = [side, long, role(cell.role)].into_iter().filter(|class| !class.is_empty());
+    let class = class.collect::<Vec<_>>().join(" ");
+    markup! { td class=[Some(class).filter(|class| !class.is_empty())] { (words) } }
 }
 
 /// Returns the style of a role; the words say the same.

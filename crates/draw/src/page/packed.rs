@@ -6,12 +6,13 @@ use flate2::Compression;
 use flate2::write::DeflateEncoder;
 use std::io::Write;
 
-/// The most frames that a page carries to a microsecond; of more, each is kept to ten.
-const FINE: usize = 1_000_000;
+/// Frames up to which a page carries each to this many nanoseconds; of more, each takes less room.
+const STEPS: [(usize, u64); 2] = [(1_000_000, 1_000), (2_000_000, 10_000)];
+const COARSEST: u64 = 100_000;
 
 /// Returns the step to which frame times are rounded, in nanoseconds, where a page has so many.
 pub(super) fn step_ns(frames: usize) -> u64 {
-    if frames <= FINE { 1_000 } else { 10_000 }
+    STEPS.iter().find(|(most, _)| frames <= *most).map_or(COARSEST, |(_, step)| *step)
 }
 
 /// Returns `frames` packed for a page: base64 of deflated bytes, all low ones first.
@@ -23,7 +24,7 @@ pub(super) fn packed(frames: &[u64], step_ns: u64) -> String {
         frames.iter().map(|frame| ((frame + step_ns / 2) / step_ns).min(MOST)).collect();
     let plane = |shift: u32| steps.iter().map(move |step| (step >> shift & 0xff) as u8);
     let bytes: Vec<u8> = plane(0).chain(plane(8)).chain(plane(16)).collect();
-    let mut deflated = DeflateEncoder::new(Vec::new(), Compression::default());
+    let mut deflated = DeflateEncoder::new(Vec::new(), Compression::best());
     deflated.write_all(&bytes).expect("memory takes what is written");
     STANDARD.encode(deflated.finish().expect("memory takes what is written"))
 }
@@ -45,6 +46,6 @@ mod tests {
             byte(0) | byte(1) << 8 | byte(2) << 16
         };
         assert_eq!([0, 1, 2, 3].map(back), [16_667, 33_333, 250_000, (1 << 24) - 1]);
-        assert_eq!((step_ns(10), step_ns(3_600_000)), (1_000, 10_000));
+        assert_eq!([10, 1_500_000, 3_600_000].map(step_ns), [1_000, 10_000, 100_000]);
     }
 }

@@ -182,6 +182,15 @@
     sight.observe(box);
   }
 
+  // Those who have the page read to them, or search it, find all of it once there is time to lay it out.
+  const waiting = all("main > section");
+  const lay = () => {
+    waiting.shift()?.classList.add("laid");
+    if (waiting.length) later(lay);
+  };
+  const later = window.requestIdleCallback ?? (done => setTimeout(done, 50));
+  later(lay);
+
   const MOST_SECONDS = 12;
   for (const race of all(".race")) {
     const bars = all("progress", race);
