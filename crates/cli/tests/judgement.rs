@@ -153,6 +153,8 @@ fn what_is_not_comparable_is_compared_only_for_a_reason() {
     assert_eq!(env.lap(&["claim", "heron is faster than wren on w"]).status, Some(1));
     let anyway = env.lap_ok(&["compare", "--despite", "half the sky is what wren can hold"]);
     assert!(anyway.contains("Compared despite what differs, since: half the sky"), "{anyway}");
+    let csv = env.lap_ok(&["compare", "--despite", "half the sky", "--format", "csv"]);
+    assert!(csv.lines().skip(1).all(|row| row.ends_with(",half the sky")), "{csv}");
     let csv = env.lap_ok(&["compare", "--despite", "so", "--format", "json"]);
     let json: Value = serde_json::from_str(&csv).unwrap();
     let row = &json["groups"][0]["rows"].as_array().unwrap()[0];

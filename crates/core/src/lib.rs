@@ -17,9 +17,11 @@
 #![warn(missing_docs)]
 
 pub mod campaign;
+pub mod capacity;
 pub mod claim;
 pub mod conditions;
 pub mod doubt;
+pub mod endurance;
 pub mod energy;
 pub mod entry;
 pub mod forecast;

@@ -267,7 +267,9 @@ fn crossed(
 ) -> Result<honest_lap_draw::Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let (lab, asked) = lab(args, open, &logbook, ctx)?;
-    Ok(sheets::two_way(&open.study, setting, &gains(setting, &args.workloads, &lab, &asked, open)?))
+    let all = gains(setting, &args.workloads, &lab, &asked, open)?;
+    let sheet = sheets::two_way(&open.study, setting, &all);
+    Ok(sheets::carrying(sheet, args.despite.as_deref()))
 }
 
 /// Returns what `setting` gains on every rig, workload by workload; there is something, or it says why not.

@@ -1,0 +1,229 @@
+//! Endurance: how a rate goes over a long time, where it settles, how far and when it fell.
+
+use crate::stat::{Interval, mean, normal_upper_tail, standard_deviation, t_quantile};
+
+/// How a rate went.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Course {
+    /// The rate of the first minutes: ahead of the first change, or of all where there is none.
+    pub first: f64,
+    /// Where it settled: behind the last change.
+    pub settled: f64,
+    /// The interval that holds where it settled with 95 %.
+    pub interval: Interval,
+    /// When it settled, in the unit of the moments; the beginning where it never changed.
+    pub since: f64,
+    /// When it first changed, if it did.
+    pub changed: Option<f64>,
+    /// How steady it was after that: the standard deviation over the mean.
+    pub spread: f64,
+    /// Whether it had little time left behind its last change.
+    pub late: bool,
+    /// How far it still fell over what is behind the last change, as a share, where that is no luck.
+    pub falling: Option<f64>,
+}
+
+impl Course {
+    /// Returns how far it fell from the first minutes to where it settled, as a share; a rise is negative.
+    pub fn fell(&self) -> f64 {
+        1.0 - self.settled / self.first
+    }
+}
+
+/// Values below which nothing is said of a course.
+pub const LEAST: usize = 20;
+/// The fewest values on either side of a change.
+const SIDE: usize = 5;
+/// A change is claimed where luck makes so large a one once in so many steady series.
+const ALPHA: f64 = 0.01;
+/// The square of a difference of logs that is none.
+const ROUNDING: f64 = 1e-24;
+/// A last stretch shorter than this share of the whole is no settling.
+const SETTLED: f64 = 0.15;
+/// A fall over the last stretch that is worth a word.
+const WORTH: f64 = 0.01;
+
+/// Returns the course of `rates`, measured at `moments`; `None` below 20 values, or where one is not above 0.
+///
+/// ```text
+/// y = ln rate       z(k) = |mean y(..k) − mean y(k..)| / (σ·√(1/k + 1/(n − k)))       k* = argmax z
+/// σ² = variance about the two means · (1 + ρ)/(1 − ρ)      ρ: its correlation from value to value, if above 0
+/// a change at k* where n·2·(1 − Φ(z)) < 0.01; then the same within each side
+/// ```
+/// So many values one after another are no independent ones: ρ widens what is luck.
+///
+/// * Shape: n moments ascending, n rates; O(n · changes). Units: rates in any, moments in any.
+/// * Source: Hinkley (1970), <https://doi.org/10.1093/biomet/57.1.1>, for the split; Scott and Knott (1974),
+///   <https://doi.org/10.2307/2529204>, for splitting again; Bonferroni over the places.
+pub fn course(moments: &[f64], rates: &[f64]) -> Option<Course> {
+    let n = rates.len();
+    if n < LEAST || moments.len() != n || rates.iter().any(|rate| rate.is_nan() || *rate <= 0.0) {
+        return None;
+    }
+    let logs: Vec<f64> = rates.iter().map(|rate| rate.ln()).collect();
+    let mut changes = Vec::new();
+    split(&logs, 0, &mut changes);
+    changes.sort_unstable();
+    let (first, last) = (changes.first().copied(), changes.last().copied().unwrap_or(0));
+    let tail = &logs[last..];
+    let level = mean(tail).ok()?;
+    let deviation = standard_deviation(tail).ok()?;
+    let effective = (tail.len() as f64 / inflation(&residuals(tail, 0))).max(2.0);
+    let half = t_quantile(0.975, effective - 1.0).ok()? * deviation / effective.sqrt();
+    let whole = moments[n - 1] - moments[0];
+    Some(Course {
+        first: mean(&logs[..first.unwrap_or(n)]).ok()?.exp(),
+        settled: level.exp(),
+        interval: Interval { low: (level - half).exp(), high: (level + half).exp() },
+        since: moments[last],
+        changed: first.map(|at| moments[at]),
+        spread: deviation,
+        late: last > 0 && moments[n - 1] - moments[last] < SETTLED * whole,
+        falling: falling(tail),
+    })
+}
+
+/// Returns how far `logs` fall from first to last, as a share, if that is beyond luck and worth a word.
+fn falling(logs: &[f64]) -> Option<f64> {
+    let at: Vec<f64> = (0..logs.len()).map(|at| at as f64).collect();
+    let (middle, level) = (mean(&at).ok()?, mean(logs).ok()?);
+    let squares: f64 = at.iter().map(|x| (x - middle).powi(2)).sum();
+    let slope = at.iter().zip(logs).map(|(x, y)| (x - middle) * (y - level)).sum::<f64>() / squares;
+    let rest: Vec<f64> =
+        at.iter().zip(logs).map(|(x, y)| y - level - slope * (x - middle)).collect();
+    let variance = rest.iter().map(|r| r * r).sum::<f64>() / (logs.len() - 2).max(1) as f64;
+    let error = (variance * inflation(&rest) / squares).sqrt();
+    let fell = -slope * (logs.len() - 1) as f64;
+    let seldom = 2.0 * normal_upper_tail((slope / error).abs()) < ALPHA;
+    (fell >= WORTH && seldom && logs.len() >= LEAST).then(|| 1.0 - (-fell).exp())
+}
+
+/// Notes where `logs`, which begin at place `from`, change, and within both sides of that again.
+fn split(logs: &[f64], from: usize, changes: &mut Vec<usize>) {
+    let n = logs.len();
+    if n < 2 * SIDE {
+        return;
+    }
+    let all: f64 = logs.iter().sum();
+    let mut before: f64 = logs[..SIDE].iter().sum();
+    let mut best = (0.0, SIDE);
+    for place in SIDE..=n - SIDE {
+        let (left, right) = (place as f64, (n - place) as f64);
+        let apart = before / left - (all - before) / right;
+        // Between sums of squares, which the best split makes largest.
+        let between = apart * apart * left * right / n as f64;
+        if between > best.0 {
+            best = (between, place);
+        }
+        before += logs[place];
+    }
+    let rest = residuals(logs, best.1);
+    let variance = rest.iter().map(|r| r * r).sum::<f64>() / (n - 2) as f64 * inflation(&rest);
+    let z = (best.0 / variance).sqrt();
+    // What adding up rounds off is no change.
+    if best.0 > ROUNDING * n as f64 && n as f64 * 2.0 * normal_upper_tail(z) < ALPHA {
+        changes.push(from + best.1);
+        split(&logs[..best.1], from, changes);
+        split(&logs[best.1..], from + best.1, changes);
+    }
+}
+
+/// Returns what is left of `logs` about their means ahead of `place` and behind it.
+fn residuals(logs: &[f64], place: usize) -> Vec<f64> {
+    let about = |side: &[f64]| {
+        let level = side.iter().sum::<f64>() / side.len().max(1) as f64;
+        side.iter().map(|y| y - level).collect::<Vec<_>>()
+    };
+    let (left, right) = logs.split_at(place);
+    [about(left), about(right)].concat()
+}
+
+/// Returns by how much more neighbours that resemble each other vary in their mean: (1 + ρ)/(1 − ρ).
+fn inflation(rest: &[f64]) -> f64 {
+    let squares: f64 = rest.iter().map(|r| r * r).sum();
+    let products: f64 = rest.windows(2).map(|pair| pair[0] * pair[1]).sum();
+    let rho = if squares > 0.0 { (products / squares).clamp(0.0, 0.95) } else { 0.0 };
+    (1.0 + rho) / (1.0 - rho)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::random::SplitMix;
+
+    /// A series of two hours, a value every ten seconds, that falls at `moment` by `fall`.
+    fn series(noise: f64, moment: f64, fall: f64, random: &mut SplitMix) -> (Vec<f64>, Vec<f64>) {
+        let at: Vec<f64> = (0..720).map(|place| f64::from(place) * 10.0).collect();
+        let rate = |&at: &f64| {
+            let level = if at < moment { 60.0 } else { 60.0 * (1.0 - fall) };
+            level * (random.normal() * noise).exp()
+        };
+        let rates = at.iter().map(rate).collect();
+        (at, rates)
+    }
+
+    #[test]
+    fn a_fall_is_found_when_and_how_far_and_none_where_there_is_none() {
+        let mut random = SplitMix::new(8);
+        let (mut timed, mut levelled, mut claimed) = (0, 0, 0);
+        for _ in 0..500 {
+            let (noise, fall) = (0.005 + 0.025 * random.unit(), 0.30 * random.unit());
+            let moment = 7_200.0 * (0.1 + 0.7 * random.unit());
+            let (at, rates) = series(noise, moment, fall, &mut random);
+            let found = course(&at, &rates).unwrap();
+            timed += u32::from((found.since / moment - 1.0).abs() < 0.1);
+            levelled += u32::from((found.settled / (60.0 * (1.0 - fall)) - 1.0).abs() < 0.01);
+            let (at, rates) = series(noise, 0.0, 0.0, &mut random);
+            let steady = course(&at, &rates).unwrap();
+            claimed += u32::from(steady.changed.is_some() || steady.falling.is_some());
+        }
+        println!(
+            "timed {timed}, levelled {levelled}, claimed of steady ones {claimed}, of 500 each"
+        );
+        assert!(timed >= 475 && levelled >= 475, "{timed} {levelled}");
+        assert!(claimed <= 25, "{claimed}");
+    }
+
+    #[test]
+    fn neighbours_that_resemble_each_other_are_no_fall() {
+        let mut random = SplitMix::new(9);
+        let mut claimed = 0;
+        for _ in 0..300 {
+            let mut mood = 0.0;
+            let mut next = || {
+                mood = 0.6 * mood + random.normal() * 0.01;
+                60.0 * f64::exp(mood)
+            };
+            let rates: Vec<f64> = (0..300).map(|_| next()).collect();
+            let at: Vec<f64> = (0..300).map(f64::from).collect();
+            claimed += u32::from(course(&at, &rates).unwrap().changed.is_some());
+        }
+        assert!(claimed <= 15, "{claimed} of 300");
+    }
+
+    #[test]
+    fn two_falls_settle_behind_the_second_and_a_slope_goes_on_falling() {
+        let at: Vec<f64> = (0..300).map(f64::from).collect();
+        let wobble = |place: usize| 1.0 + 0.002 * ((place * 37 % 11) as f64 - 5.0);
+        let steps = |place: usize| [100.0, 90.0, 80.0][place / 100] * wobble(place);
+        let rates: Vec<f64> = (0..300).map(steps).collect();
+        let found = course(&at, &rates).unwrap();
+        assert_eq!((found.changed, found.since), (Some(100.0), 200.0));
+        assert!((found.fell() - 0.2).abs() < 0.01 && !found.late, "{found:?}");
+        assert_eq!(found.falling, None);
+        let slope: Vec<f64> =
+            (0..40).map(|p| 100.0 * (1.0 - 0.001 * p as f64) * wobble(p)).collect();
+        let found = course(&at[..40], &slope).unwrap();
+        assert!(found.falling.is_some() || found.changed.is_some(), "{found:?}");
+    }
+
+    #[test]
+    fn a_constant_rate_divides_by_nothing_and_few_values_say_nothing() {
+        let at: Vec<f64> = (0..30).map(f64::from).collect();
+        let found = course(&at, &[50.0; 30]).unwrap();
+        assert_eq!((found.changed, found.falling, found.fell()), (None, None, 0.0));
+        assert_eq!((found.interval.low, found.interval.high), (found.settled, found.settled));
+        assert_eq!(course(&at[..19], &[50.0; 19]), None);
+        assert_eq!(course(&at, &[0.0; 30]), None);
+    }
+}
