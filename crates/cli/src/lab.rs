@@ -5,6 +5,7 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
+use honest_lap_core::capacity::{LoadRule, as_values, searches};
 use honest_lap_core::doubt::{Doubt, Evidence, LapFacts, Sitting, doubts};
 use honest_lap_core::energy::{add_energy, measures as energy_measures};
 use honest_lap_core::judge::{
@@ -57,7 +58,12 @@ impl Asked {
 
 /// Everything that a logbook says.
 pub struct Lab {
+    /// The laps that figures are made of: a search for a load is one.
     pub laps: Vec<LapHead>,
+    /// Every lap, as it was recorded.
+    pub recorded: Vec<LapHead>,
+    /// What tasks say of loads, by number.
+    rules: BTreeMap<u32, LoadRule>,
     pub facts: HashMap<LapName, Box<LapFacts>>,
     pub tasks: Vec<TaskForm>,
     sittings: Vec<Sitting>,
@@ -75,7 +81,9 @@ pub struct Lab {
 impl Lab {
     /// Reads the logbook of `study`.
     pub fn read(study: &Study, logbook: &Logbook, ctx: &Ctx) -> Result<Self, CmdError> {
-        let (tasks, laps, facts) = (logbook.tasks()?, logbook.laps()?, logbook.facts()?);
+        let (tasks, recorded, facts) = (logbook.tasks()?, logbook.laps()?, logbook.facts()?);
+        let rules = load_rules(&tasks);
+        let laps = as_values(recorded.clone(), &rules);
         let records = logbook.records()?;
         let of_record = |record: &SessionRecord| {
             let name = record.name.clone();
@@ -101,7 +109,21 @@ impl Lab {
         let sittings = records.into_iter().map(sitting).collect();
         let traits = cell_traits(&laps, &facts, &versions);
         let (spread, sides) = Default::default();
-        Ok(Self { spread, sides, traits, laps, facts, tasks, sittings, versions, looked, forms })
+        let lab = Self {
+            spread,
+            sides,
+            traits,
+            laps,
+            recorded,
+            rules,
+            facts,
+            tasks,
+            sittings,
+            versions,
+            looked,
+            forms,
+        };
+        Ok(lab)
     }
 
     /// Returns the lab of these sessions alone, as two rigs: `before` a change and `after` it.
@@ -243,10 +265,17 @@ impl Lab {
             sittings: &self.sittings,
             study,
             assume: &assume,
+            searches: &searches(&self.recorded, &self.rules),
         });
         doubts.iter_mut().for_each(|doubt| self.by_own_names(doubt));
         Judged { ask, laps, views, doubts, spread, assume }
     }
+}
+
+/// Returns what tasks say of loads, by number.
+pub fn load_rules(tasks: &[TaskForm]) -> BTreeMap<u32, LoadRule> {
+    let rule = |form: &TaskForm| Some((form.id, form.task.load.clone()?));
+    tasks.iter().filter_map(rule).collect()
 }
 
 /// Returns how the study's workloads are weighed.

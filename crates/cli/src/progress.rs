@@ -3,9 +3,11 @@
 use crate::ctx::Ctx;
 use crate::sheets::pass_words;
 use crate::sheets::words::{lap_of, lap_time, reading_words, some_of};
+use honest_lap_core::capacity::Came;
 use honest_lap_core::forecast::Expected;
 use honest_lap_core::frame::Live;
 use honest_lap_core::lap::{LapBody, Outcome};
+use honest_lap_core::measure::Reading;
 use honest_lap_core::plain::plain_lines;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::{display_count, display_span};
@@ -76,6 +78,9 @@ impl<'a> Progress<'a> {
         };
         let end = (left.unknown == 0).then(|| self.ctx.time_of_day_in(left.time));
         let ends = end.as_ref().map(|end| format!(", ends about {end}")).unwrap_or_default();
+        let rule = start.workload.task.load.as_ref().zip(start.load);
+        let at = rule.map(|(rule, place)| format!(", at {}", rule.text(place))).unwrap_or_default();
+        let kind = format!("{kind}{at}");
         self.lap = format!("{what}{kind}");
         self.bar.set_message(format!("{what}{kind} · {} left{ends}", left_words(left)));
         self.bar.enable_steady_tick(TICK);
@@ -127,18 +132,25 @@ impl<'a> Progress<'a> {
     pub fn lap_ended(&self, start: &LapStart<'_>, result: &LapResult) {
         let what = lap_of(&start.workload.name, start.settings);
         let kind = if start.planned.warm_up { "  warm-up" } else { "" };
-        let (came_to, role) = match result.outcome {
-            Outcome::Done => {
+        let load = start.workload.task.load.as_ref().zip(start.load);
+        let (came_to, role) = match (result.outcome, load, result.came) {
+            (_, Some((rule, place)), Some(came)) => {
+                let role = if came == Came::Held { Role::Plain } else { Role::Quiet };
+                (format!("{} at {}", came.word(), rule.text(place)), role)
+            }
+            (Outcome::Done, ..) => {
                 let time = result.parts.or(result.wall).map(lap_time);
                 (time.unwrap_or_default(), Role::Plain)
             }
-            Outcome::Interrupted => (result.outcome.phrase().to_owned(), Role::Open),
-            failed => (format!("failed: {}", failed.phrase()), Role::Failed),
+            (Outcome::Interrupted, ..) => (result.outcome.phrase().to_owned(), Role::Open),
+            (failed, ..) => (format!("failed: {}", failed.phrase()), Role::Failed),
         };
         self.bar.suspend(|| {
             let (name, (first, second)) = (start.name.to_string(), self.widths);
             self.ctx.ui.say(role, &format!("{name:first$}  {what:second$}  {came_to:>8}{kind}"));
-            let read = result.body.readings.iter().filter(|reading| !reading.reports_time);
+            // What a lap of a search says of its load stands in its line already.
+            let own = |reading: &&Reading| !reading.reports_time && load.is_none();
+            let read = result.body.readings.iter().filter(own);
             let read: Vec<String> = read.map(reading_words).collect();
             if !read.is_empty() && result.outcome == Outcome::Done {
                 self.ctx.ui.say(Role::Quiet, &format!("  {}", read.join(", ")));
@@ -156,7 +168,7 @@ impl<'a> Progress<'a> {
                 let names = result.body.left_behind.join(", ");
                 self.ctx.ui.say(Role::Open, &format!("  it left behind, and I ended: {names}"));
             }
-            if result.outcome.is_failure() {
+            if result.outcome.is_failure() && result.came.is_none() {
                 for line in last_lines(&result.body) {
                     self.ctx.ui.say(Role::Quiet, &format!("  | {line}"));
                 }

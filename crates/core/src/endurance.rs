@@ -222,7 +222,7 @@ mod tests {
         let at: Vec<f64> = (0..30).map(f64::from).collect();
         let found = course(&at, &[50.0; 30]).unwrap();
         assert_eq!((found.changed, found.falling, found.fell()), (None, None, 0.0));
-        assert_eq!((found.interval.low, found.interval.high), (found.settled, found.settled));
+        assert!((found.interval.high / found.interval.low - 1.0).abs() < 1e-9, "{found:?}");
         assert_eq!(course(&at[..19], &[50.0; 19]), None);
         assert_eq!(course(&at, &[0.0; 30]), None);
     }

@@ -1,5 +1,6 @@
 //! A workload: one real task, with all the settings that define it.
 
+use crate::capacity::{self, LoadRule};
 use crate::frame::{self, Against, Choice, Display, Ends};
 use crate::measure::{Better, Measure, SECONDS};
 use crate::template::Template;
@@ -18,6 +19,8 @@ pub enum Kind {
     Score,
     /// A series of frame times.
     Frames,
+    /// The largest load that still holds.
+    Capacity,
 }
 
 impl Kind {
@@ -215,6 +218,9 @@ pub struct Task {
     /// The display that its frames are held against.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub display: Option<Display>,
+    /// The loads that it takes.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub load: Option<LoadRule>,
 }
 
 impl Task {
@@ -239,6 +245,7 @@ impl Task {
             presented: None,
             plays_at: None,
             display: None,
+            load: None,
         }
     }
 
@@ -255,8 +262,12 @@ impl Task {
         let timed = (self.kind == Kind::Task).then(Measure::time);
         let framed = match self.kind {
             Kind::Frames => frame::measures(),
-            Kind::Task | Kind::Score => Vec::new(),
+            Kind::Task | Kind::Score | Kind::Capacity => Vec::new(),
         };
+        // What a lap of a search says of itself is told by the search as a whole.
+        if let Some(rule) = &self.load {
+            return vec![capacity::measure(rule)];
+        }
         let read = read.map(ReadingRule::measure);
         timed.into_iter().chain(parts).chain(framed).chain(read).collect()
     }

@@ -43,6 +43,7 @@ fn clean_sessions_of_eight_laps_raise_no_doubt_more_often_than_it_says() {
                 sittings: &[],
                 study,
                 assume,
+                searches: &[],
             };
             for doubt in doubts(&evidence) {
                 *raised.entry(doubt.name).or_default() += 1;

@@ -157,6 +157,7 @@ impl Lab {
             sittings: &self.sittings,
             study: &self.study,
             assume: &assume,
+            searches: &[],
         };
         let doubts = doubts(&evidence).into_iter().map(|d| (d.name.to_owned(), d.evidence));
         let mut found: Vec<(String, String)> = doubts.collect();

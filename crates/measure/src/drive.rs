@@ -11,6 +11,7 @@ use crate::rest::{Rested, rest};
 use crate::sampler::Watcher;
 use crate::stop::Stop;
 use honest_lap_core::campaign::Planner;
+use honest_lap_core::capacity::{Tried, next_load};
 use honest_lap_core::forecast::Forecast;
 use honest_lap_core::frame::Live;
 use honest_lap_core::lap::{LapName, Outcome};
@@ -19,6 +20,7 @@ use honest_lap_core::session::SessionName;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::{CACHE, Meter, WARM, Workload};
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 /// One workload of a plan, and its variants in order.
@@ -43,6 +45,10 @@ pub struct Plan<'a> {
     pub forecast: Forecast,
     /// Laps of the session that were dealt with before, where it is gone on with.
     pub driven: Vec<Driven>,
+    /// What was tried in searches that were cut short, by their place in the order.
+    pub tried: BTreeMap<usize, Vec<Tried>>,
+    /// Where searches begin, by part and variant: at the edge that the last one found.
+    pub starts: BTreeMap<(usize, usize), usize>,
     /// The number of the last lap of the session, where it is gone on with.
     pub last_number: u32,
     /// The time that was spent on it before.
@@ -109,47 +115,95 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
         let place = cold_first(plan, &planner, next, before);
         let planned = planner.order()[place];
         let part = &plan.parts[planned.part];
-        number += 1;
-        let name = LapName { session: plan.session.clone(), number };
+        let rule = part.workload.task.load.as_ref();
+        let mut tried = plan.tried.get(&place).cloned().unwrap_or_default();
+        let start = plan.starts.get(&(planned.part, planned.variant)).copied();
+        let mut failures = 0;
+        // A lap, or where a load is searched for, as many as that takes.
+        let (outcome, failed, time) = loop {
+            let load = match rule.map(|rule| next_load(&rule.search(start), &tried)) {
+                Some(None) => break (Outcome::Done, false, None),
+                load => load.flatten(),
+            };
+            if (!tried.is_empty() || failures > 0)
+                && rest(part.workload.rest, &plan.machine, stop, &mut |event| tell(&event))?
+                    == Rested::Asked
+            {
+                return Ok(Ending::Stopped);
+            }
+            if stop.requested() {
+                return Ok(Ending::Stopped);
+            }
+            number += 1;
+            let name = LapName { session: plan.session.clone(), number };
+            let start = LapStart {
+                name: &name,
+                workload: part.workload,
+                settings: &part.variants[planned.variant],
+                planned,
+                place: place + 1,
+                total: planner.order().len(),
+                load,
+            };
+            let left = left(&planner, &driven, &forecast, rests);
+            tell(&Event::LapStarting(start, left))?;
+            let job = Job {
+                name: &name,
+                workload: start.workload,
+                settings: start.settings,
+                place: &plan.place,
+                mark: &plan.mark,
+                stop,
+                mark_signal: plan.mark_signal,
+                machine: &plan.machine,
+                warm: match (is_warm(plan, planned), before) {
+                    (false, _) => Warm::Fresh,
+                    (true, Some((_, Outcome::Done))) => Warm::Filled,
+                    (true, _) => Warm::NotFilled,
+                },
+                load,
+            };
+            let mut frames = |live: Option<&Live>| tell(&Event::Frames(live));
+            let result: LapResult = drive_lap(&job, &mut watcher, &mut frames)?;
+            tell(&Event::LapEnded(start, &result))?;
+            if result.outcome == Outcome::Interrupted {
+                return Ok(Ending::Stopped);
+            }
+            match (load, result.came) {
+                (Some(at), Some(came)) => {
+                    tried.push(Tried { at, came });
+                    failures = 0;
+                }
+                // What fails for another reason than its load says nothing of it; twice is enough.
+                (Some(_), None) => {
+                    failures += 1;
+                    if failures == 2 {
+                        tell(&Event::GaveUp(start))?;
+                        break (result.outcome, true, None);
+                    }
+                }
+                (None, _) => {
+                    let failed = result.outcome.is_failure();
+                    let time = result.parts.or(result.wall).filter(|_| !failed && !planned.warm_up);
+                    if let (false, Some(wall)) = (failed, result.wall) {
+                        forecast.add(planned.part, planned.variant, wall);
+                    }
+                    break (result.outcome, failed, time);
+                }
+            }
+        };
         let start = LapStart {
-            name: &name,
+            name: &LapName { session: plan.session.clone(), number },
             workload: part.workload,
             settings: &part.variants[planned.variant],
             planned,
             place: place + 1,
             total: planner.order().len(),
+            load: None,
         };
-        let left = left(&planner, &driven, &forecast, rests);
-        tell(&Event::LapStarting(start, left))?;
-        let job = Job {
-            name: &name,
-            workload: start.workload,
-            settings: start.settings,
-            place: &plan.place,
-            mark: &plan.mark,
-            stop,
-            mark_signal: plan.mark_signal,
-            machine: &plan.machine,
-            warm: match (is_warm(plan, planned), before) {
-                (false, _) => Warm::Fresh,
-                (true, Some((_, Outcome::Done))) => Warm::Filled,
-                (true, _) => Warm::NotFilled,
-            },
-        };
-        let mut frames = |live: Option<&Live>| tell(&Event::Frames(live));
-        let result: LapResult = drive_lap(&job, &mut watcher, &mut frames)?;
-        tell(&Event::LapEnded(start, &result))?;
-        if result.outcome == Outcome::Interrupted {
-            return Ok(Ending::Stopped);
-        }
-        let failed = result.outcome.is_failure();
-        let time = result.parts.or(result.wall).filter(|_| !failed && !planned.warm_up);
         driven.retain(|lap| lap.place != place);
         driven.push(Driven { place, failed, time });
-        if let (false, Some(wall)) = (failed, result.wall) {
-            forecast.add(planned.part, planned.variant, wall);
-        }
-        before = Some((planned, result.outcome));
+        before = Some((planned, outcome));
         let rest_of_order = planner.order().get(place + 1..).unwrap_or_default();
         let same = |lap: &PlannedLap| (lap.part, lap.variant) == (planned.part, planned.variant);
         if rest_of_order.iter().any(same) && gave_up(planner.order(), &driven, planned) {

@@ -27,6 +27,8 @@ pub struct LapStart<'a> {
     pub place: usize,
     /// How many laps the order has.
     pub total: usize,
+    /// The place of the load that it is driven at, where it is a lap of a search.
+    pub load: Option<usize>,
 }
 
 /// Something that happened.

@@ -11,6 +11,8 @@ pub(crate) struct Values<'a> {
     pub(crate) settings: &'a Settings,
     /// The lap's own folder; none while there is no lap.
     pub(crate) lap_dir: Option<&'a str>,
+    /// The load that it is driven at, where it is one of a search.
+    pub(crate) load: Option<&'a str>,
 }
 
 impl Values<'_> {
@@ -19,6 +21,7 @@ impl Values<'_> {
             "lap" => Some(self.place.tool()),
             "study_dir" => Some(self.place.study()),
             "lap_dir" => self.lap_dir,
+            "load" if self.load.is_some() => self.load,
             other => self.settings.get(other),
         }
     }
@@ -63,7 +66,8 @@ mod tests {
     fn a_blank_in_a_folder_splits_no_word() {
         let place = Place::new(Path::new("/my study"), Path::new("/bin/lap")).unwrap();
         let settings = Settings::new(vec![("n".into(), "a;b".into())]);
-        let values = Values { place: &place, settings: &settings, lap_dir: Some("/my study/l") };
+        let values =
+            Values { place: &place, settings: &settings, lap_dir: Some("/my study/l"), load: None };
         let parse = |text| Template::parse(text).unwrap();
         let shell = Launch::Shell(parse("cp {study_dir}/x {lap_dir} {n}"));
         assert_eq!(values.command(&shell).unwrap()[2], "cp '/my study'/x '/my study/l' 'a;b'");

@@ -11,6 +11,7 @@ use crate::product::{Expected, Identity, inspect};
 use crate::sampler::Watcher;
 use crate::starter::{self, Beside, Ended, Order, Report, Spools};
 use crate::stop::Stop;
+use honest_lap_core::capacity::{self, Came, LoadRule, Strained};
 use honest_lap_core::conditions::Sampled;
 use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome, Produced};
 use honest_lap_core::plain::{plain_line, plain_lines};
@@ -19,6 +20,7 @@ use honest_lap_core::time::Nanos;
 use honest_lap_core::unit::display_span;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::{CACHE, COLD, Launch, Workload};
+use regex::Regex;
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -31,6 +33,8 @@ pub struct LapResult {
     pub wall: Option<Nanos>,
     /// The time of the parts that count, where the workload says which do.
     pub parts: Option<Nanos>,
+    /// What came of it at its load, where it is a lap of a search that says so.
+    pub came: Option<Came>,
     /// How many bytes it appended to the file of its marks.
     pub(crate) watched: u64,
     /// The rest; `started` is left for whoever reads the wall clock.
@@ -49,6 +53,8 @@ pub(crate) struct Job<'a> {
     pub(crate) machine: &'a Machine,
     /// Whether the lap ahead of it left a cache that it is to find.
     pub(crate) warm: Warm,
+    /// The place of the load that it is driven at, where it is a lap of a search.
+    pub(crate) load: Option<usize>,
 }
 
 /// What a lap needs of the lap ahead of it.
@@ -71,10 +77,20 @@ pub(crate) fn drive_lap(
     let lap_dir = job.place.lap_dir(job.name, job.workload.keep);
     let path = Path::new(&lap_dir);
     fs::create_dir_all(path).during("create", path)?;
-    let values = Values { place: job.place, settings: job.settings, lap_dir: Some(&lap_dir) };
+    let rule = job.workload.task.load.as_ref().zip(job.load);
+    let load = rule.map(|(rule, place)| rule.text(place));
+    let values = Values {
+        place: job.place,
+        settings: job.settings,
+        lap_dir: Some(&lap_dir),
+        load: load.as_deref(),
+    };
     let lap = Lap { job, values };
     let mut result = lap.drive(watcher, tell)?;
     lap.read(&mut result)?;
+    if let Some((rule, place)) = rule {
+        tell_load(rule, place, &mut result);
+    }
     // What comes warm behind a cold lap still needs what that left.
     if !(job.workload.task.fills_cache && job.settings.get(CACHE) == Some(COLD)) {
         lap.clean_up(&mut result)?;
@@ -83,6 +99,25 @@ pub(crate) fn drive_lap(
         let _ = fs::remove_dir_all(path);
     }
     Ok(result)
+}
+
+/// Notes the load of a lap, and what came of it.
+fn tell_load(rule: &LoadRule, place: usize, result: &mut LapResult) {
+    let found = match &rule.strained {
+        Some(Strained::Pattern(pattern)) => finds(pattern, &result.body),
+        _ => false,
+    };
+    let (exit_code, read) = (result.body.exit_code, &result.body.readings);
+    result.came = rule.came(result.outcome, exit_code, read, found);
+    result.body.readings.extend(capacity::readings(rule, place, result.came));
+}
+
+/// Returns whether a line of what is kept of a lap's output is found by `pattern`.
+fn finds(pattern: &str, body: &LapBody) -> bool {
+    // A study with a pattern that is none is refused when it is read.
+    let Ok(pattern) = Regex::new(pattern) else { return false };
+    let kept = [&body.stdout, &body.stderr].into_iter().flat_map(|said| [&said.head, &said.tail]);
+    kept.flat_map(|bytes| plain_lines(bytes)).any(|line| pattern.is_match(&line))
 }
 
 /// How long a step behind a lap may take once everything is to end.
@@ -359,7 +394,7 @@ impl Failed {
 
 fn not_driven(outcome: Outcome, reason: String) -> LapResult {
     let body = LapBody { reason: Some(reason), ..LapBody::default() };
-    LapResult { outcome, wall: None, parts: None, watched: 0, body }
+    LapResult { outcome, wall: None, parts: None, came: None, watched: 0, body }
 }
 
 /// Returns `path` as seen from the study's folder.

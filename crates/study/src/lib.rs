@@ -5,6 +5,7 @@
 
 mod frames;
 mod launch;
+mod load;
 mod mistake;
 mod others;
 mod read;

@@ -2,6 +2,7 @@
 
 use crate::frames::{Frames, display, frames, plays_at};
 use crate::launch::{Placed, launch, launch_of, launches};
+use crate::load::{load, searches};
 use crate::reading::{check_names, readings, splits};
 use crate::section::{Mistakes, Section, Value, number};
 use crate::vary::{OWN_PLACES, Varied, vary};
@@ -13,7 +14,7 @@ use std::collections::BTreeSet;
 use std::ops::Range;
 use toml::Spanned;
 
-const KEYS: [&str; 31] = [
+const KEYS: [&str; 35] = [
     "about",
     "kind",
     "command",
@@ -45,12 +46,16 @@ const KEYS: [&str; 31] = [
     "group",
     "jobs_a_month",
     "inputs",
+    "load",
+    "strained",
+    "broke",
+    "searches",
 ];
 const REST_KEYS: [&str; 3] = ["at_least", "until_below", "at_most"];
 const PRODUCT_KEYS: [&str; 4] = ["file", "at_least", "sha256", "check"];
 
 /// Kinds that the design knows and this version does not drive.
-const LATER_KINDS: [&str; 2] = ["capacity", "endurance"];
+const LATER_KINDS: [&str; 1] = ["endurance"];
 
 /// What `[study]` says for every workload that does not say it itself.
 pub(crate) struct Defaults {
@@ -123,12 +128,17 @@ pub(crate) fn workload(
     let (display, plays_at) = (display(&section, kind), plays_at(&section, kind));
     let varied = vary(&section);
     let fills_cache = fills_cache(&section, &before, &varied);
-    check_places(&section, &places, &varied, fills_cache);
+    check_places(&section, &places, &varied, (kind, fills_cache));
     let about = section.text("about").map(str::to_owned);
     let exit_codes = exit_codes(&section);
     let work = section.quantity("work", parse_amount);
-    let laps = laps(&section).unwrap_or(defaults.laps);
-    let warm_up = warm_up(&section).unwrap_or(defaults.warm_up);
+    let (own_laps, own_warm_up) = (laps(&section), warm_up(&section));
+    let load = load(&section, kind, &readings, own_laps);
+    let (laps, warm_up) = match kind {
+        // A round is a search, and a search needs no warm-up that is not at a load of its own.
+        Some(Kind::Capacity) => (searches(&section), 0),
+        _ => (own_laps.unwrap_or(defaults.laps), own_warm_up.unwrap_or(defaults.warm_up)),
+    };
     let rest = rest(&section).unwrap_or(defaults.rest);
     let limit = limit(&section).unwrap_or(defaults.limit);
     let keep = section.flag("keep").unwrap_or(false);
@@ -166,6 +176,7 @@ pub(crate) fn workload(
         presented,
         plays_at,
         display,
+        load,
     };
     let vary = varied.into_iter().map(|setting| (setting.name, setting.values)).collect();
     let name = name.to_owned();
@@ -266,17 +277,18 @@ fn kind(section: &Section) -> Option<Kind> {
         "task" => Some(Kind::Task),
         "score" => Some(Kind::Score),
         "frames" => Some(Kind::Frames),
+        "capacity" => Some(Kind::Capacity),
         later if LATER_KINDS.contains(&later) => {
             section.mistakes.add(
                 value.span(),
                 format!("kind `{later}` is not built yet"),
-                "this version drives kind = \"task\", \"score\" and \"frames\"",
+                "this version drives kind = \"task\", \"score\", \"frames\" and \"capacity\"",
             );
             None
         }
         other => {
             let problem = format!("`{other}` is not a kind of workload");
-            let remedy = "write kind = \"task\" for a time, \"score\" for numbers it reports, \"frames\" for frame times";
+            let remedy = "write kind = \"task\" for a time, \"score\" for numbers it reports, \"frames\" for frame times, \"capacity\" for a largest load";
             section.mistakes.add(value.span(), problem, remedy);
             None
         }
@@ -408,10 +420,23 @@ fn product(section: &Section, item: &Value<'_>, places: &mut Places) -> Option<P
 }
 
 /// Tells placeholders without a value, and settings that change nothing.
-fn check_places(section: &Section, places: &Places, varied: &[Varied], fills_cache: bool) {
+fn check_places(
+    section: &Section,
+    places: &Places,
+    varied: &[Varied],
+    (kind, fills_cache): (Option<Kind>, bool),
+) {
     let own = OWN_PLACES.map(|(name, _)| name);
     let cache = fills_cache.then_some(CACHE);
-    let known: Vec<&str> = varied.iter().map(|v| v.name.as_str()).chain(own).chain(cache).collect();
+    let load = (kind == Some(Kind::Capacity)).then_some("load");
+    if load.is_some() && !places.used.iter().any(|(name, _)| name == "load") {
+        let remedy =
+            "put {load} into the command: command = [\"sky-layers\", \"--layers\", \"{load}\"]";
+        let problem = format!("{} is given no load, so every lap would do the same", section.what);
+        section.mistakes.add(section.span.clone(), problem, remedy);
+    }
+    let known = varied.iter().map(|v| v.name.as_str()).chain(own).chain(cache).chain(load);
+    let known: Vec<&str> = known.collect();
     let mut told = BTreeSet::new();
     for (name, span) in &places.used {
         if known.contains(&name.as_str()) || !told.insert((name, span.start)) {

@@ -169,7 +169,7 @@ fn made(
         doubts: &doubts,
         frames: &frames,
         sessions,
-        laps: &lab.laps,
+        laps: &lab.recorded,
         facts: &lab.facts,
         stamp: stamp.line(),
     }))

@@ -4,9 +4,13 @@
 //! by luck, so an edge is where half of the laps would hold, and has an interval.
 
 mod edge;
+mod laps;
+mod rule;
 mod search;
 
 pub use edge::{Edge, edge};
+pub use laps::{CAPACITY, Searched, as_values, is_failure, measure, readings, searches, tried};
+pub use rule::{Broke, LoadRule, Loads, Strained};
 pub use search::{Search, next_load};
 
 use serde::{Deserialize, Serialize};

@@ -17,6 +17,7 @@ mod odd_one_out;
 mod one_of_a_kind;
 mod other_version;
 mod other_work;
+mod out_of_order;
 mod own_time;
 mod read_coarsely;
 mod series;
@@ -32,6 +33,7 @@ mod upside_down;
 
 pub use sway::{Sway, by_sway};
 
+use crate::capacity::Searched;
 use crate::conditions::Conditions;
 use crate::frame::Digest;
 use crate::judge::{Assumptions, Held, Row, WorkloadView};
@@ -104,6 +106,8 @@ pub struct Evidence<'a> {
     pub study: &'a Study,
     /// What verdicts take for granted.
     pub assume: &'a Assumptions,
+    /// The searches for a load.
+    pub searches: &'a [Searched<'a>],
 }
 
 /// Returns every doubt about what `evidence` shows, by workload.
@@ -133,6 +137,7 @@ pub fn doubts(evidence: &Evidence<'_>) -> Vec<Doubt> {
         missing::find,
         two_things_changed::find,
         one_of_a_kind::find,
+        out_of_order::find,
     ];
     let (series, known) = (series::series(evidence), known(evidence));
     let mut found: Vec<Doubt> = of_series.iter().flat_map(|find| find(&series)).collect();
@@ -314,6 +319,7 @@ mod testing {
                 sittings: &self.sittings,
                 study: &self.study,
                 assume: &self.assume,
+                searches: &[],
             }
         }
     }

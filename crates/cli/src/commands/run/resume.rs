@@ -3,12 +3,14 @@
 use crate::error::CmdError;
 use crate::study_file::OpenStudy;
 use honest_lap_core::campaign::{Campaign, CampaignPart, Planner};
+use honest_lap_core::capacity::{self, Tried, next_load};
 use honest_lap_core::lap::{LapHead, Outcome};
 use honest_lap_core::schedule::{Driven, Part, PlannedLap};
 use honest_lap_core::session::SessionName;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::workload::Workload;
 use honest_lap_logbook::{Logbook, SessionPage};
+use std::collections::BTreeMap;
 
 /// A session that is gone on with.
 #[derive(Clone, Debug)]
@@ -23,6 +25,8 @@ pub struct Resumed {
     pub workloads: Vec<Workload>,
     /// The laps that are dealt with.
     pub driven: Vec<Driven>,
+    /// What was tried in searches that are not over, by their place in the order.
+    pub tried: BTreeMap<usize, Vec<Tried>>,
     /// Every lap of it that was driven, as planned.
     pub places: Vec<PlannedLap>,
     /// The number of its last lap.
@@ -112,6 +116,7 @@ fn standing(
     let parts: Vec<Part> = campaign.parts.iter().map(CampaignPart::part).collect();
     let mut planner = Planner::new(parts, campaign.goal, page.record.seed);
     let (mut driven, mut places) = (Vec::<Driven>::new(), Vec::new());
+    let mut tried: BTreeMap<usize, Vec<Tried>> = BTreeMap::new();
     for lap in laps {
         let part = campaign.parts.iter().position(|part| part.workload == lap.workload);
         let planned = part.and_then(|part| {
@@ -125,6 +130,10 @@ fn standing(
             ));
         };
         places.push(planned);
+        if let Some(rule) = &workloads[planned.part].task.load {
+            tried.entry(place).or_default().extend(capacity::tried(lap, rule));
+            continue;
+        }
         let failed = lap.outcome.is_failure();
         let undone = matches!(lap.outcome, Outcome::Interrupted | Outcome::Lost);
         if !(undone || failed && again) {
@@ -132,6 +141,14 @@ fn standing(
             driven.push(Driven { place, failed, time: lap.counted() });
         }
     }
+    tried.retain(|&place, tried| {
+        let rule = workloads[planner.order()[place].part].task.load.as_ref();
+        let open = rule.is_some_and(|rule| next_load(&rule.search(None), tried).is_some());
+        if !open {
+            driven.push(Driven { place, failed: false, time: None });
+        }
+        open
+    });
     if driven.len() == planner.order().len() {
         let name = &page.record.name;
         return Err(CmdError::request(
@@ -145,6 +162,7 @@ fn standing(
         campaign,
         workloads,
         driven,
+        tried,
         places,
         last_number: laps.last().map_or(0, |lap| lap.name.number),
         spent: laps.iter().filter_map(|lap| lap.wall).fold(Nanos(0), Nanos::plus),

@@ -4,9 +4,11 @@ use super::resume::Resumed;
 use crate::args::FormatArg;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
+use crate::lab::load_rules;
 use crate::progress::Progress;
 use crate::sheets;
 use honest_lap_core::campaign::{Goal, Planner, looks};
+use honest_lap_core::capacity::{as_values, is_failure, searches};
 use honest_lap_core::forecast::Forecast;
 use honest_lap_core::judge::{Ask, compare};
 use honest_lap_core::lap::{LapBody, LapHead};
@@ -23,6 +25,7 @@ use honest_lap_measure::{
     Ending, Event, Machine, MarkSignal, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay,
     drive, read_versions,
 };
+use std::collections::BTreeMap;
 
 /// What a session is made of before it has a name.
 pub(super) struct Session<'a> {
@@ -62,9 +65,11 @@ impl Session<'_> {
         }
         let parts = self.workloads.iter();
         let parts = parts.map(|workload| PlannedPart { workload, variants: workload.variants() });
-        let (driven, places, last_number, spent) = self
-            .resumed
-            .map_or_else(Default::default, |r| (r.driven, r.places, r.last_number, r.spent));
+        let (driven, places, tried, last_number, spent) =
+            self.resumed.map_or_else(Default::default, |r| {
+                (r.driven, r.places, r.tried, r.last_number, r.spent)
+            });
+        let starts = starts(self.workloads, self.rig, &self.logbook)?;
         let mut planner = self.planner;
         // What a budget drove before is part of the order again.
         for lap in places {
@@ -76,6 +81,8 @@ impl Session<'_> {
             planner,
             forecast: self.forecast,
             driven,
+            tried,
+            starts,
             last_number,
             spent,
             place: self.place,
@@ -136,6 +143,29 @@ impl Session<'_> {
     }
 }
 
+/// Returns where the searches of each part and variant begin: at the edge that the last one on this rig found.
+fn starts(
+    workloads: &[Workload],
+    rig: &str,
+    logbook: &Logbook,
+) -> Result<BTreeMap<(usize, usize), usize>, CmdError> {
+    let (rules, laps) = (load_rules(&logbook.tasks()?), logbook.laps()?);
+    let mut starts = BTreeMap::new();
+    for search in searches(&laps, &rules) {
+        let (Some((last, _)), Some(edge)) = (search.laps.last(), search.edge) else { continue };
+        let part = workloads.iter().position(|workload| {
+            workload.name == last.workload && workload.task.load.as_ref() == Some(search.rule)
+        });
+        let variant = part.and_then(|part| {
+            workloads[part].variants().iter().position(|settings| *settings == last.settings)
+        });
+        if let (Some(part), Some(variant), true) = (part, variant, last.name.session.rig == rig) {
+            starts.insert((part, variant), edge.at.max(0.0) as usize);
+        }
+    }
+    Ok(starts)
+}
+
 /// Says what is about to be driven, what ends it, and when that should be.
 fn announce(plan: &Plan<'_>, ctx: &Ctx) {
     let (laps, name) = (plan.planner.order().len(), &plan.session);
@@ -194,12 +224,15 @@ fn finish(
     ctx: &Ctx,
 ) -> Result<Exit, CmdError> {
     let name = &plan.session;
-    let laps = logbook.laps_of(name)?;
+    let recorded = logbook.laps_of(name)?;
+    let laps = as_values(recorded.clone(), &load_rules(&logbook.tasks()?));
     if let Some(format) = report {
         let looked = matches!(plan.planner.goal(), Goal::Until(_));
         ctx.ui.print(&session_result(name, &laps, looked, study), format)?;
     }
-    let failed = laps.iter().filter(|lap| lap.outcome.is_failure()).count();
+    // A load that broke is what was asked for, and no failure.
+    let laps = recorded;
+    let failed = laps.iter().filter(|lap| is_failure(lap)).count();
     match ending {
         Ending::Stopped => {
             let line = format!(

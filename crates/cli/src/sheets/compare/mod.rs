@@ -9,7 +9,7 @@ pub use answer::answer;
 pub use doubted::Doubted;
 use doubted::{felt, raised};
 use elsewhere::elsewhere;
-use notes::{method, notes};
+use notes::{method, notes, searched};
 
 use super::words::{
     display_read, ground, ground_name, lap_of, settle, speed, speed_interval, time_saved,
@@ -65,6 +65,7 @@ pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
+            table.notes.extend(searched(shown.laps, view, group));
             if first && place == 0 {
                 // What concerns all rigs is said in the size of the answer, not of a footnote.
                 table.lead.extend(doubted.of_all());

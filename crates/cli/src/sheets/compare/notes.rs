@@ -1,9 +1,11 @@
 //! What stands below a comparison: laps left out, what would settle it, how it was made.
 
 use crate::sheets::words::{count, settle};
+use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::{
     Against, Ask, Counts, Ground, Group, Held, Row, SessionSpread, WorkloadView,
 };
+use honest_lap_core::lap::LapHead;
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::percent;
 
@@ -44,6 +46,22 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
         }
     }
     notes
+}
+
+/// Returns what each search came to, where the rows are made of searches for a load.
+pub(super) fn searched(laps: &[LapHead], view: &WorkloadView, group: &Group) -> Vec<String> {
+    if view.measure.name != CAPACITY {
+        return Vec::new();
+    }
+    let in_group = |lap: &&LapHead| {
+        let same = |row: &Row| row.rig == lap.name.session.rig && row.settings == lap.settings;
+        lap.workload == view.workload && group.rows.iter().any(same)
+    };
+    let said = |lap: &LapHead| {
+        let reading = lap.readings.iter().find(|reading| reading.name == CAPACITY)?;
+        Some(format!("{} {}: {}", lap.name.session, lap.settings, reading.seen).replace(" :", ":"))
+    };
+    laps.iter().filter(in_group).filter_map(said).collect()
 }
 
 /// Returns what would make a row say more, where it says too little.

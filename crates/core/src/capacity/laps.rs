@@ -1,0 +1,216 @@
+//! The laps of searches, as they are recorded, and what they come to.
+
+use super::{Came, Edge, LoadRule, Tried, edge, next_load};
+use crate::lap::{LapHead, Outcome};
+use crate::measure::{Better, Measure, Reading};
+use crate::variant::Settings;
+use std::collections::BTreeMap;
+
+/// The measure that a search yields.
+pub const CAPACITY: &str = "capacity";
+/// What a lap of a search says of itself: its load, and what came of it.
+const LOAD: &str = "load";
+const CAME: &str = "came";
+
+/// Returns the measure that workloads of this rule are compared by.
+pub fn measure(rule: &LoadRule) -> Measure {
+    Measure { name: CAPACITY.to_owned(), unit: rule.unit.clone(), better: Better::More }
+}
+
+/// Returns what is recorded of a lap at the load of `place`.
+pub fn readings(rule: &LoadRule, place: usize, came: Option<Came>) -> Vec<Reading> {
+    let reading = |name: &str, unit: &str, value, seen: String| Reading {
+        name: name.to_owned(),
+        unit: unit.to_owned(),
+        better: Better::More,
+        value,
+        step: None,
+        seen,
+        reports_time: false,
+    };
+    let share = |came| match came {
+        Came::Held => 1.0,
+        Came::Strained => 0.5,
+        Came::Broke => 0.0,
+    };
+    let load = reading(LOAD, &rule.unit, Some(rule.load(place as f64)), rule.text(place));
+    let came = came.map(|came| reading(CAME, "", Some(share(came)), came.word().to_owned()));
+    [load].into_iter().chain(came).collect()
+}
+
+/// Returns the load of a lap and what came of it, where it is one of a search.
+pub fn tried(lap: &LapHead, rule: &LoadRule) -> Option<Tried> {
+    let seen = |name: &str| lap.readings.iter().find(|reading| reading.name == name);
+    let at = rule.place(&seen(LOAD)?.seen)?;
+    Some(Tried { at, came: Came::from_word(&seen(CAME)?.seen)? })
+}
+
+/// Returns whether a lap failed, and not because of its load.
+pub fn is_failure(lap: &LapHead) -> bool {
+    let by_load = lap.readings.iter().any(|reading| reading.name == CAME);
+    lap.outcome.is_failure() && !by_load
+}
+
+/// A search: the laps of one variant, in one session and round.
+#[derive(Clone, Debug)]
+pub struct Searched<'a> {
+    /// What its task says of loads.
+    pub rule: &'a LoadRule,
+    /// Its laps that say something of a load, in the order driven.
+    pub laps: Vec<(&'a LapHead, Tried)>,
+    /// Where half of its laps would hold.
+    pub edge: Option<Edge>,
+    /// Whether everything was driven that it needs.
+    pub whole: bool,
+}
+
+type Place<'a> = (&'a crate::session::SessionName, &'a str, &'a Settings, u32, u32);
+
+/// Returns the searches of `laps`, whose tasks have these rules by number.
+pub fn searches<'a>(laps: &'a [LapHead], rules: &'a BTreeMap<u32, LoadRule>) -> Vec<Searched<'a>> {
+    let mut by_place: BTreeMap<Place<'a>, Vec<(&'a LapHead, Tried)>> = BTreeMap::new();
+    for lap in laps.iter().filter(|lap| !lap.warm_up && lap.set_aside.is_none()) {
+        let tried = rules.get(&lap.task).and_then(|rule| tried(lap, rule));
+        if let Some(tried) = tried {
+            let place =
+                (&lap.name.session, lap.workload.as_str(), &lap.settings, lap.task, lap.round);
+            by_place.entry(place).or_default().push((lap, tried));
+        }
+    }
+    let one = |((.., task, _), laps): (Place<'a>, Vec<(&'a LapHead, Tried)>)| {
+        let rule = &rules[&task];
+        let all: Vec<Tried> = laps.iter().map(|(_, tried)| *tried).collect();
+        // Where it began does not matter to whether it is over: a start is one of its laps.
+        let whole = next_load(&rule.search(None), &all).is_none();
+        Searched { rule, edge: edge(&all, rule.steps()), laps, whole }
+    };
+    by_place.into_iter().map(one).collect()
+}
+
+/// Returns `laps` with every search as one lap that yields a capacity; other laps as they are.
+///
+/// A search stands at its last lap. One that was cut short yields nothing, and says so.
+pub fn as_values(laps: Vec<LapHead>, rules: &BTreeMap<u32, LoadRule>) -> Vec<LapHead> {
+    if rules.is_empty() {
+        return laps;
+    }
+    let mut values: BTreeMap<_, LapHead> = BTreeMap::new();
+    for search in searches(&laps, rules) {
+        let Some((last, _)) = search.laps.last() else { continue };
+        let rule = search.rule;
+        let found = search.edge.filter(|_| search.whole);
+        let seen = match found {
+            Some(edge) => words(&search, &edge),
+            None => "its search was not driven to its end".to_owned(),
+        };
+        let reading = Reading {
+            name: CAPACITY.to_owned(),
+            unit: rule.unit.clone(),
+            better: Better::More,
+            // Below the smallest load there is none that holds.
+            value: found.map(|edge| rule.load(edge.at)).filter(|load| *load > 0.0),
+            step: None,
+            seen,
+            reports_time: false,
+        };
+        let head = LapHead {
+            outcome: Outcome::Done,
+            wall: None,
+            parts: None,
+            readings: vec![reading],
+            ..(*last).clone()
+        };
+        values.insert(last.name.clone(), head);
+    }
+    let of_search = |lap: &LapHead| rules.contains_key(&lap.task);
+    let kept = |lap: LapHead| match of_search(&lap) {
+        true => values.get(&lap.name).cloned(),
+        false => Some(lap),
+    };
+    laps.into_iter().filter_map(kept).collect()
+}
+
+/// Returns a search in words: where it holds to, how surely, and what was driven on either side.
+fn words(search: &Searched<'_>, edge: &Edge) -> String {
+    let rule = search.rule;
+    let all: Vec<Tried> = search.laps.iter().map(|(_, tried)| *tried).collect();
+    let told = |share: &super::Share| {
+        let strained = match share.strained {
+            0 => String::new(),
+            strained => format!(", {strained} strained"),
+        };
+        format!("{} of {} held at {}{strained}", share.held, share.laps(), rule.text(share.at))
+    };
+    // What lies far off the edge was tried once, on the way to it.
+    let near =
+        |share: &&super::Share| (share.at as f64 - edge.at).abs() <= 1.0 + 2.0 * edge.softness;
+    let near: Vec<String> = super::shares(&all).iter().filter(near).map(told).collect();
+    let (at, low, high) = (edge.at, edge.interval.low, edge.interval.high);
+    let to = match rule.unit.as_str() {
+        "" => format!("half of the laps hold at {:.1}", rule.load(at)),
+        unit => format!("half of the laps hold at {:.1} {unit}", rule.load(at)),
+    };
+    format!(
+        "{to} ({:.1} to {:.1}), from {} laps: {}",
+        rule.load(low),
+        rule.load(high),
+        search.laps.len(),
+        near.join("; ")
+    )
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::rule::{Broke, Loads};
+    use super::*;
+    use crate::lap::LapName;
+    use crate::time::Nanos;
+
+    fn rules() -> BTreeMap<u32, LoadRule> {
+        let broke = Broke { exit_codes: vec![3], limit: true, signals: true };
+        let loads = Loads::Range { from: 1, to: 64, step: 1 };
+        BTreeMap::from([(
+            7,
+            LoadRule { loads, unit: "layers".into(), strained: None, broke, most: 36 },
+        )])
+    }
+
+    fn lap(number: u32, load: usize, held: bool) -> LapHead {
+        let name = LapName::parse(&format!("heron-1.{number}")).unwrap();
+        let (came, outcome) = match held {
+            true => (Came::Held, Outcome::Done),
+            false => (Came::Broke, Outcome::ExitCode),
+        };
+        LapHead {
+            task: 7,
+            outcome,
+            readings: readings(&rules()[&7], load - 1, Some(came)),
+            ..LapHead::done(name, "sky-layers", Settings::default(), Nanos(5))
+        }
+    }
+
+    #[test]
+    fn a_search_is_one_value_and_a_broken_load_no_failure() {
+        let mut laps: Vec<LapHead> = Vec::new();
+        while let Some(at) = next_load(
+            &rules()[&7].search(None),
+            &laps.iter().map(|lap| tried(lap, &rules()[&7]).unwrap()).collect::<Vec<_>>(),
+        ) {
+            let load = at + 1;
+            laps.push(lap(laps.len() as u32 + 1, load, load <= 41));
+        }
+        assert!(laps.iter().all(|lap| !is_failure(lap)));
+        let cut = laps[..5].to_vec();
+        let other = LapHead { task: 1, ..lap(99, 3, true) };
+        laps.push(other.clone());
+        let values = as_values(laps, &rules());
+        assert_eq!((values.len(), &values[1]), (2, &other));
+        let capacity = values[0].value(CAPACITY).unwrap();
+        assert!(capacity > 41.0 && capacity < 42.0, "{capacity}");
+        let seen = &values[0].readings[0].seen;
+        assert!(seen.contains("4 of 4 held at 41; 0 of 4 held at 42"), "{seen}");
+        let cut = as_values(cut, &rules());
+        assert_eq!((cut.len(), cut[0].value(CAPACITY)), (1, None));
+        assert!(cut[0].readings[0].seen.contains("not driven to its end"));
+    }
+}

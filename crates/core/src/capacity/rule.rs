@@ -1,0 +1,196 @@
+//! What a workload says of its loads: which there are, and what counts as held, strained or broken.
+
+use super::{Came, Search};
+use crate::lap::Outcome;
+use crate::measure::Reading;
+use serde::{Deserialize, Serialize};
+
+/// The loads, smallest first.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "lowercase")]
+pub enum Loads {
+    /// Whole numbers.
+    Range {
+        /// The smallest.
+        from: u32,
+        /// The largest.
+        to: u32,
+        /// From one to the next.
+        step: u32,
+    },
+    /// Named steps, such as `quarter`, `half`, `full`.
+    Named(Vec<String>),
+}
+
+/// When a lap that worked is strained.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Strained {
+    /// Its output has a line that this regular expression finds.
+    Pattern(String),
+    /// What was read lies above this.
+    Above(String, f64),
+    /// What was read lies below this.
+    Below(String, f64),
+}
+
+/// What of a lap's end is a load that broke; anything else is a failure, which says nothing of the load.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Broke {
+    /// These exit codes.
+    pub exit_codes: Vec<i32>,
+    /// Being ended at its limit.
+    pub limit: bool,
+    /// A crash.
+    pub signals: bool,
+}
+
+/// The load of a workload.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct LoadRule {
+    /// Which there are.
+    pub loads: Loads,
+    /// What they count; empty where they are named.
+    pub unit: String,
+    /// When a lap is strained.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub strained: Option<Strained>,
+    /// When a load broke.
+    pub broke: Broke,
+    /// The most laps of a search.
+    pub most: u32,
+}
+
+impl LoadRule {
+    /// Returns how many loads there are.
+    pub fn steps(&self) -> usize {
+        match &self.loads {
+            Loads::Range { from, to, step } => ((to - from) / step) as usize + 1,
+            Loads::Named(names) => names.len(),
+        }
+    }
+
+    /// Returns the load at `place`, as the command is given it.
+    pub fn text(&self, place: usize) -> String {
+        match &self.loads {
+            Loads::Range { from, step, .. } => (from + step * place as u32).to_string(),
+            Loads::Named(names) => names.get(place).cloned().unwrap_or_default(),
+        }
+    }
+
+    /// Returns the place of the load that `text` gives.
+    pub fn place(&self, text: &str) -> Option<usize> {
+        match &self.loads {
+            Loads::Range { from, to, step } => {
+                let load: u32 = text.parse().ok().filter(|load| (*from..=*to).contains(load))?;
+                let above = load - from;
+                above.is_multiple_of(*step).then_some((above / step) as usize)
+            }
+            Loads::Named(names) => names.iter().position(|name| name == text),
+        }
+    }
+
+    /// Returns the load that lies `at` steps from the first: of named ones, the count of those up to it.
+    pub fn load(&self, at: f64) -> f64 {
+        match self.loads {
+            Loads::Range { from, step, .. } => f64::from(from) + f64::from(step) * at,
+            Loads::Named(_) => at + 1.0,
+        }
+    }
+
+    /// Returns the search over them that begins at `start`.
+    pub fn search(&self, start: Option<usize>) -> Search {
+        Search { steps: self.steps(), start, most: self.most as usize }
+    }
+
+    /// Returns what came of a lap; `None` of one that failed for another reason than its load.
+    ///
+    /// `found` says whether the pattern of strain was found in its output.
+    pub fn came(
+        &self,
+        outcome: Outcome,
+        exit_code: Option<i32>,
+        readings: &[Reading],
+        found: bool,
+    ) -> Option<Came> {
+        match outcome {
+            Outcome::Done => {}
+            Outcome::OverLimit => return self.broke.limit.then_some(Came::Broke),
+            Outcome::Signal => return self.broke.signals.then_some(Came::Broke),
+            Outcome::ExitCode => {
+                let listed = exit_code.is_some_and(|code| self.broke.exit_codes.contains(&code));
+                return listed.then_some(Came::Broke);
+            }
+            _ => return None,
+        }
+        let value = |name: &str| readings.iter().find(|reading| reading.name == name)?.value;
+        let strained = match &self.strained {
+            None => false,
+            Some(Strained::Pattern(_)) => found,
+            Some(Strained::Above(name, limit)) => value(name)? > *limit,
+            Some(Strained::Below(name, limit)) => value(name)? < *limit,
+        };
+        Some(if strained { Came::Strained } else { Came::Held })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::measure::Better;
+
+    fn rule(strained: Option<Strained>) -> LoadRule {
+        let loads = Loads::Range { from: 10, to: 50, step: 5 };
+        let broke = Broke { exit_codes: vec![3], limit: true, signals: false };
+        LoadRule { loads, unit: "layers".into(), strained, broke, most: 36 }
+    }
+
+    #[test]
+    fn loads_have_places_and_places_loads() {
+        let numbers = rule(None);
+        assert_eq!((numbers.steps(), numbers.text(8)), (9, "50".to_owned()));
+        assert_eq!(
+            (numbers.place("25"), numbers.place("26"), numbers.place("55")),
+            (Some(3), None, None)
+        );
+        assert_eq!(numbers.load(2.5), 22.5);
+        let named =
+            LoadRule { loads: Loads::Named(vec!["half".into(), "full".into()]), ..rule(None) };
+        assert_eq!(
+            (named.place("full"), named.text(0), named.load(1.0)),
+            (Some(1), "half".into(), 2.0)
+        );
+    }
+
+    #[test]
+    fn what_breaks_is_the_studys_to_say_and_a_usage_error_is_no_load() {
+        let plain = rule(None);
+        let came = |outcome, code| plain.came(outcome, code, &[], false);
+        assert_eq!(came(Outcome::Done, Some(0)), Some(Came::Held));
+        assert_eq!(came(Outcome::ExitCode, Some(3)), Some(Came::Broke));
+        assert_eq!(came(Outcome::ExitCode, Some(64)), None, "a usage error");
+        assert_eq!(came(Outcome::OverLimit, None), Some(Came::Broke));
+        assert_eq!(came(Outcome::Signal, None), None, "this study takes a crash for a failure");
+        assert_eq!(came(Outcome::Interrupted, None), None);
+    }
+
+    #[test]
+    fn strain_is_a_pattern_or_a_reading_past_its_limit() {
+        let dropped = |value| Reading {
+            name: "dropped".into(),
+            unit: String::new(),
+            better: Better::Less,
+            value,
+            step: None,
+            seen: String::new(),
+            reports_time: false,
+        };
+        let above = rule(Some(Strained::Above("dropped".into(), 0.0)));
+        let came = |value| above.came(Outcome::Done, Some(0), &[dropped(value)], false);
+        assert_eq!(came(Some(0.0)), Some(Came::Held));
+        assert_eq!(came(Some(2.0)), Some(Came::Strained));
+        assert_eq!(came(None), None, "what was not read says nothing");
+        let pattern = rule(Some(Strained::Pattern("dropped".into())));
+        assert_eq!(pattern.came(Outcome::Done, Some(0), &[], true), Some(Came::Strained));
+    }
+}
