@@ -13,6 +13,7 @@ mod orbit_solve;
 pub mod pale_harbour;
 pub mod recorded_passes;
 mod reel_frames;
+mod sky_layers;
 mod star_catalogue;
 
 use clap::Subcommand;
@@ -37,6 +38,9 @@ pub enum StandIn {
     /// Solve the orbits of a few bodies about a sun
     #[command(version = "1.1.0", display_name = "orbit-solve")]
     OrbitSolve(orbit_solve::OrbitSolveArgs),
+    /// Play layers of sky, and say how many frames came late
+    #[command(version = "0.9.0", display_name = "sky-layers")]
+    SkyLayers(sky_layers::SkyLayersArgs),
     /// Be a machine: write the files in which one describes itself
     Machine(machine::MachineArgs),
     /// Touch an amount of memory and end
@@ -52,6 +56,7 @@ pub fn run(stand_in: &StandIn) -> io::Result<()> {
         StandIn::ReelFrames(args) => reel_frames::run(args),
         StandIn::FlyThrough(args) => fly_through::run(args),
         StandIn::OrbitSolve(args) => orbit_solve::run(args),
+        StandIn::SkyLayers(args) => sky_layers::run(args),
         StandIn::Machine(args) => machine::run(args),
         StandIn::HoldMemory(args) => hold_memory::run(args),
     }

@@ -6,6 +6,7 @@
 
 use crate::machine::{State, Trouble, state_at};
 use crate::recorded_passes::{RecordedFlight, flights};
+use honest_lap_core::capacity::{Came, Search, Tried, next_load};
 use honest_lap_core::conditions::{Quantity, Trace, Traces};
 use honest_lap_core::lap::Outcome;
 use honest_lap_core::random::SplitMix;
@@ -49,17 +50,20 @@ pub struct RecordedLap {
     pub traces: Traces,
     /// Its frames, where it is a pass.
     pub flight: Option<RecordedFlight>,
+    /// The place of its load and what came of it, where it is a lap of a search.
+    pub load: Option<Tried>,
 }
 
 /// Returns workload, program and version line of the programs on `rig`: the laptop's renderer
 /// is older than the others'.
-pub fn versions(rig: &str) -> [(&'static str, &'static str, &'static str); 4] {
+pub fn versions(rig: &str) -> [(&'static str, &'static str, &'static str); 5] {
     let renderer = if rig == "wren" { "dome-still 1.3.9" } else { "dome-still 1.4.2" };
     [
         ("dome-still", "renderer", renderer),
         ("catalogue-build", "builder", "catalogue-build 3.0.1"),
         ("fly-through", "player", "fly-through 2.0.0"),
         ("orbit-solve", "solver", "orbit-solve 1.1.0"),
+        ("sky-layers", "player", "sky-layers 0.9.0"),
     ]
 }
 
@@ -76,6 +80,8 @@ struct Rig {
     typical: [f64; 3],
     /// Seconds of orbit-solve, which keeps to one thread: there they tie.
     orbits: f64,
+    /// Layers of sky-layers at which half of the laps hold, and over how many it goes soft.
+    layers: (f64, f64),
 }
 
 const RIGS: [Rig; 4] = [
@@ -88,6 +94,7 @@ const RIGS: [Rig; 4] = [
         noise: 0.006,
         typical: [1.240, 0.652, 0.520],
         orbits: 0.3012,
+        layers: (212.4, 2.0),
     },
     Rig {
         name: "kestrel",
@@ -98,6 +105,7 @@ const RIGS: [Rig; 4] = [
         noise: 0.005,
         typical: [0.985, 0.511, 0.431],
         orbits: 0.2995,
+        layers: (268.7, 2.0),
     },
     Rig {
         name: "plover",
@@ -108,6 +116,7 @@ const RIGS: [Rig; 4] = [
         noise: 0.007,
         typical: [1.243, 0.655, 0.561],
         orbits: 0.3006,
+        layers: (209.8, 3.0),
     },
     Rig {
         name: "wren",
@@ -118,6 +127,7 @@ const RIGS: [Rig; 4] = [
         noise: 0.050,
         typical: [1.870, 1.120, 0.548],
         orbits: 0.3003,
+        layers: (121.5, 0.1),
     },
 ];
 
@@ -166,6 +176,7 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
                     threads,
                     traces: traces(rig.name, seconds, threads, rig.cores),
                     flight: None,
+                    load: None,
                 });
             }
         }
@@ -175,6 +186,7 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
     if number == 1 {
         laps.extend(passes(rig));
     }
+    laps.extend(layers(rig, number));
     RecordedSession {
         rig: rig.name,
         started: format!("2026-03-{:02}T{:02}:10:00Z", 2 + number * 3 + index, 8 + index),
@@ -209,6 +221,7 @@ fn orbits(rig: &Rig, session: u32) -> Vec<RecordedLap> {
             threads: 1,
             traces: traces(rig.name, seconds, 1, rig.cores),
             flight: None,
+            load: None,
         }
     };
     (0..=COUNTED).map(&mut lap).collect()
@@ -229,10 +242,49 @@ fn passes(rig: &Rig) -> Vec<RecordedLap> {
             threads: 1,
             traces: Traces::default(),
             flight: Some(flight),
+            load: None,
         }
     };
     (1..).zip(flights(rig.name)).map(lap).collect()
 }
+
+/// Returns the search for the most layers that `rig` plays, as the tool would have driven it.
+fn layers(rig: &Rig, session: u32) -> Vec<RecordedLap> {
+    let mut noise = SplitMix::new(SEED + 307 * u64::from(session) + u64::from(rig.cores));
+    let (edge, softness) = rig.layers;
+    // A day moves the edge by about as much as it moves a time.
+    let edge = edge * (noise.normal() * SESSION_NOISE).exp();
+    let search = Search { steps: LAYERS as usize, start: None, most: 36 };
+    let mut tried: Vec<Tried> = Vec::new();
+    while let Some(at) = next_load(&search, &tried) {
+        let layers = at as f64 + 1.0;
+        let held = noise.unit() < 1.0 / (1.0 + ((layers - edge) / softness).exp());
+        let came = match held {
+            true => Came::Held,
+            // Past its edge a player first drops frames, and then gives up.
+            false if layers < 1.6 * edge => Came::Strained,
+            false => Came::Broke,
+        };
+        tried.push(Tried { at, came });
+    }
+    let lap = |tried: Tried| RecordedLap {
+        workload: "sky-layers",
+        settings: Settings::default(),
+        round: 1,
+        warm_up: false,
+        outcome: if tried.came == Came::Broke { Outcome::ExitCode } else { Outcome::Done },
+        reason: (tried.came == Came::Broke).then(|| "exit code 3, and 0 is wanted".to_owned()),
+        wall: Nanos(if tried.came == Came::Broke { 24_600_000 } else { 97_200_000 }),
+        threads: 1,
+        traces: Traces::default(),
+        flight: None,
+        load: Some(tried),
+    };
+    tried.into_iter().map(lap).collect()
+}
+
+/// The most layers that sky-layers is asked for; the demo's study says the same.
+const LAYERS: u32 = 600;
 
 /// When the lab's people said what they said, RFC 3339.
 pub const REMARKED: &str = "2026-03-14T17:00:00Z";

@@ -3,12 +3,14 @@
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE};
+use honest_lap_core::capacity;
 use honest_lap_core::conditions::{Conditions, Sampled};
 use honest_lap_core::frame::{Against, Cut, Digest, Faults, PassAbout};
 use honest_lap_core::lap::{LapBody, LapName, Outcome, RecordedPass, Usage};
 use honest_lap_core::remark::{Remark, RemarkKind, Subject};
 use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
 use honest_lap_core::time::Nanos;
+use honest_lap_core::workload::Task;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use honest_lap_stand_ins::pale_harbour::{self, RecordedLap, RecordedSession, versions};
@@ -32,7 +34,7 @@ pub struct DemoArgs {
 
 const STUDY: &str = include_str!("../../templates/pale-harbour.toml");
 /// The workloads that this machine drives.
-const DRIVEN_HERE: [&str; 3] = ["dome-still", "catalogue-build", "fly-through"];
+const DRIVEN_HERE: [&str; 4] = ["dome-still", "catalogue-build", "fly-through", "sky-layers"];
 /// Counted laps on this machine: enough for a verdict, few enough for half a minute.
 const LAPS_HERE: u32 = 4;
 
@@ -66,7 +68,7 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
     if !args.recorded_only {
         ctx.ui.say(
             Role::Plain,
-            "now this machine drives three of the workloads, as rig `here`; the fourth is left to you: \
+            "now this machine drives four of the workloads, as rig `here`; the fifth is left to you: \
              lap run orbit-solve",
         );
         let drive = super::run::RunArgs::as_rig("here", &DRIVEN_HERE, LAPS_HERE);
@@ -108,7 +110,7 @@ fn record(
         .collect();
     let bodies = session.laps.iter().map(|lap| {
         let workload = open.study.workload(lap.workload);
-        body(session, lap, workload.map(|workload| workload.task.against()).unwrap_or_default())
+        body(session, lap, workload.map(|workload| &workload.task))
     });
     let bodies: Vec<LapBody> = bodies.collect();
     let mut laps = Vec::new();
@@ -170,9 +172,12 @@ fn remark(logbook: &mut Logbook) -> Result<(), CmdError> {
     Ok(())
 }
 
-fn body(session: &RecordedSession, lap: &RecordedLap, against: Against) -> LapBody {
+fn body(session: &RecordedSession, lap: &RecordedLap, task: Option<&Task>) -> LapBody {
+    let against = task.map(Task::against).unwrap_or_default();
+    let load = task.and_then(|task| task.load.as_ref()).zip(lap.load);
     let exit_code = match lap.outcome {
         Outcome::Done => Some(0),
+        Outcome::ExitCode if load.is_some() => Some(3),
         Outcome::ExitCode => Some(1),
         _ => None,
     };
@@ -200,6 +205,9 @@ fn body(session: &RecordedSession, lap: &RecordedLap, against: Against) -> LapBo
             ..Conditions::default()
         },
         traces: lap.traces.clone(),
+        readings: load
+            .map(|(rule, tried)| capacity::readings(rule, tried.at, Some(tried.came)))
+            .unwrap_or_default(),
         pass: lap.flight.as_ref().map(|flight| Box::new(pass(flight, against))),
         ..LapBody::default()
     }

@@ -1,6 +1,6 @@
 //! The laps of searches, as they are recorded, and what they come to.
 
-use super::{Came, Edge, LoadRule, Tried, edge, next_load};
+use super::{Came, Edge, LoadRule, Loads, Tried, edge, next_load};
 use crate::lap::{LapHead, Outcome};
 use crate::measure::{Better, Measure, Reading};
 use crate::variant::Settings;
@@ -98,17 +98,12 @@ pub fn as_values(laps: Vec<LapHead>, rules: &BTreeMap<u32, LoadRule>) -> Vec<Lap
     for search in searches(&laps, rules) {
         let Some((last, _)) = search.laps.last() else { continue };
         let rule = search.rule;
-        let found = search.edge.filter(|_| search.whole);
-        let seen = match found {
-            Some(edge) => words(&search, &edge),
-            None => "its search was not driven to its end".to_owned(),
-        };
+        let (value, seen) = value(&search);
         let reading = Reading {
             name: CAPACITY.to_owned(),
             unit: rule.unit.clone(),
             better: Better::More,
-            // Below the smallest load there is none that holds.
-            value: found.map(|edge| rule.load(edge.at)).filter(|load| *load > 0.0),
+            value,
             step: None,
             seen,
             reports_time: false,
@@ -130,6 +125,38 @@ pub fn as_values(laps: Vec<LapHead>, rules: &BTreeMap<u32, LoadRule>) -> Vec<Lap
     laps.into_iter().filter_map(kept).collect()
 }
 
+/// Returns the load that a search found, and what is to be said of it; none where it is cut short, or where the
+/// edge lies beyond the loads that there are.
+fn value(search: &Searched<'_>) -> (Option<f64>, String) {
+    let rule = search.rule;
+    let Some(edge) = search.edge.filter(|_| search.whole) else {
+        return (None, "its search was not driven to its end".to_owned());
+    };
+    let last = rule.steps() - 1;
+    let all = |at: usize, held: bool| {
+        let mut there = search.laps.iter().filter(|(_, tried)| tried.at == at).peekable();
+        there.peek().is_some() && there.all(|(_, tried)| tried.held() == held)
+    };
+    match &rule.loads {
+        _ if all(0, false) => {
+            let smallest = rule.text(0);
+            (None, format!("the smallest load, {smallest}, does not hold: let it begin lower"))
+        }
+        Loads::Range { .. } if all(last, true) => {
+            (None, format!("the largest load, {}, holds: let it go higher", rule.text(last)))
+        }
+        Loads::Range { .. } => (Some(rule.load(edge.at)), words(search, &edge)),
+        Loads::Named(_) => {
+            let best = (edge.at.floor().max(0.0) as usize).min(last);
+            let best_step = format!("{} is the best step that holds", rule.text(best));
+            (Some(rule.load(best as f64)), format!("{best_step}; {}", words(search, &edge)))
+        }
+    }
+}
+
+/// How many loads beside the edge are told.
+const TOLD: usize = 6;
+
 /// Returns a search in words: where it holds to, how surely, and what was driven on either side.
 fn words(search: &Searched<'_>, edge: &Edge) -> String {
     let rule = search.rule;
@@ -142,9 +169,12 @@ fn words(search: &Searched<'_>, edge: &Edge) -> String {
         format!("{} of {} held at {}{strained}", share.held, share.laps(), rule.text(share.at))
     };
     // What lies far off the edge was tried once, on the way to it.
-    let near =
-        |share: &&super::Share| (share.at as f64 - edge.at).abs() <= 1.0 + 2.0 * edge.softness;
-    let near: Vec<String> = super::shares(&all).iter().filter(near).map(told).collect();
+    let mut near = super::shares(&all);
+    let far = |share: &super::Share| (share.at as f64 - edge.at).abs();
+    near.sort_by(|a, b| far(a).total_cmp(&far(b)));
+    near.truncate(TOLD);
+    near.sort_by_key(|share| share.at);
+    let near: Vec<String> = near.iter().map(told).collect();
     let (at, low, high) = (edge.at, edge.interval.low, edge.interval.high);
     let to = match rule.unit.as_str() {
         "" => format!("half of the laps hold at {:.1}", rule.load(at)),
@@ -161,7 +191,7 @@ fn words(search: &Searched<'_>, edge: &Edge) -> String {
 
 #[cfg(test)]
 mod tests {
-    use super::super::rule::{Broke, Loads};
+    use super::super::rule::Broke;
     use super::*;
     use crate::lap::LapName;
     use crate::time::Nanos;
@@ -209,6 +239,11 @@ mod tests {
         assert!(capacity > 41.0 && capacity < 42.0, "{capacity}");
         let seen = &values[0].readings[0].seen;
         assert!(seen.contains("4 of 4 held at 41; 0 of 4 held at 42"), "{seen}");
+        let up = [32, 48, 56, 60, 62, 63, 64, 64, 64, 64].into_iter().zip(1..);
+        let held: Vec<LapHead> = up.map(|(load, number)| lap(number, load, true)).collect();
+        let top = as_values(held, &rules());
+        assert_eq!(top[0].value(CAPACITY), None);
+        assert!(top[0].readings[0].seen.contains("let it go higher"), "{top:?}");
         let cut = as_values(cut, &rules());
         assert_eq!((cut.len(), cut[0].value(CAPACITY)), (1, None));
         assert!(cut[0].readings[0].seen.contains("not driven to its end"));

@@ -314,8 +314,15 @@ fn chosen(args: &RunArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Vec<Workload>, 
     Ok(driven
         .into_iter()
         .map(|workload| Workload {
-            laps: args.laps.or(most).unwrap_or(workload.laps),
-            warm_up: args.warm_up.unwrap_or(workload.warm_up),
+            // Of a load each is a search, and how many laps that takes it knows itself.
+            laps: match workload.task.load {
+                Some(_) => workload.laps,
+                None => args.laps.or(most).unwrap_or(workload.laps),
+            },
+            warm_up: match workload.task.load {
+                Some(_) => 0,
+                None => args.warm_up.unwrap_or(workload.warm_up),
+            },
             ..workload.clone()
         })
         .collect())
