@@ -5,7 +5,7 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use honest_lap_core::capacity::{LoadRule, as_values, searches};
+use honest_lap_core::capacity::{LoadRule, Searched, as_values, searches};
 use honest_lap_core::doubt::{Doubt, Evidence, LapFacts, Sitting, doubts};
 use honest_lap_core::energy::{add_energy, measures as energy_measures};
 use honest_lap_core::judge::{
@@ -239,6 +239,11 @@ impl Lab {
         }
     }
 
+    /// Returns the searches for a load in it.
+    pub fn searches(&self) -> Vec<Searched<'_>> {
+        searches(&self.recorded, &self.rules)
+    }
+
     /// Returns its laps summed up as `ask` says.
     pub fn tables(&self, ask: &Ask) -> Vec<Table<'_>> {
         tables(&self.laps, ask)
@@ -265,7 +270,7 @@ impl Lab {
             sittings: &self.sittings,
             study,
             assume: &assume,
-            searches: &searches(&self.recorded, &self.rules),
+            searches: &self.searches(),
         });
         doubts.iter_mut().for_each(|doubt| self.by_own_names(doubt));
         Judged { ask, laps, views, doubts, spread, assume }

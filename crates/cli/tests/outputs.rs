@@ -54,7 +54,7 @@ fn compare_refuses_names_it_does_not_know() {
     let came = env.lap(&["--study", "lab", "compare", "dome-stil"]);
     insta::assert_snapshot!(came, @"
     ! error: no laps of a workload `dome-stil` are in the logbook
-    ! help: it has laps of: catalogue-build, dome-still, fly-through, orbit-solve
+    ! help: it has laps of: catalogue-build, dome-still, fly-through, orbit-solve, sky-layers
     [exit status: 2]
     ");
     let came = env.lap(&["--study", "lab", "compare", "--baseline", "owl"]);
@@ -174,6 +174,11 @@ fn the_demo_really_drives_this_machine() {
         // The solver is left to whoever tries the demo.
         .filter(|row| row["rig"] == "here" && row["workload"] != "orbit-solve")
         .collect();
+    // How many layers this machine holds is its own; that it was searched for is not.
+    let (loads, ours): (Vec<&Value>, Vec<&Value>) =
+        ours.into_iter().partition(|row| row["measure"] == "capacity");
+    assert_eq!(loads.len(), 1);
+    assert!(came.stderr.contains("sky-layers") && came.stderr.contains(" at 300"), "{came}");
     assert_eq!(ours.len(), 7, "two variants both ways, the catalogue, two measures of the flight");
     assert!(ours.iter().all(|row| row["laps_counted"] == 4 && row["typical"].as_f64() > Some(0.0)));
     env.assert_nothing_runs();

@@ -250,7 +250,8 @@ fn passes(rig: &Rig) -> Vec<RecordedLap> {
 
 /// Returns the search for the most layers that `rig` plays, as the tool would have driven it.
 fn layers(rig: &Rig, session: u32) -> Vec<RecordedLap> {
-    let mut noise = SplitMix::new(SEED + 307 * u64::from(session) + u64::from(rig.cores));
+    let letters: u64 = rig.name.bytes().map(u64::from).sum();
+    let mut noise = SplitMix::new(SEED + 307 * u64::from(session) + letters);
     let (edge, softness) = rig.layers;
     // A day moves the edge by about as much as it moves a time.
     let edge = edge * (noise.normal() * SESSION_NOISE).exp();

@@ -8,9 +8,10 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::figures::{self, Over};
 use crate::lab::{Asked, Lab};
-use crate::sheets::{Doubted, Shown, heading};
+use crate::sheets::{Doubted, Shown, answer, heading};
 use crate::stamp::Stamp;
 use crate::study_file::{OpenStudy, read_study};
+use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::Held;
 use honest_lap_core::measure::TIME;
 use honest_lap_core::session::SessionName;
@@ -35,6 +36,7 @@ const WIDTH: f64 = 1280.0;
                         lap plot dome-still --figure laps          every lap in order, and what the machine did\n  \
                         lap plot --figure overall --dark           the index with its parts, on a dark ground\n  \
                         lap plot --across threads                  what a setting gains on every rig\n  \
+                        lap plot sky-layers --figure loads         what holds at which load, and the edge\n  \
                         lap plot --figure worth --over power       work over power, the unbeaten rigs joined\n  \
                         lap plot --before heron-1 --after heron-2  what a change brought\n  \
                         lap plot fly-through --figure passes       frame times over the pass\n  \
@@ -87,6 +89,8 @@ enum Figure {
     Change,
     /// What a setting gains on every rig
     Gain,
+    /// The share of laps that held at each load, and the edge
+    Loads,
     /// Work over price or power, with the rigs that no other beats
     Worth,
     /// Frame times over the pass, passes under one another, two rigs side by side
@@ -103,6 +107,7 @@ impl Figure {
             Self::Overall => "overall",
             Self::Change => "change",
             Self::Gain => "gain",
+            Self::Loads => "loads",
             Self::Worth => "worth",
             Self::Passes => "passes",
             Self::Tail => "tail",
@@ -242,6 +247,15 @@ fn of_laps(
                 all.push((file_name(&name), chart::ratios(&figure, WIDTH)));
             }
         }
+        Figure::Loads => {
+            let searches = lab.searches();
+            for view in judged.views.iter().filter(|view| view.measure.name == CAPACITY) {
+                let finding = view.groups.iter().flat_map(|group| answer(group, &view.measure));
+                let finding = finding.collect::<Vec<_>>().join(" ");
+                let figure = figures::loads(&view.workload, finding, &searches);
+                all.push((view.workload.clone(), chart::loads(&figure, WIDTH)));
+            }
+        }
         Figure::Worth => {
             let judged = lab.judged(&asked, &open.study);
             let valued = valued(&open.study, &mut lab, judged, (&asked, &workloads), (None, None));
@@ -291,6 +305,10 @@ fn of_laps(
         (true, Figure::Worth) => Err(CmdError::request(
             "there is nothing to draw: no two rigs have figures, and prices or powers of one kind",
             "add price = \"1450 EUR\" or power = { mean = \"85 W\" } to the rigs in study.toml",
+        )),
+        (true, Figure::Loads) => Err(CmdError::request(
+            "there is no search for a load to draw",
+            "a workload of kind = \"capacity\" has them: lap run",
         )),
         (true, Figure::Overall) => Err(CmdError::request(
             "there is no index to draw: no two rigs have everything that it would be over",

@@ -170,6 +170,7 @@ fn made(
         frames: &frames,
         sessions,
         laps: &lab.recorded,
+        searches: &lab.searches(),
         facts: &lab.facts,
         stamp: stamp.line(),
     }))

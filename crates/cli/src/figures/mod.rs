@@ -3,12 +3,14 @@
 mod bars;
 mod frames;
 mod laps;
+mod loads;
 mod ratios;
 mod worth;
 
 pub use bars::bars;
 pub use frames::{passes, says_of, tail};
 pub use laps::laps;
+pub use loads::loads;
 pub use ratios::{change, index, two_way};
 pub use worth::{Over, worth};
 

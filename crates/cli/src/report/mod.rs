@@ -10,6 +10,7 @@ pub use anonymous::{Anonymous, Kind};
 use crate::commands::value::Valued;
 use crate::figures::{self, Over};
 use crate::sheets::{self, Doubted, FramedWorkload, Index, Shown, Works, heading};
+use honest_lap_core::capacity::{CAPACITY, Searched};
 use honest_lap_core::doubt::{Doubt, LapFacts, Sway};
 use honest_lap_core::judge::{Against, Group as Compared, Held, Row, WorkloadView};
 use honest_lap_core::lap::{LapHead, LapName};
@@ -40,6 +41,8 @@ pub struct Material<'a> {
     pub sessions: &'a [SessionPage],
     /// Every lap, compared or not.
     pub laps: &'a [LapHead],
+    /// The searches for a load among them.
+    pub searches: &'a [Searched<'a>],
     pub facts: &'a HashMap<LapName, Box<LapFacts>>,
     pub stamp: String,
 }
@@ -98,6 +101,12 @@ fn workloads(from: &Material<'_>, compared: &Sheet) -> Vec<Part> {
             |table: &&Group| table.heading.as_ref().is_some_and(|h| h.contains("elsewhere"));
         while tables.clone().next().filter(source).is_some() {
             part.blocks.extend(tables.next().cloned().map(Block::Table));
+        }
+        if view.measure.name == CAPACITY {
+            let finding = view.groups.iter().flat_map(|group| sheets::answer(group, &view.measure));
+            let finding = finding.collect::<Vec<_>>().join(" ");
+            let figure = figures::loads(&view.workload, finding, from.searches);
+            part.blocks.push(both(&[], |width| chart::loads(&figure, width)));
         }
         let last = ordered.get(place + 1).is_none_or(|next| next.workload != view.workload);
         if last {

@@ -1,5 +1,6 @@
 //! Words and figures that several sheets share.
 
+use honest_lap_core::capacity;
 use honest_lap_core::judge::{Difference, Ground, Settle, Verdict};
 use honest_lap_core::measure::{Reading, SECONDS};
 use honest_lap_core::stat::LapsNeeded;
@@ -35,7 +36,11 @@ pub fn reading_words(reading: &Reading) -> String {
             None => format!("{} not read", reading.name),
         };
     };
-    format!("{} {}", reading.name, measured(value, &reading.unit))
+    match capacity::came_of(reading) {
+        // What came of a load is a word, and no number for people.
+        Some(came) => came.word().to_owned(),
+        None => format!("{} {}", reading.name, measured(value, &reading.unit)),
+    }
 }
 
 /// Returns a number that was read, to six figures: a count shows all of its own.

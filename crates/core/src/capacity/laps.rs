@@ -38,11 +38,16 @@ pub fn readings(rule: &LoadRule, place: usize, came: Option<Came>) -> Vec<Readin
     [load].into_iter().chain(came).collect()
 }
 
+/// Returns what came of a lap, where the reading says that.
+pub fn came_of(reading: &Reading) -> Option<Came> {
+    (reading.name == CAME).then(|| Came::from_word(&reading.seen)).flatten()
+}
+
 /// Returns the load of a lap and what came of it, where it is one of a search.
 pub fn tried(lap: &LapHead, rule: &LoadRule) -> Option<Tried> {
     let seen = |name: &str| lap.readings.iter().find(|reading| reading.name == name);
     let at = rule.place(&seen(LOAD)?.seen)?;
-    Some(Tried { at, came: Came::from_word(&seen(CAME)?.seen)? })
+    Some(Tried { at, came: came_of(seen(CAME)?)? })
 }
 
 /// Returns whether a lap failed, and not because of its load.

@@ -9,7 +9,9 @@ mod rule;
 mod search;
 
 pub use edge::{Edge, edge};
-pub use laps::{CAPACITY, Searched, as_values, is_failure, measure, readings, searches, tried};
+pub use laps::{
+    CAPACITY, Searched, as_values, came_of, is_failure, measure, readings, searches, tried,
+};
 pub use rule::{Broke, LoadRule, Loads, Strained};
 pub use search::{Search, next_load};
 

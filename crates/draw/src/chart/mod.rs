@@ -10,6 +10,7 @@ mod face;
 mod head;
 mod lanes;
 mod laps;
+mod loads;
 mod paint;
 mod passes;
 #[cfg(test)]
@@ -27,6 +28,7 @@ pub use bars::{Bar, BarsFigure, bars};
 pub use drawing::Drawing;
 pub(crate) use face::FONTS;
 pub use laps::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile, laps};
+pub use loads::{LoadLane, LoadTried, LoadsFigure, loads};
 pub use paint::{Look, paints, word_styles};
 pub use passes::{PassPanel, PassesFigure, SLICES, Slice, passes};
 pub use raster::RasterError;

@@ -3,7 +3,7 @@
 use super::drawing::{Anchor, Drawing, Item};
 use super::face::FONTS;
 use super::paint::{Look, Paint};
-use super::{bars, laps, passes, ratios, tail, worth};
+use super::{bars, laps, loads, passes, ratios, tail, worth};
 use resvg::tiny_skia::{Pixmap, Transform};
 use resvg::usvg::{Options, Tree};
 use std::collections::HashMap;
@@ -127,6 +127,10 @@ fn cases() -> Vec<(String, Drawing)> {
                 rigs % 4,
             );
             cases.push((format!("laps of {rigs}, {letters}, {width}"), laps(&figure, width)));
+        }
+        for width in WIDTHS {
+            let figure = loads::example(&names(rigs, letters));
+            cases.push((format!("loads of {rigs}, {letters}, {width}"), loads(&figure, width)));
         }
         let figure = worth::example(&names(rigs, letters));
         cases.push((format!("worth of {rigs}, {letters}"), worth(&figure)));
