@@ -1,7 +1,5 @@
 //! `kind = "capacity"`: a largest load searched for with real processes, told, compared, gone on with.
 
-#![expect(clippy::unwrap_used, reason = "a test that cannot be set up fails")]
-
 use honest_lap_testkit::TestEnv;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");

@@ -1,14 +1,12 @@
 //! The finished report of the demo's lab, as it stands in `docs/demo`: made anew and compared.
 
-#![expect(clippy::unwrap_used, reason = "a test that cannot be set up fails")]
-
 use honest_lap_testkit::TestEnv;
 use std::path::Path;
 
 /// Returns `page` without the day on which it was made.
 fn undated(page: &str) -> String {
-    let stamp = page.rfind("logbook sealed ").unwrap();
-    let day = page[stamp..].find(" · 20").unwrap() + stamp + " · ".len();
+    let stamp = page.rfind("logbook sealed ").expect("it is stamped");
+    let day = page[stamp..].find(" · 20").expect("with a day") + stamp + " · ".len();
     format!("{}DAY{}", &page[..day], &page[day + "2026-11-26".len()..])
 }
 

@@ -1,7 +1,5 @@
 //! A report in a real browser: what is seen, reached, read aloud and asked of the network.
 
-#![expect(clippy::unwrap_used, reason = "a test that cannot be set up fails")]
-
 use honest_lap_testkit::{Browser, TestEnv};
 use serde_json::{Value, json};
 

@@ -107,7 +107,7 @@ fn split(logs: &[f64], from: usize, changes: &mut Vec<usize>) {
     let all: f64 = logs.iter().sum();
     let mut before: f64 = logs[..SIDE].iter().sum();
     let mut best = (0.0, SIDE);
-    for place in SIDE..=n - SIDE {
+    for (place, value) in logs.iter().enumerate().take(n - SIDE + 1).skip(SIDE) {
         let (left, right) = (place as f64, (n - place) as f64);
         let apart = before / left - (all - before) / right;
         // Between sums of squares, which the best split makes largest.
@@ -115,7 +115,7 @@ fn split(logs: &[f64], from: usize, changes: &mut Vec<usize>) {
         if between > best.0 {
             best = (between, place);
         }
-        before += logs[place];
+        before += value;
     }
     let rest = residuals(logs, best.1);
     let variance = rest.iter().map(|r| r * r).sum::<f64>() / (n - 2) as f64 * inflation(&rest);

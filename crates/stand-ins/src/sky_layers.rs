@@ -53,7 +53,7 @@ fn compose(frame: &mut [f32], layers: u32, number: u32) {
         let shift = (layer * 37 + number * 5) as usize % PIXELS;
         let bright = 1.0 / (1.0 + layer as f32);
         for (place, pixel) in frame.iter_mut().enumerate() {
-            let star = ((place + shift) * 2_654_435_761 >> 7) & 0xff;
+            let star = (((place + shift) * 2_654_435_761) >> 7) & 0xff;
             *pixel = *pixel * 0.97 + bright * star as f32;
         }
     }

@@ -106,10 +106,12 @@ mod tests {
     use super::*;
 
     fn words(drawing: &Drawing) -> Vec<&str> {
-        let text = |item| match item {
-            &Item::Text { ref words, .. } => Some(words.as_str()),
-            _ => None,
-        };
+        fn text(item: &Item) -> Option<&str> {
+            match item {
+                Item::Text { words, .. } => Some(words),
+                _ => None,
+            }
+        }
         drawing.items.iter().filter_map(text).collect()
     }
 

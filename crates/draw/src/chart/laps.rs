@@ -262,7 +262,7 @@ pub(super) fn example(rigs: &[String], laps: usize, seconds: f64, strips: usize)
         value: (at % 11 != 9).then_some(seconds * (1.0 + 0.02 * (at % 5) as f64)),
         variant: at % 2,
         came: [Came::WarmUp, Came::Counted, Came::Counted, Came::SetAside][at % 4],
-        opens: (at % 6 == 0).then(|| format!("{}-{}", rigs[0], at / 6 + 1)),
+        opens: at.is_multiple_of(6).then(|| format!("{}-{}", rigs[0], at / 6 + 1)),
     };
     let strip = |number: usize| Meanwhile {
         name: ["clock, MHz", "warmest part, °C", "others' use, cores"][number % 3].to_owned(),

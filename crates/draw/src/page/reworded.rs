@@ -1,7 +1,6 @@
 //! A page with every text of it put otherwise: for what must not be published.
 
 use super::{Block, File, Frames, Page, Part, Race};
-use crate::chart::Drawing;
 use crate::sheet::{Cell, Column, Group, Value};
 
 impl Page {
@@ -39,8 +38,8 @@ fn block(block: Block, put: Put<'_>) -> Block {
         Block::Words(words) => Block::Words(put(&words)),
         Block::List(all) => Block::List(lines(all, put)),
         Block::Figure { wide, narrow, notes } => Block::Figure {
-            wide: drawing(wide, put),
-            narrow: narrow.map(|narrow| drawing(narrow, put)),
+            wide: Box::new(wide.reworded(put)),
+            narrow: narrow.map(|narrow| Box::new(narrow.reworded(put))),
             notes: lines(notes, put),
         },
         Block::Table(group) => Block::Table(table(group, put)),
@@ -57,10 +56,6 @@ fn block(block: Block, put: Put<'_>) -> Block {
             Block::Race(Race { of, rigs: rigs.collect() })
         }
     }
-}
-
-fn drawing(drawing: Box<Drawing>, put: Put<'_>) -> Box<Drawing> {
-    Box::new(drawing.reworded(put))
 }
 
 fn table(group: Group, put: Put<'_>) -> Group {
@@ -96,6 +91,7 @@ fn file(file: File, put: Put<'_>) -> File {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::chart::Drawing;
     use crate::page::html;
     use crate::sheet::Layout;
 
