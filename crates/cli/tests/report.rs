@@ -52,6 +52,22 @@ fn an_anonymous_page_names_no_machine_person_serial_or_path_and_says_so() {
 }
 
 #[test]
+fn of_one_rig_the_answer_is_what_is_compared_on_it() {
+    let study =
+        "[workload.w]\nkind = \"task\"\nby_hand = \"watch\"\nvary = { effort = [1, 9] }\n[rig.a]\n";
+    let env = TestEnv::with_study(env!("CARGO_BIN_EXE_lap"), study);
+    for (effort, times) in
+        [("effort=1", ["1.0s", "1.1s", "1.2s"]), ("effort=9", ["5.0s", "5.1s", "5.2s"])]
+    {
+        let words = [&["enter", "w", "--rig", "a", "--variant", effort], &times[..]].concat();
+        env.lap_ok(&words);
+    }
+    let text = env.lap_ok(&["report", "--format", "markdown"]);
+    assert!(text.contains("against effort=1: effort=9 is slower"), "{text}");
+    assert!(!text.contains("## Overall"), "there is no index of one rig: {text}");
+}
+
+#[test]
 fn a_page_has_a_name_that_says_its_form_and_replaces_nothing_else() {
     let env = harbour();
     let came = env.lap(&["--study", "lab", "report", "--out", "report.pdf"]);

@@ -7,14 +7,18 @@ use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
 /// Returns the answer: overall first, then workload by workload.
 pub fn answer(index: Option<&Index>, views: &[WorkloadView]) -> Vec<String> {
     let mut lines: Vec<String> = index.map(overall).into_iter().flatten().collect();
-    for (view, group) in across_rigs(views) {
+    let rigs: Vec<_> = across_rigs(views).collect();
+    // Where there is one rig, what is compared on it is the answer.
+    let variants = || views.iter().flat_map(|view| view.groups.iter().map(move |g| (view, g)));
+    let told = if rigs.is_empty() { variants().collect() } else { rigs };
+    for (view, group) in told.into_iter().filter(|(_, group)| group.rows.len() > 1) {
         for line in said(group, &view.measure) {
             lines.push(format!("{}. {line}", heading(view, group)));
         }
     }
     if lines.is_empty() {
         lines.push(
-            "No two rigs have laps of the same workload yet, so nothing is said of them.".into(),
+            "Nothing can be held against anything yet: there is one rig, and one variant of each workload.".into(),
         );
     }
     lines

@@ -220,7 +220,8 @@ fn overall(from: &Material<'_>) -> Option<Part> {
         blocks.push(Block::Table(table));
     }
     blocks.push(Block::List(sheet.notes));
-    (!from.indexes.is_empty()).then(|| Part { heading: "Overall".to_owned(), blocks })
+    let any = from.indexes.iter().any(|index| index.found.rows.len() > 1);
+    any.then(|| Part { heading: "Overall".to_owned(), blocks })
 }
 
 fn worth(from: &Material<'_>) -> Option<Part> {
