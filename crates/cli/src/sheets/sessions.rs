@@ -34,7 +34,7 @@ pub fn sessions(title: Option<&str>, pages: &[SessionPage], rig: Option<&str>) -
                 Column::text("session", "session"),
                 Column::machine("rig"),
                 Column::text("started", "started"),
-                Column::text("workloads", "workloads"),
+                Column::text("workloads", "workloads").wrap(44),
                 Column::figure("laps_counted", "laps counted"),
                 Column::figure("laps_warm_up", "warm-up"),
                 Column::figure("laps_set_aside", "set aside"),
