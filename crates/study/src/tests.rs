@@ -395,7 +395,7 @@ fn mistakes_about_frames_are_told_with_their_remedy() {
         "kind = \"frames\"\nby_hand = \"fly\"\nframes = { output = true }",
         "writes no log by itself",
     );
-    says("kind = \"capacity\"\ncommand = \"x\"", "`capacity` is not built yet");
+    says("kind = \"endurance\"\ncommand = \"x\"", "`endurance` is not built yet");
 }
 
 #[test]
