@@ -35,6 +35,8 @@ pub enum Quantity {
     Energy,
     /// Charge of a battery, as a share.
     Charge,
+    /// Energy left in a battery, in joules.
+    BatteryEnergy,
     /// Power drawn from a battery, in watts.
     BatteryPower,
     /// Use of a graphics card, as a share.
@@ -64,6 +66,7 @@ impl Quantity {
             Self::Power => ("power", "W"),
             Self::Energy => ("energy", "J"),
             Self::Charge => ("battery", ""),
+            Self::BatteryEnergy => ("energy in the battery", "J"),
             Self::BatteryPower => ("power from the battery", "W"),
             Self::GraphicsUse => ("graphics use", ""),
             Self::GraphicsMemory => ("graphics memory", "B"),
@@ -109,16 +112,25 @@ impl Traces {
         self.channels.iter().filter(move |trace| trace.quantity == quantity)
     }
 
-    /// Returns, for every moment, what `fold` makes of the values of `quantity` known then.
-    fn across(&self, quantity: Quantity, fold: impl Fn(&[f64]) -> f64) -> Vec<f64> {
+    /// Returns, for every moment, what `fold` makes of the values of `quantity` known then, if any is.
+    pub fn across_moments(
+        &self,
+        quantity: Quantity,
+        fold: impl Fn(&[f64]) -> f64,
+    ) -> Vec<Option<f64>> {
         let channels: Vec<&Trace> = self.of(quantity).collect();
-        (0..self.at_ms.len())
-            .filter_map(|at| {
-                let known: Vec<f64> =
-                    channels.iter().filter_map(|trace| *trace.values.get(at)?).collect();
-                (!known.is_empty()).then(|| fold(&known))
-            })
-            .collect()
+        let mut known: Vec<f64> = Vec::with_capacity(channels.len());
+        let mut at_moment = |at: usize| {
+            known.clear();
+            known.extend(channels.iter().filter_map(|trace| *trace.values.get(at)?));
+            (!known.is_empty()).then(|| fold(&known))
+        };
+        (0..self.at_ms.len()).map(&mut at_moment).collect()
+    }
+
+    /// Returns what [`Self::across_moments`] knows.
+    fn across(&self, quantity: Quantity, fold: impl Fn(&[f64]) -> f64) -> Vec<f64> {
+        self.across_moments(quantity, fold).into_iter().flatten().collect()
     }
 
     /// Returns the growth from the first to the last known value, summed over channels.
@@ -243,6 +255,12 @@ pub struct Sampled {
     /// Charge of the battery, as a share.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub battery: Option<Course>,
+    /// Energy taken from the battery, in joules.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub battery_energy_j: Option<f64>,
+    /// Brightness of the screen when the lap began, as a share of its most.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub brightness: Option<f64>,
     /// Whether the machine ran on mains; `None` where it does not say.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub on_mains: Option<bool>,
@@ -305,6 +323,8 @@ impl Sampled {
             power_w: course(Q::Power, sum).or_else(|| course(Q::BatteryPower, sum)),
             energy_j: traces.growth(Q::Energy),
             battery: course(Q::Charge, |all| sum(all) / all.len() as f64),
+            battery_energy_j: battery_energy(traces),
+            brightness: None,
             on_mains: None,
             graphics_use: course(Q::GraphicsUse, most),
             graphics_memory_bytes: course(Q::GraphicsMemory, sum),
@@ -314,6 +334,20 @@ impl Sampled {
             meters: traces.of(Q::Meter).filter_map(meter).collect(),
         }
     }
+}
+
+/// Returns the energy taken from batteries, in joules: as they count it, or their power over the time.
+fn battery_energy(traces: &Traces) -> Option<f64> {
+    if let Some(grown) = traces.growth(Quantity::BatteryEnergy) {
+        return Some(-grown).filter(|taken| *taken >= 0.0);
+    }
+    let powers = traces.across_moments(Quantity::BatteryPower, sum);
+    let pairs = traces.at_ms.windows(2).zip(powers.windows(2));
+    let parts = pairs.filter_map(|(at, power)| {
+        let seconds = (at[1] - at[0]) as f64 / 1e3;
+        Some((power[0]? + power[1]?) / 2.0 * seconds)
+    });
+    parts.reduce(|a, b| a + b)
 }
 
 fn meter(trace: &Trace) -> Option<MeterSum> {

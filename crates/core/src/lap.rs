@@ -1,6 +1,7 @@
 //! A lap: one timed repetition of one variant on one rig, whatever came of it.
 
 use crate::conditions::{Conditions, Traces};
+use crate::endurance::Repeat;
 use crate::frame::{Pass, PassAbout};
 use crate::measure::{Reading, TIME};
 use crate::session::SessionName;
@@ -284,6 +285,8 @@ pub struct LapBody {
     pub readings: Vec<Reading>,
     /// Its frames, where it is a pass.
     pub pass: Option<Box<RecordedPass>>,
+    /// The repetitions of its task, where it is an endurance lap.
+    pub repeats: Vec<Repeat>,
     /// The conditions it was driven under, sample by sample.
     pub traces: Traces,
     /// Its standard output.

@@ -1,6 +1,7 @@
 //! A study: the question, the workloads and the rigs that are to answer it.
 
 use crate::measure::Better;
+use crate::peak::Peak;
 use crate::time::Nanos;
 use crate::unit::Amount;
 use crate::variant::Settings;
@@ -83,6 +84,8 @@ pub struct Rig {
     pub parts: Vec<(String, String)>,
     /// Its power as somebody measured it, in watts.
     pub power: StatedPower,
+    /// What it could do at most, by documents.
+    pub peaks: Vec<Peak>,
     /// Workloads that it cannot do, each with the reason.
     pub unsupported: Vec<(String, String)>,
 }

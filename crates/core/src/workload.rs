@@ -1,12 +1,14 @@
 //! A workload: one real task, with all the settings that define it.
 
 use crate::capacity::{self, LoadRule};
+use crate::endurance::{self, EnduranceRule};
 use crate::frame::{self, Against, Choice, Display, Ends};
 use crate::measure::{Better, Measure, SECONDS};
 use crate::template::Template;
 use crate::time::Nanos;
-use crate::unit::{Amount, Decimals, seconds_in};
+use crate::unit::{Decimals, seconds_in};
 use crate::variant::{Settings, variants};
+use crate::work::Work;
 use serde::{Deserialize, Serialize};
 
 /// What a lap of a workload yields.
@@ -21,6 +23,8 @@ pub enum Kind {
     Frames,
     /// The largest load that still holds.
     Capacity,
+    /// A rate over a long time.
+    Endurance,
 }
 
 impl Kind {
@@ -196,7 +200,7 @@ pub struct Task {
     /// What a lap must have produced.
     pub produces: Vec<Product>,
     /// How much work one lap does.
-    pub work: Option<Amount>,
+    pub work: Option<Work>,
     /// What is read from every lap.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub readings: Vec<ReadingRule>,
@@ -221,6 +225,9 @@ pub struct Task {
     /// The loads that it takes.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     pub load: Option<LoadRule>,
+    /// For how long it is driven.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub endurance: Option<EnduranceRule>,
 }
 
 impl Task {
@@ -246,7 +253,13 @@ impl Task {
             plays_at: None,
             display: None,
             load: None,
+            endurance: None,
         }
+    }
+
+    /// Returns whether a lap of it draws frames.
+    pub fn draws(&self) -> bool {
+        self.frames.is_some() || self.presented.is_some()
     }
 
     /// Returns what its passes are held against.
@@ -262,6 +275,9 @@ impl Task {
         let timed = (self.kind == Kind::Task).then(Measure::time);
         let framed = match self.kind {
             Kind::Frames => frame::measures(),
+            Kind::Endurance => {
+                self.endurance.as_ref().map_or(Vec::new(), |rule| endurance::measures(self, rule))
+            }
             Kind::Task | Kind::Score | Kind::Capacity => Vec::new(),
         };
         // What a lap of a search says of itself is told by the search as a whole.

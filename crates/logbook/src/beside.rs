@@ -61,11 +61,12 @@ impl Logbook {
     /// Returns what doubts are found in, of every lap that was started.
     pub fn facts(&self) -> Result<HashMap<LapName, Box<LapFacts>>, LogbookError> {
         let names = self.names()?;
-        let query = "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind
+        let query = "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind, l.id
                      FROM lap l JOIN lap_detail d ON d.lap = l.id";
         let mut statement = self.db.prepare(query).map_err(|source| self.failed("read", source))?;
         let mut rows = statement.query([]).map_err(|source| self.failed("read", source))?;
         let mut digests = self.digests(&names)?;
+        let mut endured = self.endured("", &[])?;
         let mut all = HashMap::new();
         while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
             let failed = |source| self.failed("read", source);
@@ -75,8 +76,10 @@ impl Logbook {
             let session = names.of(session).ok_or_else(|| self.damaged("a lap's session"))?;
             let [conditions, produced, left_behind] = [text(2), text(3), text(4)];
             let name = LapName { session: session.clone(), number };
+            let id: i64 = row.get(5).map_err(failed)?;
             let facts = LapFacts {
                 frames: digests.remove(&name).map(Box::new),
+                endured: endured.remove(&id).map(Box::new),
                 conditions: self.parsed(conditions.map_err(failed)?, "the conditions of a lap")?,
                 produced: self.parsed(produced.map_err(failed)?, "the products of a lap")?,
                 left_behind: self.parsed(left_behind.map_err(failed)?, "what a lap left behind")?,

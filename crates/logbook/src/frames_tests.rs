@@ -45,6 +45,24 @@ fn a_logbook_of_format_3_keeps_its_passes() {
     );
 }
 
+#[test]
+fn a_logbook_of_format_4_keeps_its_searches_and_takes_no_series_into_old_laps() {
+    let dir = tempfile::tempdir().unwrap();
+    let path = dir.path().join("logbook.db");
+    let kept = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("kept/format-4.db");
+    std::fs::copy(kept, &path).unwrap();
+    let logbook = Logbook::open(&path).unwrap();
+    assert_eq!(logbook.verify().unwrap()[0].broken, None);
+    let (laps, tasks) = (logbook.laps().unwrap(), logbook.tasks().unwrap());
+    assert_eq!((laps.len(), laps[0].readings[0].name.as_str()), (12, "load"));
+    let rested = tasks.iter().find(|form| form.workload == "rest").unwrap();
+    let work = rested.task.work.as_ref().and_then(|work| work.of(&Settings::default()));
+    assert_eq!(work.map(|work| work.to_string()).as_deref(), Some("3 nap"));
+    let series = "INSERT INTO series (lap, name, part, count, packed) VALUES (1, 'repeat-took', 0, 1, x'00')";
+    tamper(&logbook, series);
+    assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(laps[0].name.clone())));
+}
+
 /// A pass of `n` frames.
 pub(crate) fn recorded(n: u64) -> RecordedPass {
     let pass = Pass {

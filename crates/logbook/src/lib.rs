@@ -11,10 +11,12 @@ mod machines;
 mod merge;
 mod names;
 mod open;
+mod packing;
 mod read;
 mod remark;
 mod schema;
 mod seal;
+mod series;
 mod write;
 
 pub use error::LogbookError;

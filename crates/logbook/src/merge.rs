@@ -216,7 +216,7 @@ const PARTED: &str = "
     ORDER BY s.id, o.number LIMIT 1";
 
 /// Rows are taken over as they are, with the numbers that refer to other rows put right.
-const TAKE_IN: [&str; 10] = [
+const TAKE_IN: [&str; 11] = [
     "INSERT INTO main.task (workload, form)
          SELECT workload, form FROM other.task WHERE true ON CONFLICT DO NOTHING",
     "INSERT INTO main.variant (settings)
@@ -270,6 +270,14 @@ const TAKE_IN: [&str; 10] = [
          SELECT n.id, f.series, f.part, f.count, f.packed
          FROM other.frames f
              JOIN other.lap l ON l.id = f.lap
+             JOIN other.session os ON os.id = l.session
+             JOIN main.session s ON s.mark = os.mark
+             JOIN main.lap n ON n.session = s.id AND n.number = l.number
+         WHERE true ON CONFLICT DO NOTHING",
+    "INSERT INTO main.series (lap, name, part, count, packed)
+         SELECT n.id, x.name, x.part, x.count, x.packed
+         FROM other.series x
+             JOIN other.lap l ON l.id = x.lap
              JOIN other.session os ON os.id = l.session
              JOIN main.session s ON s.mark = os.mark
              JOIN main.lap n ON n.session = s.id AND n.number = l.number

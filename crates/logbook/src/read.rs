@@ -4,6 +4,7 @@ use crate::error::LogbookError;
 use crate::names::Names;
 use crate::open::Logbook;
 use crate::write::json;
+use honest_lap_core::endurance::Endured;
 use honest_lap_core::frame::Digest;
 use honest_lap_core::lap::{Captured, LapBody, LapHead, LapName, Outcome, Usage};
 use honest_lap_core::session::{SessionName, SessionRecord};
@@ -80,6 +81,7 @@ impl Logbook {
         let mut readings = self.readings(condition, values)?;
         let mut set_aside = self.set_aside(names)?;
         let digests = self.digests(names)?;
+        let endured = self.endured(condition, values)?;
         let tasks: HashMap<u32, String> = self
             .rows("SELECT id, workload FROM task", &[], |row| Ok((row.get(0)?, row.get(1)?)))?
             .into_iter()
@@ -107,6 +109,7 @@ impl Logbook {
             let mut read = readings.remove(&raw.id).unwrap_or_default();
             // What frames come to depends on what is cut, and follows from it.
             read.extend(digests.get(&name).map(Digest::readings).unwrap_or_default());
+            read.extend(endured.get(&raw.id).map(Endured::readings).unwrap_or_default());
             laps.push(LapHead {
                 set_aside: set_aside.remove(&name),
                 readings: read,
@@ -180,7 +183,8 @@ impl Logbook {
         body.produced = self.parsed(&texts[2], "the products of a lap")?;
         body.left_behind = self.parsed(&texts[3], "what a lap left behind")?;
         body.readings = self.parsed(&texts[4], "the readings of a lap")?;
-        body.traces = self.parsed(&texts[5], "the samples of a lap")?;
+        body.traces = self.traces(id, &texts[5])?;
+        body.repeats = self.repeats(id)?;
         body.stdout = self.output(id, "stdout")?;
         body.stderr = self.output(id, "stderr")?;
         Ok(Some(body))

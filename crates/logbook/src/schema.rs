@@ -14,7 +14,7 @@ pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
 pub(crate) const APPLICATION_ID: i32 = 0x4c41_5048;
 
 /// What turns each format into the next; the first turns an empty file into format 1.
-pub(crate) const MIGRATIONS: [&str; 4] = [FORMAT_1, FORMAT_2, FORMAT_3, FORMAT_4];
+pub(crate) const MIGRATIONS: [&str; 5] = [FORMAT_1, FORMAT_2, FORMAT_3, FORMAT_4, FORMAT_5];
 
 const FORMAT_1: &str = "
 CREATE TABLE session (
@@ -195,4 +195,19 @@ DROP TABLE frames;
 ALTER TABLE frames_4 RENAME TO frames;
 CREATE TRIGGER frames_keeps BEFORE UPDATE ON frames BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
 CREATE TRIGGER frames_stays BEFORE DELETE ON frames BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+";
+
+const FORMAT_5: &str = "
+-- Long series of a lap, packed losslessly; see series.rs.
+CREATE TABLE series (
+    id     INTEGER PRIMARY KEY,
+    lap    INTEGER NOT NULL REFERENCES lap (id),
+    name   TEXT    NOT NULL,
+    part   INTEGER NOT NULL CHECK (part >= 0),
+    count  INTEGER NOT NULL CHECK (count > 0),
+    packed BLOB    NOT NULL,
+    UNIQUE (lap, name, part)
+) STRICT;
+CREATE TRIGGER series_keeps BEFORE UPDATE ON series BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
+CREATE TRIGGER series_stays BEFORE DELETE ON series BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
 ";

@@ -17,6 +17,7 @@ use crate::error::LogbookError;
 use crate::frames;
 use crate::open::Logbook;
 use crate::remark::SealedRemarks;
+use crate::series;
 use honest_lap_core::lap::LapName;
 use honest_lap_core::session::SessionName;
 use rusqlite::types::ValueRef;
@@ -85,7 +86,7 @@ const LAP_FIELDS: &str = "SELECT s.mark, l.number, t.workload, t.form, v.setting
 const LAP_FIELDS_1: usize = 28;
 
 /// The form of the seals that are written.
-const FORM: u32 = 3;
+const FORM: u32 = 4;
 
 /// Seals the session `id`, just written.
 pub(crate) fn seal_session(db: &Connection, id: i64) -> rusqlite::Result<()> {
@@ -111,8 +112,8 @@ pub(crate) fn seal_lap(
         .query_row(params![session, number], |row| row.get(0))?;
     let seal =
         db.prepare_cached(&format!("{LAP_FIELDS} WHERE l.id = ?1"))?.query_row([id], |row| {
-            let pass = has_pass(db, id)?.then_some(id);
-            lap_seal(db, row, &before, FORM, pass)
+            let beside = Beside { pass: has_pass(db, id)?.then_some(id), series: Some(id) };
+            lap_seal(db, row, &before, FORM, beside)
         })?;
     db.prepare_cached("INSERT INTO seal (session, number, seal, form) VALUES (?1, ?2, ?3, ?4)")?
         .execute(params![session, number, seal, FORM])?;
@@ -132,22 +133,36 @@ fn session_seal(db: &Connection, id: i64, form: u32) -> rusqlite::Result<String>
     })
 }
 
-/// Returns the seal of a lap; `pass` is its number here if it is a pass.
+/// What a lap may have besides its row: its number here, where it has it.
+#[derive(Clone, Copy, Default)]
+struct Beside {
+    pass: Option<i64>,
+    series: Option<i64>,
+}
+
+/// Returns the seal of a lap.
 fn lap_seal(
     db: &Connection,
     row: &Row<'_>,
     before: &str,
     form: u32,
-    pass: Option<i64>,
+    beside: Beside,
 ) -> rusqlite::Result<String> {
     let mut hasher = Sha256::new_with_prefix(format!("honest-lap lap {form}"));
     hasher.update(before);
     let holds = hash_row(row, &mut hasher, form, LAP_FIELDS_1)?;
-    match pass {
+    match beside.pass {
         // What came with form 3 cannot be slipped into older laps.
         Some(_) if form < 3 => return Ok(NO_SEAL),
         Some(id) => frames::hash(db, id, &mut hasher)?,
         None => {}
+    }
+    // Nor what came with form 4.
+    if let Some(id) = beside.series
+        && series::hash(db, id, &mut hasher)?
+        && form < 4
+    {
+        return Ok(NO_SEAL);
     }
     Ok(if holds { hex(hasher) } else { NO_SEAL })
 }
@@ -221,7 +236,7 @@ impl Logbook {
         let mut seal = session_seal(&self.db, id, form)?;
         let holds = own.is_some_and(|(written, _)| written == seal);
         let mut broken = (!holds).then_some(Broken::Session);
-        let passes = self.passes_of(id)?;
+        let (passes, series) = (self.with("pass", id)?, self.with("series", id)?);
         // One query for a session: preparing it anew for each lap would cost more than the hashes.
         let mut statement =
             self.db.prepare(&format!("{LAP_FIELDS} WHERE l.session = ?1 ORDER BY l.number"))?;
@@ -232,7 +247,11 @@ impl Logbook {
             laps += 1;
             let number: u32 = row.get(1)?;
             let form = kept.get(&number).map_or(FORM, |(_, form)| *form);
-            seal = lap_seal(&self.db, row, &seal, form, passes.get(&number).copied())?;
+            let beside = Beside {
+                pass: passes.get(&number).copied(),
+                series: series.get(&number).copied(),
+            };
+            seal = lap_seal(&self.db, row, &seal, form, beside)?;
             let after = kept.split_off(&number);
             // A seal that is left over from below belongs to a lap that is gone.
             let gone = std::mem::replace(&mut kept, after).into_keys().next();
@@ -247,11 +266,13 @@ impl Logbook {
         Ok(SealedSession { laps, seal, broken: broken.or(gone), name })
     }
 
-    /// Returns the numbers here of the laps of a session that are passes, by their own.
-    fn passes_of(&self, session: i64) -> rusqlite::Result<BTreeMap<u32, i64>> {
-        let query = "SELECT l.number, l.id FROM pass p JOIN lap l ON l.id = p.lap
-                     WHERE l.session = ?1";
-        let mut statement = self.db.prepare_cached(query)?;
+    /// Returns the numbers here of the laps of a session that `table` has rows of, by their own.
+    fn with(&self, table: &str, session: i64) -> rusqlite::Result<BTreeMap<u32, i64>> {
+        let query = format!(
+            "SELECT DISTINCT l.number, l.id FROM {table} x JOIN lap l ON l.id = x.lap
+             WHERE l.session = ?1"
+        );
+        let mut statement = self.db.prepare_cached(&query)?;
         let rows = statement.query_map([session], |row| Ok((row.get(0)?, row.get(1)?)))?;
         rows.collect()
     }

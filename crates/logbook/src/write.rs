@@ -4,6 +4,7 @@ use crate::error::LogbookError;
 use crate::frames;
 use crate::open::Logbook;
 use crate::seal::{seal_lap, seal_session};
+use crate::series;
 use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome};
 use honest_lap_core::rig::RigFound;
 use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
@@ -160,7 +161,7 @@ fn insert(tx: &Transaction<'_>, session: i64, lap: &NewLap<'_>) -> rusqlite::Res
     ])?;
     let id = tx.last_insert_rowid();
     let body = lap.body;
-    let traces = if body.traces.is_empty() { "{}".to_owned() } else { json(&body.traces) };
+    let (traces, packed) = series::traces_text(&body.traces);
     let usage = body.usage.as_ref();
     let used = |of: fn(&honest_lap_core::lap::Usage) -> u64| usage.map(|u| of(u).cast_signed());
     tx.prepare_cached(
@@ -192,6 +193,7 @@ fn insert(tx: &Transaction<'_>, session: i64, lap: &NewLap<'_>) -> rusqlite::Res
     if let Some(pass) = &body.pass {
         frames::insert(tx, id, pass)?;
     }
+    series::insert(tx, id, body, packed)?;
     seal_lap(tx, session, lap.name.number, id)
 }
 

@@ -56,6 +56,7 @@ pub(crate) fn sampled(traces: &Traces, machine: &Machine) -> Sampled {
         on_mains: on_mains(machine),
         governor: governor(machine),
         power_profile: power_profile(machine),
+        brightness: brightness(machine),
         ..Sampled::of(traces)
     }
 }
@@ -68,6 +69,16 @@ pub(crate) fn governor(machine: &Machine) -> Option<String> {
 /// Returns the power profile that the machine's firmware follows.
 pub(crate) fn power_profile(machine: &Machine) -> Option<String> {
     machine.read("sys/firmware/acpi/platform_profile")
+}
+
+/// Returns how bright the screen is, as a share of its most; the brightest where there are several.
+fn brightness(machine: &Machine) -> Option<f64> {
+    const SCREENS: &str = "sys/class/backlight";
+    let share = |name: String| {
+        let number = |key: &str| machine.number(&format!("{SCREENS}/{name}/{key}"));
+        Some(number("brightness")? / number("max_brightness").filter(|most| *most > 0.0)?)
+    };
+    machine.names(SCREENS).into_iter().filter_map(share).reduce(f64::max)
 }
 
 /// Returns the processor time that all cores have worked since boot, from `/proc/stat`.

@@ -13,15 +13,22 @@ pub(crate) struct Values<'a> {
     pub(crate) lap_dir: Option<&'a str>,
     /// The load that it is driven at, where it is one of a search.
     pub(crate) load: Option<&'a str>,
+    /// How long it is to last, in seconds, where it is an endurance lap.
+    pub(crate) seconds: Option<&'a str>,
 }
 
-impl Values<'_> {
+impl<'a> Values<'a> {
+    /// Returns the values that are known while there is no lap.
+    pub(crate) fn of(place: &'a Place, settings: &'a Settings) -> Self {
+        Self { place, settings, lap_dir: None, load: None, seconds: None }
+    }
     fn get(&self, name: &str) -> Option<&str> {
         match name {
             "lap" => Some(self.place.tool()),
             "study_dir" => Some(self.place.study()),
             "lap_dir" => self.lap_dir,
             "load" if self.load.is_some() => self.load,
+            "seconds" if self.seconds.is_some() => self.seconds,
             other => self.settings.get(other),
         }
     }
@@ -67,7 +74,7 @@ mod tests {
         let place = Place::new(Path::new("/my study"), Path::new("/bin/lap")).unwrap();
         let settings = Settings::new(vec![("n".into(), "a;b".into())]);
         let values =
-            Values { place: &place, settings: &settings, lap_dir: Some("/my study/l"), load: None };
+            Values { lap_dir: Some("/my study/l"), ..Values::of(&place, &settings) };
         let parse = |text| Template::parse(text).unwrap();
         let shell = Launch::Shell(parse("cp {study_dir}/x {lap_dir} {n}"));
         assert_eq!(values.command(&shell).unwrap()[2], "cp '/my study'/x '/my study/l' 'a;b'");

@@ -1,5 +1,6 @@
 //! One lap: its folder, the steps ahead of it, the timed program, its products, the steps behind.
 
+use crate::clock::now;
 use crate::conditions::{Look, sampled};
 use crate::error::{During, MeasureError};
 use crate::fill::Values;
@@ -16,7 +17,7 @@ use honest_lap_core::conditions::Sampled;
 use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome, Produced};
 use honest_lap_core::plain::{plain_line, plain_lines};
 use honest_lap_core::template::Unfilled;
-use honest_lap_core::time::Nanos;
+use honest_lap_core::time::{Nanos, Stamp};
 use honest_lap_core::unit::display_span;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::{CACHE, COLD, Launch, Workload};
@@ -35,6 +36,8 @@ pub struct LapResult {
     pub parts: Option<Nanos>,
     /// What came of it at its load, where it is a lap of a search that says so.
     pub came: Option<Came>,
+    /// When its program was started.
+    pub(crate) started: Option<Stamp>,
     /// How many bytes it appended to the file of its marks.
     pub(crate) watched: u64,
     /// The rest; `started` is left for whoever reads the wall clock.
@@ -79,13 +82,21 @@ pub(crate) fn drive_lap(
     fs::create_dir_all(path).during("create", path)?;
     let rule = job.workload.task.load.as_ref().zip(job.load);
     let load = rule.map(|(rule, place)| rule.text(place));
+    let seconds = job.workload.task.endurance.as_ref().map(|rule| rule.lasts.seconds().to_string());
     let values = Values {
-        place: job.place,
-        settings: job.settings,
         lap_dir: Some(&lap_dir),
         load: load.as_deref(),
+        seconds: seconds.as_deref(),
+        ..Values::of(job.place, job.settings)
     };
     let lap = Lap { job, values };
+    if let Some(rule) = &job.workload.task.endurance {
+        let result = lap.endure(rule, watcher, tell)?;
+        if !job.workload.keep {
+            let _ = fs::remove_dir_all(path);
+        }
+        return Ok(result);
+    }
     let mut result = lap.drive(watcher, tell)?;
     lap.read(&mut result)?;
     if let Some((rule, place)) = rule {
@@ -108,7 +119,9 @@ fn tell_load(rule: &LoadRule, place: usize, result: &mut LapResult) {
         _ => false,
     };
     let (exit_code, read) = (result.body.exit_code, &result.body.readings);
-    result.came = rule.came(result.outcome, exit_code, read, found);
+    let digest = result.body.pass.as_ref().map(|pass| &pass.about.digest);
+    let on_time = digest.and_then(|digest| digest.paced.as_ref()).map(|paced| paced.on_time);
+    result.came = rule.came(result.outcome, exit_code, read, found, on_time);
     result.body.readings.extend(capacity::readings(rule, place, result.came));
 }
 
@@ -129,7 +142,12 @@ pub(crate) struct Lap<'a> {
 }
 
 impl Lap<'_> {
-    fn drive(&self, watcher: &mut Watcher, tell: Tell<'_>) -> Result<LapResult, MeasureError> {
+    /// Drives the program once, with the steps ahead of it, and looks at what it produced.
+    pub(crate) fn drive(
+        &self,
+        watcher: &mut Watcher,
+        tell: Tell<'_>,
+    ) -> Result<LapResult, MeasureError> {
         let task = &self.job.workload.task;
         let Some(command) = &task.command else {
             let why = "people do this workload, and the tool cannot";
@@ -178,6 +196,7 @@ impl Lap<'_> {
         let watch = watcher.start().map_err(failed)?;
         let before = Look::take(machine);
         let beside = capture.as_mut().map(|capture| capture as &mut dyn Beside);
+        result.started = Some(now());
         let report = starter::run_beside(&order, self.job.mark, self.job.stop, beside);
         let after = Look::take(machine);
         let traces = watcher.finish(watch);
@@ -277,7 +296,7 @@ impl Lap<'_> {
 
     /// Runs the steps behind the lap, whatever came of it: they put right what it or the steps
     /// ahead of it left. Its time is known by then; a failing step is a remark.
-    fn clean_up(&self, result: &mut LapResult) -> Result<(), MeasureError> {
+    pub(crate) fn clean_up(&self, result: &mut LapResult) -> Result<(), MeasureError> {
         let mut stop = self.job.stop;
         let mut limit = self.job.workload.limit;
         let never = Stop::never().map_err(|source| MeasureError::Starter { source })?;
@@ -392,9 +411,9 @@ impl Failed {
     }
 }
 
-fn not_driven(outcome: Outcome, reason: String) -> LapResult {
+pub(crate) fn not_driven(outcome: Outcome, reason: String) -> LapResult {
     let body = LapBody { reason: Some(reason), ..LapBody::default() };
-    LapResult { outcome, wall: None, parts: None, came: None, watched: 0, body }
+    LapResult { outcome, wall: None, parts: None, came: None, started: None, watched: 0, body }
 }
 
 /// Returns `path` as seen from the study's folder.

@@ -6,6 +6,7 @@
 mod clock;
 mod conditions;
 mod drive;
+mod endure;
 mod error;
 mod event;
 mod fill;
@@ -44,7 +45,7 @@ pub use place::Place;
 pub use presented::{MarkError, MarkSignal, set_mark};
 pub use product::sha256_of;
 pub use rig::read_rig;
-pub use sensor::sensor_names;
+pub use sensor::{on_mains, sensor_names};
 pub use state::read_state;
 pub use stop::Stop;
 pub use version::read_versions;

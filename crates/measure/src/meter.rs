@@ -110,7 +110,7 @@ impl Drop for Meters {
 fn start(meter: &Meter, number: usize, place: &Place, mark: &str) -> Result<Running, MeasureError> {
     let starter = |source| MeasureError::Starter { source };
     let settings = Settings::default();
-    let values = Values { place, settings: &settings, lap_dir: None, load: None };
+    let values = Values::of(place, &settings);
     let command =
         values.command(&meter.command).map_err(|err| starter(std::io::Error::other(err)))?;
     let spool = place.spool(&format!("meter-{number}"))?;

@@ -8,7 +8,7 @@ use crate::machine::Machine;
 use crate::meter::Meters;
 use crate::sensor::Sensors;
 use honest_lap_core::conditions::{Quantity, Trace, Traces};
-use honest_lap_core::time::Stamp;
+use honest_lap_core::time::{Nanos, Stamp};
 use rustix::event::{EventfdFlags, PollFd, PollFlags, eventfd, poll};
 use std::io;
 use std::os::fd::OwnedFd;
@@ -25,6 +25,8 @@ const STEADY_SAMPLES: usize = 600;
 pub(crate) struct Watcher {
     sensors: Option<Sensors>,
     meters: Arc<Meters>,
+    /// The time between samples that was asked for; without one it grows.
+    every: Option<Nanos>,
 }
 
 /// A lap being watched.
@@ -36,12 +38,22 @@ pub(crate) struct Watch {
 impl Watcher {
     /// Returns what watches `machine` and `meters`.
     pub(crate) fn new(machine: &Machine, meters: Arc<Meters>) -> Self {
-        Self { sensors: Some(Sensors::open(machine)), meters }
+        Self { sensors: Some(Sensors::open(machine)), meters, every: None }
     }
 
     /// Returns what lets laps run unwatched.
     pub(crate) fn idle(meters: Arc<Meters>) -> Self {
-        Self { sensors: None, meters }
+        Self { sensors: None, meters, every: None }
+    }
+
+    /// Returns what lets repetitions run unwatched, while this watches the lap that they are of.
+    pub(crate) fn beside(&self) -> Self {
+        Self::idle(Arc::clone(&self.meters))
+    }
+
+    /// Has samples taken at this pace from now on, or at a pace that suits any length.
+    pub(crate) fn look_every(&mut self, every: Option<Nanos>) {
+        self.every = every;
     }
 
     /// Returns whether laps are watched.
@@ -55,7 +67,7 @@ impl Watcher {
         let Some(mut sensors) = self.sensors.take() else {
             return Ok(Watch { thread: None, stop });
         };
-        let mut samples = Samples::new(&sensors, &self.meters);
+        let mut samples = Samples::new(&sensors, &self.meters, self.every);
         sensors.begin();
         samples.take(&mut sensors, &self.meters);
         let (meters, until) = (Arc::clone(&self.meters), Arc::clone(&stop));
@@ -87,16 +99,18 @@ impl Watcher {
 struct Samples {
     begun: Stamp,
     last: Stamp,
+    every: Option<Nanos>,
     traces: Traces,
     row: Vec<Option<f64>>,
 }
 
 impl Samples {
-    fn new(sensors: &Sensors, meters: &Meters) -> Self {
+    fn new(sensors: &Sensors, meters: &Meters, every: Option<Nanos>) -> Self {
         let own = sensors.channels().map(|channel| channel.trace());
         let channels: Vec<Trace> = own.chain(meters.traces()).collect();
         let (begun, row) = (now(), Vec::with_capacity(channels.len()));
-        Self { begun, last: begun, traces: Traces { at_ms: Vec::new(), channels }, row }
+        let traces = Traces { at_ms: Vec::new(), channels };
+        Self { begun, last: begun, every, traces, row }
     }
 
     fn take(&mut self, sensors: &mut Sensors, meters: &Meters) {
@@ -114,8 +128,15 @@ impl Samples {
 
     /// Waits until the next sample is due; returns whether the lap is over.
     fn wait(&self, stop: &OwnedFd) -> bool {
-        let doublings = (self.traces.at_ms.len() / STEADY_SAMPLES).min(16);
-        let due = self.last.0.saturating_add(INTERVAL_NS << doublings);
+        let taken = self.traces.at_ms.len();
+        let due = match self.every {
+            // By the beginning and not by the last one, so that the pace is kept; what was missed is.
+            Some(every) => {
+                let since = self.last.since(self.begun).unwrap_or_default().0;
+                self.begun.0.saturating_add((since / every.0.max(1) + 1).saturating_mul(every.0))
+            }
+            None => self.last.0.saturating_add(INTERVAL_NS << (taken / STEADY_SAMPLES).min(16)),
+        };
         loop {
             let left = due.saturating_sub(now().0);
             let mut fds = [PollFd::new(stop, PollFlags::IN)];
@@ -133,7 +154,9 @@ impl Samples {
 fn rounded(quantity: Quantity, value: f64) -> f64 {
     let to = |step: f64| (value / step).round() * step;
     match quantity {
-        Quantity::CoreUse | Quantity::GraphicsUse | Quantity::Charge => (value * 1e3).round() / 1e3,
+        // Some batteries count finer than in per cent, and its fall is what is wanted of it.
+        Quantity::Charge => (value * 1e6).round() / 1e6,
+        Quantity::CoreUse | Quantity::GraphicsUse => (value * 1e3).round() / 1e3,
         Quantity::MemoryAvailable | Quantity::SwapUsed | Quantity::GraphicsMemory => to(65_536.0),
         Quantity::Meter => value,
         _ => (value * 1e3).round() / 1e3,

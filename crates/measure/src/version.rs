@@ -28,7 +28,7 @@ pub fn read_versions(
     stop: &Stop,
 ) -> Result<Vec<VersionLine>, MeasureError> {
     let settings = Settings::default();
-    let values = Values { place, settings: &settings, lap_dir: None, load: None };
+    let values = Values::of(place, &settings);
     let mut lines = Vec::new();
     for (label, launch) in &workload.versions {
         let line = match values.command(launch) {

@@ -27,6 +27,11 @@ pub(crate) enum Frames {
     Presented(Presented),
 }
 
+/// Returns whether a lap of this kind may be about frames.
+fn may_draw(kind: Kind) -> bool {
+    matches!(kind, Kind::Frames | Kind::Capacity | Kind::Endurance)
+}
+
 /// Reads `frames`.
 pub(crate) fn frames(section: &Section, places: &mut Places, kind: Option<Kind>) -> Option<Frames> {
     let Some(value) = section.get("frames") else {
@@ -39,9 +44,10 @@ pub(crate) fn frames(section: &Section, places: &mut Places, kind: Option<Kind>)
         }
         return None;
     };
-    if kind.is_some_and(|kind| kind != Kind::Frames) {
+    if kind.is_some_and(|kind| !may_draw(kind)) {
         let remedy = "write kind = \"frames\", or take `frames` away";
-        section.mistakes.add(value.span(), "only a workload of kind `frames` has frames", remedy);
+        let problem = "only workloads of kinds `frames`, `capacity` and `endurance` have frames";
+        section.mistakes.add(value.span(), problem, remedy);
     }
     if section.get("command").is_none() {
         let remedy = "take it away: `lap import` is told how a log is read";
@@ -136,9 +142,9 @@ pub(crate) fn display(section: &Section, kind: Option<Kind>) -> Option<Display> 
         let remedy = "write the rate of the display: refresh = \"60 Hz\"";
         section.mistakes.add(span.clone(), format!("`{text}` is no display's rate"), remedy);
     }
-    if kind.is_some_and(|kind| kind != Kind::Frames) {
+    if kind.is_some_and(|kind| !may_draw(kind)) {
         let remedy = "take it away: it is what frames are held against";
-        section.mistakes.add(span, "only a workload of kind `frames` has a refresh", remedy);
+        section.mistakes.add(span, "only a workload that has frames has a refresh", remedy);
     }
     hz.map(|hz| Display { hz })
 }
@@ -152,13 +158,9 @@ pub(crate) fn plays_at(section: &Section, kind: Option<Kind>) -> Option<f64> {
             "write the frames a second of what is played: plays_at = 24, plays_at = 23.976";
         section.mistakes.add(value.span(), "`plays_at` is no rate of a recording", remedy);
     }
-    if kind.is_some_and(|kind| kind != Kind::Frames) {
+    if kind.is_some_and(|kind| !may_draw(kind)) {
         let remedy = "take it away: it is what frames are held against";
-        section.mistakes.add(
-            value.span(),
-            "only a workload of kind `frames` plays at a rate",
-            remedy,
-        );
+        section.mistakes.add(value.span(), "only a workload that has frames plays at a rate", remedy);
     }
     rate
 }

@@ -3,6 +3,7 @@
 //! Nothing here opens a file: the text comes in, and mistakes go out as byte ranges of it, each
 //! with its problem and its remedy. What a key means is said in `docs/formats/study.md`.
 
+mod endurance;
 mod frames;
 mod launch;
 mod load;

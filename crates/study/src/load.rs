@@ -2,6 +2,7 @@
 
 use crate::section::{Section, number};
 use honest_lap_core::capacity::{Broke, LoadRule, Loads, Strained};
+use honest_lap_core::unit::parse_share;
 use honest_lap_core::workload::{Kind, ReadingRule};
 use regex::Regex;
 use std::collections::BTreeSet;
@@ -9,7 +10,7 @@ use toml::Spanned;
 use toml::de::DeValue;
 
 const LOAD_KEYS: [&str; 4] = ["from", "to", "step", "unit"];
-const STRAINED_KEYS: [&str; 4] = ["pattern", "reading", "above", "below"];
+const STRAINED_KEYS: [&str; 5] = ["pattern", "reading", "above", "below", "late_frames"];
 const BROKE_KEYS: [&str; 3] = ["exit_codes", "limit", "signals"];
 
 /// The most laps of a search, until its workload says otherwise.
@@ -99,6 +100,9 @@ fn strained(section: &Section, readings: &[ReadingRule]) -> Option<Strained> {
     let what = format!("`strained` of {}", section.what);
     let inner = Section::open(section.mistakes, what, value, &STRAINED_KEYS)?;
     let limit = |key: &str| inner.get(key).and_then(number);
+    if inner.get("late_frames").is_some() && STRAINED_KEYS[..4].iter().all(|key| inner.get(key).is_none()) {
+        return late_frames(section, &inner);
+    }
     match (inner.text("pattern"), inner.text("reading"), limit("above"), limit("below")) {
         (Some(pattern), None, None, None) => {
             if let Err(err) = Regex::new(pattern) {
@@ -122,11 +126,22 @@ fn strained(section: &Section, readings: &[ReadingRule]) -> Option<Strained> {
         }
         _ => {
             let remedy =
-                "write { pattern = \"dropped [1-9]\" }, or { reading = \"dropped\", above = 0 }";
+                "write { pattern = \"dropped [1-9]\" }, { reading = \"dropped\", above = 0 }, or { late_frames = \"1%\" }";
             section.mistakes.add(value.span(), "`strained` says no strain", remedy);
             None
         }
     }
+}
+
+/// Reads `late_frames`: the share of frames that may come late.
+fn late_frames(section: &Section, inner: &Section) -> Option<Strained> {
+    let share = inner.quantity("late_frames", parse_share);
+    if section.get("frames").is_none() || section.get("refresh").is_none() {
+        let span = inner.get("late_frames").map_or(0..0, Spanned::span);
+        let remedy = "say where they are and what they are held against: frames = \"presented\", refresh = \"60 Hz\"";
+        section.mistakes.add(span, "no frames are known to be late", remedy);
+    }
+    share.map(Strained::LateFrames)
 }
 
 fn known(inner: &Section, name: &str, readings: &[ReadingRule]) {

@@ -1,10 +1,13 @@
 //! The `[rig.NAME]` tables.
 
 use crate::section::{Mistakes, Section, Value};
+use honest_lap_core::peak::{Peak, parse_rate};
 use honest_lap_core::study::{Rig, StatedPower};
 use honest_lap_core::unit::{Amount, parse_amount};
+use toml::de::DeValue;
 
-const KEYS: [&str; 6] = ["about", "price", "model", "parts", "power", "unsupported"];
+const KEYS: [&str; 8] =
+    ["about", "price", "model", "parts", "power", "peak", "peak_from", "unsupported"];
 const POWER_KEYS: [&str; 3] = ["mean", "peak", "idle"];
 
 pub(crate) fn rig<'i>(mistakes: &Mistakes, name: &str, value: &Value<'i>) -> Option<Rig> {
@@ -22,6 +25,7 @@ pub(crate) fn rig<'i>(mistakes: &Mistakes, name: &str, value: &Value<'i>) -> Opt
         model: section.text("model").map(str::to_owned),
         parts: texts("parts"),
         unsupported: texts("unsupported"),
+        peaks: peaks(&section),
         power: section
             .get("power")
             .and_then(|value| {
@@ -31,6 +35,31 @@ pub(crate) fn rig<'i>(mistakes: &Mistakes, name: &str, value: &Value<'i>) -> Opt
             .map(|section| power(&section))
             .unwrap_or_default(),
     })
+}
+
+/// Reads `peak`, one rate or several, and `peak_from`, where they come from.
+fn peaks(section: &Section) -> Vec<Peak> {
+    let Some(value) = section.get("peak") else {
+        if let Some(value) = section.get("peak_from") {
+            let remedy = "state the peak: peak = \"1.9 TFLOP/s\"";
+            section.mistakes.add(value.span(), "`peak_from` stands without a peak", remedy);
+        }
+        return Vec::new();
+    };
+    let from = section.text("peak_from").map(str::trim).filter(|from| !from.is_empty());
+    if from.is_none() {
+        let remedy = "say where the figure comes from: peak_from = \"the maker's data sheet, page 4\"";
+        section.mistakes.add(value.span(), "a paper peak names no paper", remedy);
+    }
+    let rates: Vec<Amount> = match value.get_ref() {
+        DeValue::Array(_) => {
+            let items = section.list("peak").unwrap_or_default().iter();
+            items.filter_map(|item| section.quantity_of("peak", item, parse_rate)).collect()
+        }
+        _ => section.quantity("peak", parse_rate).into_iter().collect(),
+    };
+    let from = from.unwrap_or_default();
+    rates.into_iter().map(|a_second| Peak { a_second, from: from.to_owned() }).collect()
 }
 
 fn power(section: &Section) -> StatedPower {

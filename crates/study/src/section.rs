@@ -117,7 +117,16 @@ impl<'a, 'i> Section<'a, 'i> {
         key: &str,
         parse: impl Fn(&str) -> Result<T, UnitError>,
     ) -> Option<T> {
-        let value = self.get(key)?;
+        self.quantity_of(key, self.get(key)?, parse)
+    }
+
+    /// Returns what `parse` makes of the text of `value`, which `key` has.
+    pub(crate) fn quantity_of<T>(
+        &self,
+        key: &str,
+        value: &Value<'i>,
+        parse: impl Fn(&str) -> Result<T, UnitError>,
+    ) -> Option<T> {
         // A bare number is the commonest slip: the unit's own remedy says more than 'not a text'.
         let number = match value.get_ref() {
             DeValue::Integer(number) => Some(number.as_str().to_owned()),

@@ -1,20 +1,23 @@
 //! The `[workload.NAME]` tables.
 
+use crate::endurance::{endurance, idle_wait, whole_limit};
 use crate::frames::{Frames, display, frames, plays_at};
 use crate::launch::{Placed, launch, launch_of, launches};
 use crate::load::{load, searches};
 use crate::reading::{check_names, readings, splits};
 use crate::section::{Mistakes, Section, Value, number};
 use crate::vary::{OWN_PLACES, Varied, vary};
+use honest_lap_core::endurance::EnduranceRule;
 use honest_lap_core::template::Template;
 use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::{parse_amount, parse_celsius, parse_size, parse_span};
+use honest_lap_core::unit::{parse_celsius, parse_size, parse_span};
+use honest_lap_core::work::Work;
 use honest_lap_core::workload::{CACHE, Kind, Launch, Product, Rest, Task, Workload};
 use std::collections::BTreeSet;
 use std::ops::Range;
 use toml::Spanned;
 
-const KEYS: [&str; 35] = [
+const KEYS: [&str; 39] = [
     "about",
     "kind",
     "command",
@@ -50,12 +53,13 @@ const KEYS: [&str; 35] = [
     "strained",
     "broke",
     "searches",
+    "lasts",
+    "look_every",
+    "on_battery",
+    "idle",
 ];
 const REST_KEYS: [&str; 3] = ["at_least", "until_below", "at_most"];
 const PRODUCT_KEYS: [&str; 4] = ["file", "at_least", "sha256", "check"];
-
-/// Kinds that the design knows and this version does not drive.
-const LATER_KINDS: [&str; 1] = ["endurance"];
 
 /// What `[study]` says for every workload that does not say it itself.
 pub(crate) struct Defaults {
@@ -99,9 +103,11 @@ pub(crate) fn workload(
     let section = Section::open(mistakes, format!("workload \"{name}\""), value, &KEYS)?;
     let mut places = Places::default();
     let kind = kind(&section);
+    let endurance = endurance(&section, kind);
     let command = launch(&section, "command").map(|placed| places.keep_launch(placed));
+    let command = command.or_else(|| idle_wait(endurance.as_ref()));
     let by_hand = section.text("by_hand").map(str::to_owned);
-    driven_one_way(&section);
+    driven_one_way(&section, endurance.as_ref());
     let mut steps = |key| -> Vec<Launch> {
         launches(&section, key).into_iter().map(|placed| places.keep_launch(placed)).collect()
     };
@@ -120,7 +126,7 @@ pub(crate) fn workload(
         mistakes.add(section.span.clone(), format!("{} yields no score", section.what), remedy);
     }
     let frames = frames(&section, &mut places, kind);
-    let (log, presented) = match frames {
+    let (log, mut presented) = match frames {
         Some(Frames::Log(log)) => (Some(log), None),
         Some(Frames::Presented(presented)) => (None, Some(presented)),
         None => (None, None),
@@ -131,16 +137,22 @@ pub(crate) fn workload(
     check_places(&section, &places, &varied, (kind, fills_cache));
     let about = section.text("about").map(str::to_owned);
     let exit_codes = exit_codes(&section);
-    let work = section.quantity("work", parse_amount);
+    let work = work(&section, &mut places);
     let (own_laps, own_warm_up) = (laps(&section), warm_up(&section));
     let load = load(&section, kind, &readings, own_laps);
     let (laps, warm_up) = match kind {
         // A round is a search, and a search needs no warm-up that is not at a load of its own.
         Some(Kind::Capacity) => (searches(&section), 0),
+        // A lap of hours is its own warm-up: how it goes from cold to warm is what is asked.
+        Some(Kind::Endurance) => (own_laps.unwrap_or(1), own_warm_up.unwrap_or(0)),
         _ => (own_laps.unwrap_or(defaults.laps), own_warm_up.unwrap_or(defaults.warm_up)),
     };
     let rest = rest(&section).unwrap_or(defaults.rest);
-    let limit = limit(&section).unwrap_or(defaults.limit);
+    let own_limit = limit(&section);
+    let limit = whole_limit(own_limit.unwrap_or(defaults.limit), own_limit, endurance.as_ref(), log.is_some() || presented.is_some());
+    if let (Some(rule), Some(presented)) = (&endurance, &mut presented) {
+        presented.ends.time.get_or_insert(rule.lasts);
+    }
     let keep = section.flag("keep").unwrap_or(false);
     if let Some(time) = presented.as_ref().and_then(|presented| presented.ends.time)
         && time >= limit
@@ -177,6 +189,7 @@ pub(crate) fn workload(
         plays_at,
         display,
         load,
+        endurance,
     };
     let vary = varied.into_iter().map(|setting| (setting.name, setting.values)).collect();
     let name = name.to_owned();
@@ -199,7 +212,10 @@ pub(crate) fn workload(
 }
 
 /// A workload is started by the tool or done by a person, and says which.
-fn driven_one_way(section: &Section) {
+fn driven_one_way(section: &Section, endurance: Option<&EnduranceRule>) {
+    if endurance.is_some_and(|rule| rule.idle) {
+        return;
+    }
     let problem = match (section.get("command"), section.get("by_hand")) {
         (None, None) => "has no command",
         (Some(_), Some(_)) => "has a command and is done by hand",
@@ -211,6 +227,16 @@ fn driven_one_way(section: &Section) {
         "say what is timed, command = [\"program\", \"argument\"], or what a person does, \
          by_hand = \"start the export; stop when its bar is full\"",
     );
+}
+
+/// Reads `work`: an amount, or a formula of the variant's settings.
+fn work(section: &Section, places: &mut Places) -> Option<Work> {
+    let work = section.quantity("work", Work::parse)?;
+    let span = section.get("work").map_or(0..0, Spanned::span);
+    for name in work.places() {
+        places.used.push((name.to_owned(), span.clone()));
+    }
+    Some(work)
 }
 
 fn fills_cache(section: &Section, before: &[Launch], varied: &[Varied]) -> bool {
@@ -278,17 +304,10 @@ fn kind(section: &Section) -> Option<Kind> {
         "score" => Some(Kind::Score),
         "frames" => Some(Kind::Frames),
         "capacity" => Some(Kind::Capacity),
-        later if LATER_KINDS.contains(&later) => {
-            section.mistakes.add(
-                value.span(),
-                format!("kind `{later}` is not built yet"),
-                "this version drives kind = \"task\", \"score\", \"frames\" and \"capacity\"",
-            );
-            None
-        }
+        "endurance" => Some(Kind::Endurance),
         other => {
             let problem = format!("`{other}` is not a kind of workload");
-            let remedy = "write kind = \"task\" for a time, \"score\" for numbers it reports, \"frames\" for frame times, \"capacity\" for a largest load";
+            let remedy = "write kind = \"task\" for a time, \"score\" for numbers it reports, \"frames\" for frame times, \"capacity\" for a largest load, \"endurance\" for a rate over a long time";
             section.mistakes.add(value.span(), problem, remedy);
             None
         }
@@ -435,7 +454,9 @@ fn check_places(
         let problem = format!("{} is given no load, so every lap would do the same", section.what);
         section.mistakes.add(section.span.clone(), problem, remedy);
     }
+    let seconds = (kind == Some(Kind::Endurance)).then_some("seconds");
     let known = varied.iter().map(|v| v.name.as_str()).chain(own).chain(cache).chain(load);
+    let known = known.chain(seconds);
     let known: Vec<&str> = known.collect();
     let mut told = BTreeSet::new();
     for (name, span) in &places.used {

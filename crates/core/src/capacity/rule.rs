@@ -32,6 +32,8 @@ pub enum Strained {
     Above(String, f64),
     /// What was read lies below this.
     Below(String, f64),
+    /// More than this share of its frames was not on time.
+    LateFrames(f64),
 }
 
 /// What of a lap's end is a load that broke; anything else is a failure, which says nothing of the load.
@@ -105,13 +107,15 @@ impl LoadRule {
 
     /// Returns what came of a lap; `None` of one that failed for another reason than its load.
     ///
-    /// `found` says whether the pattern of strain was found in its output.
+    /// `found` says whether the pattern of strain was found in its output; `on_time` is the share of its frames that
+    /// came on time, where it has frames.
     pub fn came(
         &self,
         outcome: Outcome,
         exit_code: Option<i32>,
         readings: &[Reading],
         found: bool,
+        on_time: Option<f64>,
     ) -> Option<Came> {
         match outcome {
             Outcome::Done => {}
@@ -129,6 +133,7 @@ impl LoadRule {
             Some(Strained::Pattern(_)) => found,
             Some(Strained::Above(name, limit)) => value(name)? > *limit,
             Some(Strained::Below(name, limit)) => value(name)? < *limit,
+            Some(Strained::LateFrames(share)) => 1.0 - on_time? > *share,
         };
         Some(if strained { Came::Strained } else { Came::Held })
     }
@@ -165,7 +170,7 @@ mod tests {
     #[test]
     fn what_breaks_is_the_studys_to_say_and_a_usage_error_is_no_load() {
         let plain = rule(None);
-        let came = |outcome, code| plain.came(outcome, code, &[], false);
+        let came = |outcome, code| plain.came(outcome, code, &[], false, None);
         assert_eq!(came(Outcome::Done, Some(0)), Some(Came::Held));
         assert_eq!(came(Outcome::ExitCode, Some(3)), Some(Came::Broke));
         assert_eq!(came(Outcome::ExitCode, Some(64)), None, "a usage error");
@@ -186,11 +191,17 @@ mod tests {
             reports_time: false,
         };
         let above = rule(Some(Strained::Above("dropped".into(), 0.0)));
-        let came = |value| above.came(Outcome::Done, Some(0), &[dropped(value)], false);
+        let came = |value| above.came(Outcome::Done, Some(0), &[dropped(value)], false, None);
         assert_eq!(came(Some(0.0)), Some(Came::Held));
         assert_eq!(came(Some(2.0)), Some(Came::Strained));
         assert_eq!(came(None), None, "what was not read says nothing");
         let pattern = rule(Some(Strained::Pattern("dropped".into())));
-        assert_eq!(pattern.came(Outcome::Done, Some(0), &[], true), Some(Came::Strained));
+        assert_eq!(pattern.came(Outcome::Done, Some(0), &[], true, None), Some(Came::Strained));
+        let late = rule(Some(Strained::LateFrames(0.01)));
+        let came = |on_time| late.came(Outcome::Done, Some(0), &[], false, on_time);
+        assert_eq!(
+            [Some(0.995), Some(0.98), None].map(came),
+            [Some(Came::Held), Some(Came::Strained), None]
+        );
     }
 }

@@ -10,6 +10,7 @@ mod held_back;
 mod left_over;
 mod machine_busy;
 mod missing;
+mod never_settled;
 mod not_steady;
 mod nothing_to_choose;
 mod odd_lap;
@@ -23,6 +24,7 @@ mod read_coarsely;
 mod series;
 mod slept;
 mod slipped_digit;
+mod still_falling;
 mod stale;
 mod swapped;
 mod sway;
@@ -35,6 +37,7 @@ pub use sway::{Sway, by_sway};
 
 use crate::capacity::Searched;
 use crate::conditions::Conditions;
+use crate::endurance::Endured;
 use crate::frame::Digest;
 use crate::judge::{Assumptions, Held, Row, WorkloadView};
 use crate::lap::{LapHead, LapName, Produced};
@@ -74,6 +77,8 @@ pub struct LapFacts {
     pub left_behind: Vec<String>,
     /// What its frames come to, where it is a pass.
     pub frames: Option<Box<Digest>>,
+    /// What its rate over time comes to, where it is an endurance lap.
+    pub endured: Option<Box<Endured>>,
 }
 
 /// A session, as doubts see it.
@@ -117,6 +122,8 @@ pub fn doubts(evidence: &Evidence<'_>) -> Vec<Doubt> {
         other_work::find,
         machine_busy::find,
         throttled::find,
+        never_settled::find,
+        still_falling::find,
         swapped::find,
         slept::find,
         left_over::find,
@@ -235,7 +242,26 @@ fn per_cent(share: f64) -> String {
 #[cfg(test)]
 mod testing {
     use super::*;
+    use crate::endurance::{EnduranceRule, course};
     use crate::judge::{Ask, compare};
+
+    /// Returns an endurance lap of five minutes with a rate a second, which wobbles a little.
+    pub(super) fn endured(rate: impl Fn(usize) -> f64) -> Box<Endured> {
+        let moments: Vec<f64> = (0..300).map(f64::from).collect();
+        let wobble = |place: usize| 1.0 + 0.002 * ((place * 37 % 11) as f64 - 5.0);
+        let rates: Vec<f64> = (0..300).map(|place| rate(place) * wobble(place)).collect();
+        let (lasts, look_every) = (Nanos::from_seconds(300), Nanos::from_seconds(1));
+        Box::new(Endured {
+            rule: EnduranceRule { lasts, look_every, on_battery: false, idle: false },
+            unit: "still/s".into(),
+            course: course(&moments, &rates),
+            moments,
+            rates,
+            lasted: 300.0,
+            throttle: None,
+            drain: None,
+        })
+    }
 
     /// A made-up study's laps and facts.
     #[derive(Default)]

@@ -1,11 +1,21 @@
-//! *Throttled*: the clock fell while the temperature rose.
+//! *Throttled*: the clock fell while the temperature rose; of an endurance lap, where its rate fell.
 
 use super::{Doubt, Known, LapFacts, again, by_fact, per_cent};
+use crate::endurance::Throttle;
 use crate::lap::LapHead;
 
 /// Returns a doubt for every workload and rig with laps that were throttled.
 pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
     let says = |_: &LapHead, facts: &LapFacts| {
+        if let Some(endured) = &facts.endured {
+            let Throttle { clock_mhz: (first, settled), heat_c: (begin, hottest) } =
+                endured.throttle?;
+            return Some(format!(
+                "settled at a clock {} lower than at first, {settled:.0} and not {first:.0} MHz, after it had \
+                 warmed from {begin:.0} to {hottest:.0} °C",
+                per_cent(1.0 - settled / first)
+            ));
+        }
         let (clock, heat) = facts.conditions.sampled.throttled()?;
         Some(format!(
             "saw its clock fall by {}, from {:.0} to {:.0} MHz, while it warmed from {:.0} to {:.0} °C",

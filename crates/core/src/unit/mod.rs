@@ -33,7 +33,7 @@ pub struct UnitError {
 }
 
 impl UnitError {
-    fn new(problem: impl Into<String>, remedy: &'static str) -> Self {
+    pub(crate) fn new(problem: impl Into<String>, remedy: &'static str) -> Self {
         Self { problem: problem.into(), remedy }
     }
 }

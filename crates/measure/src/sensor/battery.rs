@@ -19,7 +19,20 @@ pub(super) fn open(machine: &Machine) -> Option<Box<dyn Sensor>> {
     for name in batteries(machine) {
         let file = |key: &str| format!("{SUPPLIES}/{name}/{key}");
         let of = |quantity| Channel::new(quantity, name.clone());
-        plain.add(machine, &file("capacity"), of(Quantity::Charge), 0.01);
+        // A battery that counts its energy or its charge tells it finer than in whole per cent.
+        let of_full = |kind: &str| {
+            let full = machine.number(&file(&format!("{kind}_full"))).filter(|full| *full > 0.0);
+            full.map(|full| (file(&format!("{kind}_now")), 1.0 / full))
+        };
+        let counted = of_full("energy").or_else(|| of_full("charge"));
+        let finer = counted.is_some_and(|(path, scale)| {
+            plain.add(machine, &path, of(Quantity::Charge), scale)
+        });
+        if !finer {
+            plain.add(machine, &file("capacity"), of(Quantity::Charge), 0.01);
+        }
+        // In µWh there.
+        plain.add(machine, &file("energy_now"), of(Quantity::BatteryEnergy), 3.6e-3);
         let has_power = plain.add(machine, &file("power_now"), of(Quantity::BatteryPower), 1e-6);
         let pair = (machine.open(&file("current_now")), machine.open(&file("voltage_now")));
         if let (false, (Some(current), Some(voltage))) = (has_power, pair) {
@@ -56,7 +69,7 @@ impl Sensor for Batteries {
 }
 
 /// Returns whether the machine runs on mains; `None` where it does not say.
-pub(crate) fn on_mains(machine: &Machine) -> Option<bool> {
+pub fn on_mains(machine: &Machine) -> Option<bool> {
     let names = machine.names(SUPPLIES);
     let of = |name: &str, key: &str| machine.read(&format!("{SUPPLIES}/{name}/{key}"));
     let mains = names.iter().filter(|name| of(name, "type").as_deref() == Some("Mains"));

@@ -15,7 +15,7 @@ mod processor;
 use crate::machine::Machine;
 use honest_lap_core::conditions::{Quantity, Trace};
 
-pub(crate) use battery::on_mains;
+pub use battery::on_mains;
 pub(crate) use memory::meminfo_bytes;
 pub(crate) use processor::ticks;
 

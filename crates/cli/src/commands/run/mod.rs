@@ -24,7 +24,7 @@ use honest_lap_core::unit::{parse_celsius, parse_share, parse_span};
 use honest_lap_core::workload::Workload;
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
-use honest_lap_measure::{Machine, Place, read_rig, read_state};
+use honest_lap_measure::{Machine, Place, on_mains, read_rig, read_state};
 use session::Session;
 use std::path::{Path, PathBuf};
 
@@ -215,6 +215,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
     if resumed.is_none() {
         tell_rounding(args, &workloads, ctx);
     }
+    check_battery(&workloads, &machine)?;
     let stop = stop_on_signals()?;
     let mark_signal = mark_on_signal()?;
     let logbook = Logbook::create_or_open(&open.logbook())?;
@@ -243,6 +244,21 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         logbook,
     };
     session.drive(&stop, report.then_some(args.output.format), ctx)
+}
+
+/// Refuses to begin where something is to be driven on a battery, and the machine runs on mains.
+fn check_battery(workloads: &[Workload], machine: &Machine) -> Result<(), CmdError> {
+    let on_battery = |workload: &&Workload| {
+        workload.task.endurance.as_ref().is_some_and(|rule| rule.on_battery)
+    };
+    let Some(workload) = workloads.iter().find(on_battery) else { return Ok(()) };
+    let (problem, help) = match on_mains(machine) {
+        Some(false) => return Ok(()),
+        Some(true) => ("this machine runs on mains", "unplug it, and run again"),
+        None => ("this machine shows no battery", "drive other workloads: lap run WORKLOAD"),
+    };
+    let problem = format!("{} is driven on the battery, and {problem}", workload.name);
+    Err(CmdError::request(problem, help))
 }
 
 /// Takes the machine and the study, and writes down what a killed session left undone.
@@ -317,6 +333,8 @@ fn chosen(args: &RunArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Vec<Workload>, 
             // Of a load each is a search, and how many laps that takes it knows itself.
             laps: match workload.task.load {
                 Some(_) => workload.laps,
+                // Nor does a lap of hours tell sooner how many of it are enough.
+                None if workload.task.endurance.is_some() => args.laps.unwrap_or(workload.laps),
                 None => args.laps.or(most).unwrap_or(workload.laps),
             },
             warm_up: match workload.task.load {
@@ -375,7 +393,11 @@ fn forecast(
                     && Some(lap.task) == task
                     && lap.settings == *settings
             };
-            for wall in laps.iter().filter(same).filter_map(LapHead::counted) {
+            let mut known = laps.iter().filter(same).filter_map(LapHead::counted).peekable();
+            // An endurance lap says itself how long it takes.
+            let lasts = workload.task.endurance.as_ref().map(|rule| rule.lasts);
+            let lasts = lasts.filter(|_| known.peek().is_none());
+            for wall in known.chain(lasts) {
                 forecast.add(part, variant, wall);
             }
         }

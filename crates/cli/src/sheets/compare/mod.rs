@@ -24,7 +24,7 @@ use honest_lap_core::lap::LapHead;
 use honest_lap_core::measure::{Measure, TIME};
 use honest_lap_core::remark::Remark;
 use honest_lap_core::study::Study;
-use honest_lap_core::unit::Amount;
+use honest_lap_core::work::Work;
 use honest_lap_draw::{
     Cell, Column, Group as Table, Layout, Role, Sheet, Show, TimeUnit, decimals, fixed, percent,
     significant,
@@ -32,7 +32,7 @@ use honest_lap_draw::{
 use std::collections::{BTreeMap, BTreeSet};
 
 /// How much work one lap of a workload does.
-pub type Works = BTreeMap<String, Amount>;
+pub type Works = BTreeMap<String, Work>;
 
 /// What a comparison shows.
 pub struct Shown<'a> {
@@ -104,7 +104,7 @@ pub fn in_study_order<'a>(study: &Study, views: &'a [WorkloadView]) -> Vec<&'a W
 fn table(
     view: &WorkloadView,
     group: &Group,
-    work: Option<&Amount>,
+    work: Option<&Work>,
     doubted: &Doubted<'_>,
     spread: SessionSpread,
 ) -> Table {
@@ -190,13 +190,13 @@ fn columns(
     ranked: bool,
     measure: &Measure,
     scale: &Scale,
-    work: Option<&Amount>,
+    work: Option<&Work>,
 ) -> Vec<Column> {
     let figure = |key, title: &str| match scale.symbol.is_empty() {
         true => Column::figure(key, title),
         false => Column::figure(key, title).unit(&scale.symbol),
     };
-    let rate_unit = work.map_or_else(String::new, |work| format!("{}/s", work.unit));
+    let rate_unit = work.map_or_else(String::new, |work| format!("{}/s", work.unit()));
     let mut variant = Column::text("variant", "variant");
     let mut place = Column::text("place_best", "place");
     if !ranked {
@@ -265,7 +265,7 @@ fn cells(
     view: &WorkloadView,
     row: &Row,
     scale: &Scale,
-    work: Option<&Amount>,
+    work: Option<&Work>,
     doubts: &[(usize, &Doubt)],
     days: SessionSpread,
 ) -> Vec<Cell> {
@@ -280,8 +280,10 @@ fn cells(
         Against::Other(difference) => Some(difference),
         Against::Baseline | Against::Alone => None,
     };
-    let rate = |typical: f64, work: &Amount| {
-        let (rate, relative) = (work.value / typical, spread.map(|s| s / typical));
+    let rate = |typical: f64| Some(work?.of(&row.settings)?.value / typical);
+    let rate_of = cell.and_then(|cell| rate(cell.typical()));
+    let rate_cell = |rate: f64| {
+        let relative = spread.zip(cell).map(|(s, cell)| s / cell.typical());
         let digits = relative.and_then(|relative| decimals(rate * relative));
         Cell::number(rate, digits.map_or_else(|| significant(rate, 3), |d| fixed(rate, d)))
     };
@@ -308,8 +310,8 @@ fn cells(
         Cell::or_missing(interval, |i| Cell::text(format!("{} – {}", shown(i.low), shown(i.high)))),
         time(interval.map(|i| i.low)),
         time(interval.map(|i| i.high)),
-        Cell::or_missing(cell.zip(work), |(cell, work)| rate(cell.typical(), work)),
-        Cell::or_missing(work, |work| Cell::text(&work.unit)),
+        Cell::or_missing(rate_of, rate_cell),
+        Cell::or_missing(work, |work| Cell::text(work.unit())),
         Cell::or_missing(summary.and_then(|s| s.cv), |cv| number(cv, percent(cv))),
         Cell::text(laps(row)),
         Cell::whole(row.counts.counted as u64),

@@ -1,4 +1,4 @@
-//! Endurance: how a rate goes over a long time, where it settles, how far and when it fell.
+//! How a rate goes over a long time, where it settles, how far and when it fell.
 
 use crate::stat::{Interval, mean, normal_upper_tail, standard_deviation, t_quantile};
 
@@ -19,7 +19,7 @@ pub struct Course {
     pub spread: f64,
     /// Whether it had little time left behind its last change.
     pub late: bool,
-    /// How far it still fell over what is behind the last change, as a share, where that is no luck.
+    /// How far it still fell over the last two fifths, as a share, where that is no luck and no step.
     pub falling: Option<f64>,
 }
 
@@ -40,7 +40,9 @@ const ALPHA: f64 = 0.01;
 const ROUNDING: f64 = 1e-24;
 /// A last stretch shorter than this share of the whole is no settling.
 const SETTLED: f64 = 0.15;
-/// A fall over the last stretch that is worth a word.
+/// The share of the values, from the end, in which a fall that goes on is looked for.
+const LATELY: f64 = 0.4;
+/// A fall over them that is worth a word.
 const WORTH: f64 = 0.01;
 
 /// Returns the course of `rates`, measured at `moments`; `None` below 20 values, or where one is not above 0.
@@ -79,12 +81,16 @@ pub fn course(moments: &[f64], rates: &[f64]) -> Option<Course> {
         changed: first.map(|at| moments[at]),
         spread: deviation,
         late: last > 0 && moments[n - 1] - moments[last] < SETTLED * whole,
-        falling: falling(tail),
+        falling: falling(&logs[n - (n as f64 * LATELY) as usize..]),
     })
 }
 
-/// Returns how far `logs` fall from first to last, as a share, if that is beyond luck and worth a word.
+/// Returns how far `logs` fall from first to last, as a share, if that is beyond luck and worth a word, and a line
+/// tells them better than two levels do.
 fn falling(logs: &[f64]) -> Option<f64> {
+    if logs.len() < 2 * SIDE {
+        return None;
+    }
     let at: Vec<f64> = (0..logs.len()).map(|at| at as f64).collect();
     let (middle, level) = (mean(&at).ok()?, mean(logs).ok()?);
     let squares: f64 = at.iter().map(|x| (x - middle).powi(2)).sum();
@@ -95,7 +101,9 @@ fn falling(logs: &[f64]) -> Option<f64> {
     let error = (variance * inflation(&rest) / squares).sqrt();
     let fell = -slope * (logs.len() - 1) as f64;
     let seldom = 2.0 * normal_upper_tail((slope / error).abs()) < ALPHA;
-    (fell >= WORTH && seldom && logs.len() >= LEAST).then(|| 1.0 - (-fell).exp())
+    let of_line: f64 = rest.iter().map(|r| r * r).sum();
+    let of_step: f64 = residuals(logs, best_split(logs).1).iter().map(|r| r * r).sum();
+    (fell >= WORTH && seldom && of_line < of_step).then(|| 1.0 - (-fell).exp())
 }
 
 /// Notes where `logs`, which begin at place `from`, change, and within both sides of that again.
@@ -104,19 +112,7 @@ fn split(logs: &[f64], from: usize, changes: &mut Vec<usize>) {
     if n < 2 * SIDE {
         return;
     }
-    let all: f64 = logs.iter().sum();
-    let mut before: f64 = logs[..SIDE].iter().sum();
-    let mut best = (0.0, SIDE);
-    for (place, value) in logs.iter().enumerate().take(n - SIDE + 1).skip(SIDE) {
-        let (left, right) = (place as f64, (n - place) as f64);
-        let apart = before / left - (all - before) / right;
-        // Between sums of squares, which the best split makes largest.
-        let between = apart * apart * left * right / n as f64;
-        if between > best.0 {
-            best = (between, place);
-        }
-        before += value;
-    }
+    let best = best_split(logs);
     let rest = residuals(logs, best.1);
     let variance = rest.iter().map(|r| r * r).sum::<f64>() / (n - 2) as f64 * inflation(&rest);
     let z = (best.0 / variance).sqrt();
@@ -126,6 +122,24 @@ fn split(logs: &[f64], from: usize, changes: &mut Vec<usize>) {
         split(&logs[..best.1], from, changes);
         split(&logs[best.1..], from + best.1, changes);
     }
+}
+
+/// Returns the sum of squares between two levels of `logs`, largest where they are split best, and that place.
+fn best_split(logs: &[f64]) -> (f64, usize) {
+    let n = logs.len();
+    let all: f64 = logs.iter().sum();
+    let mut before: f64 = logs[..SIDE].iter().sum();
+    let mut best = (0.0, SIDE);
+    for (place, value) in logs.iter().enumerate().take(n - SIDE + 1).skip(SIDE) {
+        let (left, right) = (place as f64, (n - place) as f64);
+        let apart = before / left - (all - before) / right;
+        let between = apart * apart * left * right / n as f64;
+        if between > best.0 {
+            best = (between, place);
+        }
+        before += value;
+    }
+    best
 }
 
 /// Returns what is left of `logs` about their means ahead of `place` and behind it.
@@ -212,9 +226,16 @@ mod tests {
         assert!((found.fell() - 0.2).abs() < 0.01 && !found.late, "{found:?}");
         assert_eq!(found.falling, None);
         let slope: Vec<f64> =
-            (0..40).map(|p| 100.0 * (1.0 - 0.001 * p as f64) * wobble(p)).collect();
-        let found = course(&at[..40], &slope).unwrap();
-        assert!(found.falling.is_some() || found.changed.is_some(), "{found:?}");
+            (0..300).map(|p| 100.0 * (1.0 - 0.001 * p as f64) * wobble(p)).collect();
+        let found = course(&at, &slope).unwrap();
+        let lately = 1.0 - 0.701 / 0.82;
+        assert!((found.falling.unwrap() - lately).abs() < 0.01, "{found:?}");
+        // A step within the last values is a step, and a warm machine that gets faster is no fall.
+        let late = |place: usize| if place < 230 { 100.0 } else { 80.0 };
+        let late: Vec<f64> = (0..300).map(|p| late(p) * wobble(p)).collect();
+        assert_eq!(course(&at, &late).unwrap().falling, None);
+        let rise: Vec<f64> = slope.iter().rev().copied().collect();
+        assert_eq!(course(&at, &rise).unwrap().falling, None);
     }
 
     #[test]

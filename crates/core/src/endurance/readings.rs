@@ -1,0 +1,143 @@
+//! The measures of an endurance lap.
+
+use super::endured::Endured;
+use super::{EnduranceRule, LEAST};
+use crate::measure::{Better, Measure, Reading, SECONDS};
+use crate::time::Nanos;
+use crate::unit::display_span;
+use crate::variant::Settings;
+use crate::workload::Task;
+
+/// The rate where it settles.
+pub const RATE: &str = "settled rate";
+/// The rate of the first minutes.
+pub const FIRST: &str = "first rate";
+/// The settled rate over the first one, in per cent.
+pub const KEPT: &str = "rate kept";
+/// How long it took to settle.
+pub const SETTLED: &str = "settled after";
+/// How much the settled rate varies, in per cent.
+pub const STEADY: &str = "settled spread";
+/// Charge of the battery that was used in an hour, in per cent of a full one.
+pub const CHARGE: &str = "charge an hour";
+/// Hours that a full charge would last.
+pub const HOURS: &str = "hours on battery";
+
+/// What a repetition of a task does, and the unit of rates of it.
+pub(super) struct Amounts {
+    pub(super) unit: String,
+    pub(super) of_repeat: f64,
+}
+
+/// Returns what a repetition of `task` counts as: its stated work, or 60, so that rates are repetitions a minute.
+pub(super) fn amounts(task: &Task, settings: &Settings) -> Amounts {
+    let unit = rate_unit(task);
+    match task.work.as_ref().and_then(|work| work.of(settings)) {
+        Some(work) if !task.draws() => Amounts { unit, of_repeat: work.value },
+        _ => Amounts { unit, of_repeat: 60.0 },
+    }
+}
+
+/// Returns the unit of the rates of `task`.
+pub fn rate_unit(task: &Task) -> String {
+    match &task.work {
+        _ if task.draws() => "fps".to_owned(),
+        Some(work) => format!("{}/s", work.unit()),
+        None => "a minute".to_owned(),
+    }
+}
+
+fn measure(name: &str, unit: &str, better: Better) -> Measure {
+    Measure { name: name.to_owned(), unit: unit.to_owned(), better }
+}
+
+/// Returns the measures by which endurance laps of `task` are compared.
+pub fn measures(task: &Task, rule: &EnduranceRule) -> Vec<Measure> {
+    let mut all = Vec::new();
+    if !rule.idle {
+        all.push(measure(RATE, &rate_unit(task), Better::More));
+        all.push(measure(KEPT, "%", Better::More));
+    }
+    if rule.on_battery {
+        all.push(measure(HOURS, "h", Better::More));
+        all.push(measure(CHARGE, "%/h", Better::Less));
+    }
+    all
+}
+
+impl Endured {
+    /// Returns what the lap yields.
+    pub fn readings(&self) -> Vec<Reading> {
+        readings(self)
+    }
+}
+
+fn readings(endured: &Endured) -> Vec<Reading> {
+    let rule = &endured.rule;
+    let mut all = Vec::new();
+    let mut add = |measure: Measure, value: Option<f64>, seen: String| {
+        let Measure { name, unit, better } = measure;
+        let (step, reports_time) = (None, false);
+        all.push(Reading { name, unit, better, value, step, seen, reports_time });
+    };
+    if !rule.idle {
+        let unit = &endured.unit;
+        let rate = measure(RATE, unit, Better::More);
+        match &endured.course {
+            Some(course) => {
+                let nothing = String::new;
+                add(rate, Some(course.settled), said(endured));
+                add(measure(FIRST, unit, Better::More), Some(course.first), nothing());
+                let kept = 100.0 * course.settled / course.first;
+                add(measure(KEPT, "%", Better::More), Some(kept), nothing());
+                add(measure(SETTLED, SECONDS, Better::Less), Some(course.since), nothing());
+                let spread = 100.0 * course.spread;
+                add(measure(STEADY, "%", Better::Less), Some(spread), nothing());
+            }
+            None => {
+                let few = format!(
+                    "refused: {} values of a rate, and {LEAST} are needed; let it last longer",
+                    endured.rates.len()
+                );
+                add(rate, None, few);
+            }
+        }
+    }
+    if let Some(drain) = &endured.drain {
+        let (hours, charge) =
+            (measure(HOURS, "h", Better::More), measure(CHARGE, "%/h", Better::Less));
+        match drain {
+            Ok(drain) => {
+                let (full, ends) = drain.hours();
+                let seen = format!("{:.2} to {:.2} h of a full charge", ends.low, ends.high);
+                add(hours, Some(full), seen);
+                add(charge, Some(100.0 * drain.an_hour), format!("{:.1} % used", 100.0 * drain.used));
+            }
+            Err(why) => {
+                add(hours, None, format!("refused: {why}"));
+                add(charge, None, format!("refused: {why}"));
+            }
+        }
+    }
+    all
+}
+
+/// Returns in words how a rate went.
+fn said(endured: &Endured) -> String {
+    let Some(course) = &endured.course else { return String::new() };
+    let span = |seconds: f64| display_span(Nanos((seconds.max(0.0) * 1e9) as u64));
+    let lasted = span(endured.lasted);
+    match course.changed {
+        None => format!("one level over {lasted}"),
+        Some(at) => {
+            let fell = course.fell();
+            let way = if fell >= 0.0 { "below" } else { "above" };
+            format!(
+                "{:.1} % {way} the first {}, settled after {} of {lasted}",
+                100.0 * fell.abs(),
+                span(at),
+                span(course.since)
+            )
+        }
+    }
+}

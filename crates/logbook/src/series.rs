@@ -1,0 +1,302 @@
+//! Long series of a lap: the repetitions of an endurance lap, and samples too many to be written as text.
+
+use crate::error::LogbookError;
+use crate::open::Logbook;
+use crate::packing::{PART, pack, unpack};
+use crate::write::json;
+use honest_lap_core::conditions::{Quantity, Trace, Traces};
+use honest_lap_core::endurance::{Endured, Evidence, Repeat};
+use honest_lap_core::lap::LapBody;
+use honest_lap_core::time::Nanos;
+use honest_lap_core::variant::Settings;
+use honest_lap_core::workload::Task;
+use rusqlite::{Connection, Transaction, params};
+use serde::{Deserialize, Serialize};
+use sha2::{Digest as _, Sha256};
+use std::collections::HashMap;
+
+const BEGAN: &str = "repeat-began";
+const TOOK: &str = "repeat-took";
+const MOMENTS: &str = "sample-at";
+
+/// Traces with more samples are packed.
+const TEXT_SAMPLES: usize = 1_000;
+/// Decimals that a packed channel may have.
+const DECIMALS: u32 = 6;
+/// Whole numbers beyond this are not exact in a float.
+const EXACT: f64 = 4_503_599_627_370_496.0;
+
+/// Traces whose samples are packed: what their text says.
+#[derive(Serialize, Deserialize)]
+struct PackedTraces {
+    packed: Vec<PackedChannel>,
+}
+
+#[derive(Serialize, Deserialize)]
+struct PackedChannel {
+    quantity: Quantity,
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    which: String,
+    #[serde(default, skip_serializing_if = "String::is_empty")]
+    unit: String,
+    /// How many decimals its packed values have; none where its values stand as text.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    decimals: Option<u32>,
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    values: Vec<Option<f64>>,
+}
+
+/// Returns the text of `traces`, and the channels whose values are to be packed beside it.
+pub(crate) fn traces_text(traces: &Traces) -> (String, bool) {
+    if traces.is_empty() {
+        return ("{}".to_owned(), false);
+    }
+    if traces.at_ms.len() <= TEXT_SAMPLES {
+        return (json(traces), false);
+    }
+    let channel = |trace: &Trace| {
+        let decimals = decimals(&trace.values);
+        let values = if decimals.is_none() { trace.values.clone() } else { Vec::new() };
+        let (quantity, which, unit) = (trace.quantity, trace.which.clone(), trace.unit.clone());
+        PackedChannel { quantity, which, unit, decimals, values }
+    };
+    (json(&PackedTraces { packed: traces.channels.iter().map(channel).collect() }), true)
+}
+
+/// Returns the fewest decimals that tell every one of `values` exactly.
+fn decimals(values: &[Option<f64>]) -> Option<u32> {
+    let exact = |decimals: &u32| {
+        let scale = 10_f64.powi(*decimals as i32);
+        values.iter().flatten().all(|value| {
+            let whole = (value * scale).round();
+            whole.abs() < EXACT && whole / scale == *value
+        })
+    };
+    (0..=DECIMALS).find(exact)
+}
+
+/// Returns a value as a whole number: 0 is none, then the numbers about 0 by turns.
+fn folded(value: Option<f64>, scale: f64) -> u64 {
+    let Some(value) = value else { return 0 };
+    let whole = (value * scale).round() as i64;
+    (((whole << 1) ^ (whole >> 63)) as u64) + 1
+}
+
+fn unfolded(number: u64, scale: f64) -> Option<f64> {
+    let number = number.checked_sub(1)?;
+    let whole = (number >> 1) as i64 ^ -((number & 1) as i64);
+    Some(whole as f64 / scale)
+}
+
+fn sample(channel: usize) -> String {
+    format!("sample-{channel}")
+}
+
+/// Writes the long series of the lap `id`; its traces too, where they are `packed`.
+pub(crate) fn insert(
+    tx: &Transaction<'_>,
+    id: i64,
+    body: &LapBody,
+    packed: bool,
+) -> rusqlite::Result<()> {
+    let nanos = |of: fn(&Repeat) -> Nanos| body.repeats.iter().map(|r| of(r).0).collect::<Vec<_>>();
+    put(tx, id, BEGAN, &nanos(|repeat| repeat.began))?;
+    put(tx, id, TOOK, &nanos(|repeat| repeat.took))?;
+    if !packed {
+        return Ok(());
+    }
+    put(tx, id, MOMENTS, &body.traces.at_ms)?;
+    for (place, trace) in body.traces.channels.iter().enumerate() {
+        if let Some(decimals) = decimals(&trace.values) {
+            let scale = 10_f64.powi(decimals as i32);
+            let numbers: Vec<u64> =
+                trace.values.iter().map(|value| folded(*value, scale)).collect();
+            put(tx, id, &sample(place), &numbers)?;
+        }
+    }
+    Ok(())
+}
+
+fn put(tx: &Transaction<'_>, id: i64, name: &str, numbers: &[u64]) -> rusqlite::Result<()> {
+    let mut statement = tx.prepare_cached(
+        "INSERT INTO series (lap, name, part, count, packed) VALUES (?1, ?2, ?3, ?4, ?5)",
+    )?;
+    for (part, some) in numbers.chunks(PART).enumerate() {
+        statement.execute(params![id, name, part as u32, some.len() as u32, pack(some)])?;
+    }
+    Ok(())
+}
+
+/// Adds every long series of the lap `id` to `hasher`; returns whether it has any.
+pub(crate) fn hash(db: &Connection, id: i64, hasher: &mut Sha256) -> rusqlite::Result<bool> {
+    let mut statement = db.prepare_cached(
+        "SELECT name, part, count, packed FROM series WHERE lap = ?1 ORDER BY name, part",
+    )?;
+    let mut rows = statement.query([id])?;
+    let mut any = false;
+    while let Some(row) = rows.next()? {
+        if !any {
+            hasher.update("series");
+        }
+        any = true;
+        crate::seal::hash_fields((0..4).map(|at| row.get_ref_unwrap(at)), hasher);
+    }
+    Ok(any)
+}
+
+impl Logbook {
+    /// Returns the repetitions of the lap `id`.
+    pub(crate) fn repeats(&self, id: i64) -> Result<Vec<Repeat>, LogbookError> {
+        let (began, took) = (self.numbers(id, BEGAN)?, self.numbers(id, TOOK)?);
+        if began.len() != took.len() || !began.is_sorted() {
+            return Err(self.damaged("the repetitions of a lap"));
+        }
+        let one = |(began, took)| Repeat { began: Nanos(began), took: Nanos(took) };
+        Ok(began.into_iter().zip(took).map(one).collect())
+    }
+
+    /// Returns the traces that `text` tells, of the lap `id`.
+    pub(crate) fn traces(&self, id: i64, text: &str) -> Result<Traces, LogbookError> {
+        if !text.starts_with("{\"packed\"") {
+            return self.parsed(text, "the samples of a lap");
+        }
+        let told: PackedTraces = self.parsed(text, "the samples of a lap")?;
+        let at_ms = self.numbers(id, MOMENTS)?;
+        let mut channels = Vec::new();
+        for (place, channel) in told.packed.into_iter().enumerate() {
+            let values = match channel.decimals {
+                None => channel.values,
+                Some(decimals) => {
+                    let scale = 10_f64.powi(decimals.min(DECIMALS) as i32);
+                    let numbers = self.numbers(id, &sample(place))?;
+                    numbers.into_iter().map(|number| unfolded(number, scale)).collect()
+                }
+            };
+            if values.len() != at_ms.len() {
+                return Err(self.damaged("the samples of a lap"));
+            }
+            let PackedChannel { quantity, which, unit, .. } = channel;
+            channels.push(Trace { quantity, which, unit, values });
+        }
+        Ok(Traces { at_ms, channels })
+    }
+
+    fn numbers(&self, id: i64, name: &str) -> Result<Vec<u64>, LogbookError> {
+        let query = "SELECT count, packed FROM series WHERE lap = ?1 AND name = ?2 ORDER BY part";
+        let parts = self.rows(query, &[&id, &name], |row| {
+            Ok((row.get::<_, u32>(0)?, row.get::<_, Vec<u8>>(1)?))
+        })?;
+        let mut all = Vec::new();
+        for (count, packed) in parts {
+            let some = unpack(&packed, count as usize);
+            all.extend(some.ok_or_else(|| self.damaged(format!("a series of a lap ({name})")))?);
+        }
+        Ok(all)
+    }
+
+    /// Returns what every endurance lap comes to, by its number here; of `condition`'s laps only.
+    ///
+    /// It is worked out anew from what was recorded, whenever it is asked for.
+    pub(crate) fn endured(
+        &self,
+        condition: &str,
+        values: &[&dyn rusqlite::ToSql],
+    ) -> Result<HashMap<i64, Endured>, LogbookError> {
+        const TASKS: &str = "SELECT id FROM task WHERE form ->> '$.kind' = 'endurance'";
+        if self.one(TASKS, &[], |row| row.get::<_, u32>(0))?.is_none() {
+            return Ok(HashMap::new());
+        }
+        let query = format!(
+            "SELECT id, task, variant FROM lap
+             WHERE task IN ({TASKS}) AND id IN (SELECT id FROM lap {condition})"
+        );
+        let laps = self.rows(&query, values, |row| {
+            Ok((row.get::<_, i64>(0)?, row.get::<_, u32>(1)?, row.get::<_, i64>(2)?))
+        })?;
+        let mut all = HashMap::new();
+        for (id, task, variant) in laps {
+            let text = |query: &str, key: &dyn rusqlite::ToSql| {
+                self.one(query, &[key], |row| row.get::<_, String>(0))
+            };
+            let task = text("SELECT form FROM task WHERE id = ?1", &task)?;
+            let settings = text("SELECT settings FROM variant WHERE id = ?1", &variant)?;
+            let traces = text("SELECT traces FROM lap_detail WHERE lap = ?1", &id)?;
+            let task: Task = self.parsed(&task.unwrap_or_default(), "a workload's task")?;
+            let settings: Settings = self.parsed(&settings.unwrap_or_default(), "a variant")?;
+            let (repeats, frames) = (self.repeats(id)?, self.shown(id)?);
+            let traces = self.traces(id, &traces.unwrap_or_default())?;
+            let evidence = Evidence { repeats: &repeats, frames: &frames, traces: &traces };
+            all.extend(Endured::of(&task, &settings, &evidence).map(|endured| (id, endured)));
+        }
+        Ok(all)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::Broken;
+    use crate::tests::{begin, body, lap, open, tamper, task};
+    use honest_lap_core::endurance::EnduranceRule;
+    use honest_lap_core::lap::LapName;
+    use honest_lap_core::random::SplitMix;
+    use honest_lap_core::workload::Kind;
+
+    /// An endurance lap with so many samples of three channels, one of which no decimals tell exactly.
+    fn hauled(samples: u64) -> LapBody {
+        let mut random = SplitMix::new(5);
+        let mut channel = |quantity, of: &mut dyn FnMut(&mut SplitMix) -> Option<f64>| {
+            let values = (0..samples).map(|_| of(&mut random)).collect();
+            Trace { quantity, which: "0".into(), unit: String::new(), values }
+        };
+        let clock = |random: &mut SplitMix| Some((3_000_000.0 + random.below(900_000) as f64).round() / 1e3);
+        let heat = |random: &mut SplitMix| {
+            (random.below(9) > 0).then(|| (random.below(90_000) as f64 - 10_000.0) / 1e3)
+        };
+        let mut channels = vec![
+            channel(Quantity::CoreClock, &mut { clock }),
+            channel(Quantity::Temperature, &mut { heat }),
+        ];
+        channels.push(channel(Quantity::Meter, &mut |random| Some(random.unit())));
+        let traces = Traces { at_ms: (0..samples).map(|at| at * 100).collect(), channels };
+        let repeat = |n: u64| Repeat { began: Nanos(n * 1_000_000_007), took: Nanos(999_000_000 + n * 31 % 997) };
+        LapBody { traces, repeats: (0..300).map(repeat).collect(), ..body() }
+    }
+
+    #[test]
+    fn repetitions_and_samples_come_back_whole_and_are_sealed() {
+        let (_dir, mut logbook) = open();
+        let session = begin(&mut logbook, "wren", "mark-1");
+        let (lasts, look_every) = (Nanos::from_seconds(300), Nanos(100_000_000));
+        let rule = EnduranceRule { lasts, look_every, on_battery: false, idle: false };
+        let form = Task { kind: Kind::Endurance, endurance: Some(rule), ..task("night-shift") };
+        let number = logbook.enter_task("night-shift", &form).unwrap();
+        let settings = Settings::default();
+        for (samples, at) in [(70_000, 1), (1_000, 2)] {
+            let body = hauled(samples);
+            let name = LapName { session: session.clone(), number: at };
+            logbook.append_lap(&lap(&name, number, &settings, &body)).unwrap();
+            let page = logbook.lap(&name).unwrap().unwrap();
+            assert!(page.body.traces == body.traces && page.body.repeats == body.repeats);
+            // 60 repetitions a minute, where no work is stated: a second each.
+            let rate = page.head.value("settled rate").unwrap();
+            assert!((rate - 60.06).abs() < 0.01, "{rate}");
+        }
+        let packed: u32 = logbook.one("SELECT count(DISTINCT name) FROM series WHERE lap = 1", &[], |row| row.get(0)).unwrap().unwrap();
+        assert_eq!(packed, 5, "two of repetitions, the moments, two of the three channels");
+        assert_eq!(logbook.verify().unwrap()[0].broken, None);
+        tamper(&logbook, "UPDATE series SET part = 7 WHERE lap = 1 AND name = 'sample-0' AND part = 1");
+        let first = LapName { session, number: 1 };
+        assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
+    }
+
+    #[test]
+    fn values_are_folded_about_zero_and_back() {
+        for value in [None, Some(0.0), Some(-0.25), Some(17.5), Some(-40_000.125)] {
+            assert_eq!(unfolded(folded(value, 1e3), 1e3), value);
+        }
+        assert_eq!(decimals(&[Some(0.5), None, Some(2.0)]), Some(1));
+        assert_eq!(decimals(&[Some(1.0 / 3.0)]), None);
+        assert_eq!(decimals(&[Some(1e300)]), None);
+    }
+}

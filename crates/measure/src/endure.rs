@@ -1,0 +1,127 @@
+//! An endurance lap: a task repeated for a stated time, a program that draws frames, or an idle wait.
+
+use crate::clock::now;
+use crate::conditions::{Look, sampled};
+use crate::error::MeasureError;
+use crate::lap::{Lap, LapResult, not_driven};
+use crate::presented::Tell;
+use crate::sampler::Watcher;
+use crate::sensor::on_mains;
+use honest_lap_core::conditions::Sampled;
+use honest_lap_core::endurance::{EnduranceRule, Repeat};
+use honest_lap_core::lap::{Outcome, Usage};
+use honest_lap_core::time::Nanos;
+
+impl Lap<'_> {
+    /// Drives an endurance lap as `rule` says, watched at its own pace.
+    pub(crate) fn endure(
+        &self,
+        rule: &EnduranceRule,
+        watcher: &mut Watcher,
+        tell: Tell<'_>,
+    ) -> Result<LapResult, MeasureError> {
+        if let Some(why) = self.not_on_battery(rule) {
+            return Ok(not_driven(Outcome::NotStarted, why));
+        }
+        watcher.look_every(Some(rule.look_every));
+        let once = rule.idle || self.job.workload.task.draws();
+        let driven = if once { self.once(watcher, tell) } else { self.repeat(rule, watcher, tell) };
+        watcher.look_every(None);
+        let mut result = driven?;
+        if rule.on_battery && result.outcome == Outcome::Done && self.on_mains() == Some(true) {
+            result.outcome = Outcome::ReadingFailed;
+            result.body.reason =
+                Some("mains was plugged in meanwhile: leave it unplugged to the end".to_owned());
+        }
+        Ok(result)
+    }
+
+    fn on_mains(&self) -> Option<bool> {
+        on_mains(self.job.machine)
+    }
+
+    /// Returns why a lap that is to be driven on the battery cannot be.
+    fn not_on_battery(&self, rule: &EnduranceRule) -> Option<String> {
+        match self.on_mains().filter(|_| rule.on_battery) {
+            Some(true) => Some(
+                "the machine runs on mains, and this is driven on the battery: unplug it".to_owned(),
+            ),
+            None if rule.on_battery => Some("the machine shows no battery to be driven on".to_owned()),
+            _ => None,
+        }
+    }
+
+    /// Drives what runs for the whole time by itself.
+    fn once(&self, watcher: &mut Watcher, tell: Tell<'_>) -> Result<LapResult, MeasureError> {
+        let mut result = self.drive(watcher, tell)?;
+        self.read(&mut result)?;
+        self.clean_up(&mut result)?;
+        Ok(result)
+    }
+
+    /// Drives the task again and again until the time is over; the last repetition is driven to its end.
+    fn repeat(
+        &self,
+        rule: &EnduranceRule,
+        watcher: &mut Watcher,
+        tell: Tell<'_>,
+    ) -> Result<LapResult, MeasureError> {
+        let machine = self.job.machine;
+        let watch = watcher.start().map_err(|source| MeasureError::Starter { source })?;
+        let mut unwatched = watcher.beside();
+        let (begun, before) = (now(), Look::take(machine));
+        let mut repeats = Vec::new();
+        let mut used = Usage::default();
+        let (mut slept, mut left_behind) = (Nanos(0), Vec::new());
+        let mut result = loop {
+            let mut result = self.drive(&mut unwatched, tell)?;
+            self.clean_up(&mut result)?;
+            add(&mut used, &result);
+            slept = slept.plus(result.body.conditions.slept.unwrap_or_default());
+            left_behind.append(&mut result.body.left_behind);
+            let started = result.started.and_then(|started| started.since(begun));
+            let (Outcome::Done, Some(began), Some(took)) = (result.outcome, started, result.wall)
+            else {
+                break result;
+            };
+            repeats.push(Repeat { began, took });
+            if now().since(begun).unwrap_or_default() >= rule.lasts {
+                break result;
+            }
+            if self.job.stop.requested() {
+                result.outcome = Outcome::Interrupted;
+                break result;
+            }
+        };
+        let after = Look::take(machine);
+        let traces = watcher.finish(watch);
+        if result.outcome != Outcome::Done {
+            let why = result.body.reason.take();
+            let said = format!("in repetition {}", repeats.len() + 1);
+            result.body.reason = Some(why.map_or(said.clone(), |why| format!("{said}: {why}")));
+        }
+        left_behind.sort_unstable();
+        left_behind.dedup();
+        result.body.left_behind = left_behind;
+        let last = repeats.last().map(|last: &Repeat| last.began.plus(last.took));
+        let first = repeats.first().map(|first| first.began);
+        result.wall = last.zip(first).map(|(last, first)| last.minus(first));
+        result.body.usage = (!repeats.is_empty()).then_some(used);
+        result.body.conditions = before.until(&after, Some(&used), slept);
+        let looked = result.body.conditions.sampled.looked;
+        result.body.conditions.sampled = Sampled { looked, ..sampled(&traces, machine) };
+        result.body.traces = traces;
+        result.body.repeats = repeats;
+        Ok(result)
+    }
+}
+
+/// Adds what a repetition used.
+fn add(used: &mut Usage, result: &LapResult) {
+    if let Some(usage) = &result.body.usage {
+        used.user = used.user.plus(usage.user);
+        used.system = used.system.plus(usage.system);
+        used.peak_bytes = used.peak_bytes.max(usage.peak_bytes);
+        used.peak_floor_bytes = used.peak_floor_bytes.max(usage.peak_floor_bytes);
+    }
+}
