@@ -8,6 +8,7 @@ mod cutting;
 mod error;
 mod figures;
 mod hand_table;
+mod hauls;
 mod lab;
 mod lock;
 mod mark_signal;

@@ -1,9 +1,11 @@
 //! What is seen while laps are driven: a line a lap, and at a terminal a live line below.
 
 use crate::ctx::Ctx;
+use crate::figures::went;
 use crate::sheets::pass_words;
 use crate::sheets::words::{lap_of, lap_time, reading_words, some_of};
 use honest_lap_core::capacity::Came;
+use honest_lap_core::endurance::{Endured, Evidence};
 use honest_lap_core::forecast::Expected;
 use honest_lap_core::frame::Live;
 use honest_lap_core::lap::{LapBody, Outcome};
@@ -138,6 +140,9 @@ impl<'a> Progress<'a> {
                 let role = if came == Came::Held { Role::Plain } else { Role::Quiet };
                 (format!("{} at {}", came.word(), rule.text(place)), role)
             }
+            (Outcome::Done, ..) if start.workload.task.endurance.is_some() => {
+                (endured(start, result), Role::Plain)
+            }
             (Outcome::Done, ..) => {
                 let time = result.parts.or(result.wall).map(lap_time);
                 (time.unwrap_or_default(), Role::Plain)
@@ -227,4 +232,21 @@ fn last_lines(body: &LapBody) -> Vec<String> {
     let lines = plain_lines(bytes);
     let from = lines.len().saturating_sub(LAST_LINES);
     lines[from..].iter().map(|line| line.chars().take(200).collect()).collect()
+}
+
+/// Returns what an endurance lap comes to, in words.
+fn endured(start: &LapStart<'_>, result: &LapResult) -> String {
+    let body = &result.body;
+    let shown = body.pass.as_ref().map_or(&[][..], |pass| &pass.pass.shown);
+    let evidence = Evidence { repeats: &body.repeats, frames: shown, traces: &body.traces };
+    let found = Endured::of(&start.workload.task, start.settings, &evidence);
+    let time = result.wall.map(lap_time).unwrap_or_default();
+    let Some(found) = found else { return time };
+    let rate = found.course.as_ref().map(|course| went(course, &found.unit));
+    let hours = found.drain.as_ref().and_then(|drain| drain.as_ref().ok()).map(|drain| {
+        let (full, ends) = drain.hours();
+        format!("{full:.1} h of a full charge ({:.1} to {:.1})", ends.low, ends.high)
+    });
+    let words: Vec<String> = rate.into_iter().chain(hours).collect();
+    if words.is_empty() { time } else { format!("{time}  {}", words.join("; ")) }
 }

@@ -29,7 +29,8 @@ fn converts(from: &str, to: &str) -> Option<f64> {
         return Some(1.0);
     }
     let split = |unit: &str| -> Vec<(String, f64)> {
-        let of = |(prefix, times): (&str, f64)| Some((unit.strip_prefix(prefix)?.to_owned(), times));
+        let of =
+            |(prefix, times): (&str, f64)| Some((unit.strip_prefix(prefix)?.to_owned(), times));
         PREFIXES.into_iter().filter_map(of).filter(|(base, _)| !base.is_empty()).collect()
     };
     let tos = split(to);

@@ -190,7 +190,10 @@ impl Reader<'_> {
     fn value(&mut self) -> Result<(), String> {
         if self.take(&['(']).is_some() {
             self.deeper(Self::sum)?;
-            return self.take(&[')']).map(|_| ()).ok_or_else(|| "a bracket is not closed".to_owned());
+            return self
+                .take(&[')'])
+                .map(|_| ())
+                .ok_or_else(|| "a bracket is not closed".to_owned());
         }
         if self.take(&['{']).is_some() {
             let (name, rest) = self.rest.split_once('}').ok_or("a brace is not closed")?;
@@ -253,7 +256,8 @@ mod tests {
         assert_eq!(value("{m} - {n} FLOP"), None, "below nothing");
         assert_eq!(value("{n} / ({m} - 4) FLOP"), None, "infinite");
         assert_eq!((value("{mode} FLOP"), value("{other} FLOP")), (None, None));
-        for bad in ["2 * {n}", "2 ** {n} FLOP", "({n} FLOP", "{n FLOP", "2 * FLOP{n}", "{n} 2 FLOP"] {
+        for bad in ["2 * {n}", "2 ** {n} FLOP", "({n} FLOP", "{n FLOP", "2 * FLOP{n}", "{n} 2 FLOP"]
+        {
             assert!(Work::parse(bad).is_err(), "{bad}");
         }
         assert!(Work::parse(&format!("{}{{n}}{} FLOP", "(".repeat(99), ")".repeat(99))).is_err());

@@ -247,10 +247,8 @@ impl Logbook {
             laps += 1;
             let number: u32 = row.get(1)?;
             let form = kept.get(&number).map_or(FORM, |(_, form)| *form);
-            let beside = Beside {
-                pass: passes.get(&number).copied(),
-                series: series.get(&number).copied(),
-            };
+            let beside =
+                Beside { pass: passes.get(&number).copied(), series: series.get(&number).copied() };
             seal = lap_seal(&self.db, row, &seal, form, beside)?;
             let after = kept.split_off(&number);
             // A seal that is left over from below belongs to a lap that is gone.

@@ -249,7 +249,9 @@ mod tests {
             let values = (0..samples).map(|_| of(&mut random)).collect();
             Trace { quantity, which: "0".into(), unit: String::new(), values }
         };
-        let clock = |random: &mut SplitMix| Some((3_000_000.0 + random.below(900_000) as f64).round() / 1e3);
+        let clock = |random: &mut SplitMix| {
+            Some((3_000_000.0 + random.below(900_000) as f64).round() / 1e3)
+        };
         let heat = |random: &mut SplitMix| {
             (random.below(9) > 0).then(|| (random.below(90_000) as f64 - 10_000.0) / 1e3)
         };
@@ -259,7 +261,10 @@ mod tests {
         ];
         channels.push(channel(Quantity::Meter, &mut |random| Some(random.unit())));
         let traces = Traces { at_ms: (0..samples).map(|at| at * 100).collect(), channels };
-        let repeat = |n: u64| Repeat { began: Nanos(n * 1_000_000_007), took: Nanos(999_000_000 + n * 31 % 997) };
+        let repeat = |n: u64| Repeat {
+            began: Nanos(n * 1_000_000_007),
+            took: Nanos(999_000_000 + n * 31 % 997),
+        };
         LapBody { traces, repeats: (0..300).map(repeat).collect(), ..body() }
     }
 
@@ -282,10 +287,16 @@ mod tests {
             let rate = page.head.value("settled rate").unwrap();
             assert!((rate - 60.06).abs() < 0.01, "{rate}");
         }
-        let packed: u32 = logbook.one("SELECT count(DISTINCT name) FROM series WHERE lap = 1", &[], |row| row.get(0)).unwrap().unwrap();
+        let packed: u32 = logbook
+            .one("SELECT count(DISTINCT name) FROM series WHERE lap = 1", &[], |row| row.get(0))
+            .unwrap()
+            .unwrap();
         assert_eq!(packed, 5, "two of repetitions, the moments, two of the three channels");
         assert_eq!(logbook.verify().unwrap()[0].broken, None);
-        tamper(&logbook, "UPDATE series SET part = 7 WHERE lap = 1 AND name = 'sample-0' AND part = 1");
+        tamper(
+            &logbook,
+            "UPDATE series SET part = 7 WHERE lap = 1 AND name = 'sample-0' AND part = 1",
+        );
         let first = LapName { session, number: 1 };
         assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
     }

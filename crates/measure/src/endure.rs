@@ -5,6 +5,7 @@ use crate::conditions::{Look, sampled};
 use crate::error::MeasureError;
 use crate::lap::{Lap, LapResult, not_driven};
 use crate::presented::Tell;
+use crate::process::used_by_children;
 use crate::sampler::Watcher;
 use crate::sensor::on_mains;
 use honest_lap_core::conditions::Sampled;
@@ -44,9 +45,12 @@ impl Lap<'_> {
     fn not_on_battery(&self, rule: &EnduranceRule) -> Option<String> {
         match self.on_mains().filter(|_| rule.on_battery) {
             Some(true) => Some(
-                "the machine runs on mains, and this is driven on the battery: unplug it".to_owned(),
+                "the machine runs on mains, and this is driven on the battery: unplug it"
+                    .to_owned(),
             ),
-            None if rule.on_battery => Some("the machine shows no battery to be driven on".to_owned()),
+            None if rule.on_battery => {
+                Some("the machine shows no battery to be driven on".to_owned())
+            }
             _ => None,
         }
     }
@@ -69,7 +73,7 @@ impl Lap<'_> {
         let machine = self.job.machine;
         let watch = watcher.start().map_err(|source| MeasureError::Starter { source })?;
         let mut unwatched = watcher.beside();
-        let (begun, before) = (now(), Look::take(machine));
+        let (begun, before, ours) = (now(), Look::take(machine), used_by_children());
         let mut repeats = Vec::new();
         let mut used = Usage::default();
         let (mut slept, mut left_behind) = (Nanos(0), Vec::new());
@@ -107,7 +111,14 @@ impl Lap<'_> {
         let first = repeats.first().map(|first| first.began);
         result.wall = last.zip(first).map(|(last, first)| last.minus(first));
         result.body.usage = (!repeats.is_empty()).then_some(used);
-        result.body.conditions = before.until(&after, Some(&used), slept);
+        // What starting them and the steps about them used is no other program's.
+        let own = used_by_children();
+        let own = Usage {
+            user: own.user.minus(ours.user),
+            system: own.system.minus(ours.system),
+            ..used
+        };
+        result.body.conditions = before.until(&after, Some(&own), slept);
         let looked = result.body.conditions.sampled.looked;
         result.body.conditions.sampled = Sampled { looked, ..sampled(&traces, machine) };
         result.body.traces = traces;

@@ -73,8 +73,7 @@ mod tests {
     fn a_blank_in_a_folder_splits_no_word() {
         let place = Place::new(Path::new("/my study"), Path::new("/bin/lap")).unwrap();
         let settings = Settings::new(vec![("n".into(), "a;b".into())]);
-        let values =
-            Values { lap_dir: Some("/my study/l"), ..Values::of(&place, &settings) };
+        let values = Values { lap_dir: Some("/my study/l"), ..Values::of(&place, &settings) };
         let parse = |text| Template::parse(text).unwrap();
         let shell = Launch::Shell(parse("cp {study_dir}/x {lap_dir} {n}"));
         assert_eq!(values.command(&shell).unwrap()[2], "cp '/my study'/x '/my study/l' 'a;b'");

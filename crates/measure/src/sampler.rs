@@ -76,7 +76,9 @@ impl Watcher {
             while !samples.wait(&until) {
                 samples.take(&mut sensors, &meters);
             }
-            samples.take(&mut sensors, &meters);
+            if samples.end_is_worth_a_look() {
+                samples.take(&mut sensors, &meters);
+            }
             (sensors, samples.traces)
         })?;
         Ok(Watch { thread: Some(thread), stop })
@@ -124,6 +126,13 @@ impl Samples {
         for (trace, value) in self.traces.channels.iter_mut().zip(&self.row) {
             trace.values.push(value.map(|value| rounded(trace.quantity, value)));
         }
+    }
+
+    /// Returns whether the end is far enough behind the last sample: at a pace that was asked for, counters have not
+    /// moved on shortly after one.
+    fn end_is_worth_a_look(&self) -> bool {
+        let since = now().since(self.last).unwrap_or_default();
+        self.every.is_none_or(|every| since.0 >= every.0 / 2) || self.traces.at_ms.len() < 2
     }
 
     /// Waits until the next sample is due; returns whether the lap is over.

@@ -53,7 +53,7 @@ pub(crate) fn run(args: &DomeStillArgs) -> io::Result<()> {
     Ok(())
 }
 
-fn render_row(y: usize, size: usize, paths: u32) -> Vec<u8> {
+pub(crate) fn render_row(y: usize, size: usize, paths: u32) -> Vec<u8> {
     (0..size).flat_map(|x| render_pixel(x, y, size, paths)).collect()
 }
 

@@ -9,6 +9,7 @@ mod dome_still;
 mod fly_through;
 mod hold_memory;
 pub mod machine;
+mod night_shift;
 mod orbit_solve;
 pub mod pale_harbour;
 pub mod recorded_passes;
@@ -41,6 +42,9 @@ pub enum StandIn {
     /// Play layers of sky, and say how many frames came late
     #[command(version = "0.9.0", display_name = "sky-layers")]
     SkyLayers(sky_layers::SkyLayersArgs),
+    /// Do one still of a night's work
+    #[command(version = "1.4.2", display_name = "night-shift")]
+    NightShift(night_shift::NightShiftArgs),
     /// Be a machine: write the files in which one describes itself
     Machine(machine::MachineArgs),
     /// Touch an amount of memory and end
@@ -57,6 +61,7 @@ pub fn run(stand_in: &StandIn) -> io::Result<()> {
         StandIn::FlyThrough(args) => fly_through::run(args),
         StandIn::OrbitSolve(args) => orbit_solve::run(args),
         StandIn::SkyLayers(args) => sky_layers::run(args),
+        StandIn::NightShift(args) => night_shift::run(args),
         StandIn::Machine(args) => machine::run(args),
         StandIn::HoldMemory(args) => hold_memory::run(args),
     }

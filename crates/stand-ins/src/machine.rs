@@ -7,6 +7,9 @@ use clap::ValueEnum;
 use std::fs;
 use std::io::{self, Write};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::thread::JoinHandle;
 use std::time::{Duration, Instant};
 
 /// Settings of the simulated machine.
@@ -34,6 +37,8 @@ pub enum Trouble {
     Battery,
     /// Something else keeps its graphics card busy
     BusyCard,
+    /// A night of two hours in eight seconds: hot after a quarter of it, and slower from then on
+    Night,
 }
 
 /// What the machine shows at one moment.
@@ -86,6 +91,83 @@ pub fn state_at(trouble: Trouble, seconds: f64) -> State {
             ..calm
         },
         Trouble::BusyCard => State { graphics_use: 0.88, ..calm },
+        Trouble::Night => night(seconds * NIGHT_MINUTES, 0.22),
+    }
+}
+
+/// Minutes of the night that pass in a second.
+pub const NIGHT_MINUTES: f64 = 15.0;
+
+/// Returns what a machine shows so many minutes into a night, whose clock falls by `fall` once it is hot.
+pub fn night(minutes: f64, fall: f64) -> State {
+    let warming = 1.0 - (-minutes / 11.0).exp();
+    let held_back = 1.0 / (1.0 + (-(minutes - 34.0) / 0.4).exp());
+    State {
+        clock_mhz: 4_200.0 * (1.0 - fall * held_back),
+        temperature_c: 46.0 + (22.0 + 110.0 * fall) * warming,
+        fan_rpm: 900.0 + 2_600.0 * fall.sqrt() * warming,
+        power_w: 52.0 * (1.0 - 1.3 * fall * held_back),
+        charge: 1.0,
+        graphics_use: 0.03,
+    }
+}
+
+/// This machine with simulated sensors, for as long as it is kept.
+pub struct Night {
+    root: PathBuf,
+    over: Arc<AtomicBool>,
+    thread: Option<JoinHandle<()>>,
+}
+
+/// What of this machine is as it is.
+const REAL: [&str; 8] = [
+    "etc/machine-id",
+    "etc/os-release",
+    "proc/cpuinfo",
+    "proc/loadavg",
+    "proc/meminfo",
+    "proc/stat",
+    "proc/vmstat",
+    "proc/sys/kernel",
+];
+
+impl Night {
+    /// Begins a night below `root`: clock, heat, fan and power are simulated, all else is this machine's.
+    pub fn begin(root: &Path) -> io::Result<Self> {
+        let tree = |root: &Path, seconds| {
+            let tree = Tree { root, trouble: Trouble::Night };
+            tree.write_sensors(state_at(Trouble::Night, seconds))?;
+            tree.write_energy(seconds)
+        };
+        for path in REAL {
+            let link = root.join(path);
+            if let Some(parent) = link.parent() {
+                fs::create_dir_all(parent)?;
+            }
+            std::os::unix::fs::symlink(Path::new("/").join(path), link)?;
+        }
+        Tree { root, trouble: Trouble::Night }.write_names()?;
+        tree(root, 0.0)?;
+        let over = Arc::new(AtomicBool::new(false));
+        let (ended, below, begun) = (Arc::clone(&over), root.to_owned(), Instant::now());
+        let thread = std::thread::spawn(move || {
+            while !ended.load(Ordering::Relaxed) {
+                std::thread::sleep(TICK);
+                // A tree that was taken away meanwhile is nobody's loss.
+                let _ = tree(&below, begun.elapsed().as_secs_f64());
+            }
+        });
+        Ok(Self { root: root.to_owned(), over, thread: Some(thread) })
+    }
+}
+
+impl Drop for Night {
+    fn drop(&mut self) {
+        self.over.store(true, Ordering::Relaxed);
+        if let Some(thread) = self.thread.take() {
+            let _ = thread.join();
+        }
+        let _ = fs::remove_dir_all(&self.root);
     }
 }
 
@@ -106,6 +188,8 @@ struct Tree<'a> {
 }
 
 const CORES: u32 = 4;
+/// What its battery holds, in Wh.
+const FULL_WH: f64 = 52.0;
 
 impl Tree<'_> {
     fn write_all(&self, seconds: f64) -> io::Result<()> {
@@ -125,18 +209,48 @@ impl Tree<'_> {
             ("etc/os-release", "PRETTY_NAME=\"Harbour OS 3 (made up)\"\n".to_owned()),
             ("sys/devices/system/cpu/cpu0/cpufreq/scaling_governor", format!("{governor}\n")),
             ("sys/firmware/acpi/platform_profile", "balanced\n".to_owned()),
-            ("sys/class/hwmon/hwmon0/name", "package\n".to_owned()),
-            ("sys/class/hwmon/hwmon0/temp1_label", "cores\n".to_owned()),
-            ("sys/class/powercap/package:0/name", "package\n".to_owned()),
-            ("sys/class/powercap/package:0/max_energy_range_uj", "262143328850\n".to_owned()),
             ("sys/class/power_supply/AC/type", "Mains\n".to_owned()),
             ("sys/class/power_supply/AC/online", format!("{}\n", u8::from(on_mains))),
             ("sys/class/power_supply/BAT0/type", "Battery\n".to_owned()),
+            ("sys/class/power_supply/BAT0/energy_full", format!("{}\n", FULL_WH * 1e6)),
+            ("sys/class/backlight/panel/brightness", "60\n".to_owned()),
+            ("sys/class/backlight/panel/max_brightness", "100\n".to_owned()),
         ];
         for (path, text) in fixed {
             self.write(path, &text)?;
         }
+        self.write_names()?;
         self.write_moving(seconds)
+    }
+
+    /// Writes what the sensors are called.
+    fn write_names(&self) -> io::Result<()> {
+        for (path, text) in [
+            ("sys/class/hwmon/hwmon0/name", "package\n"),
+            ("sys/class/hwmon/hwmon0/temp1_label", "cores\n"),
+            ("sys/class/powercap/package:0/name", "package\n"),
+            ("sys/class/powercap/package:0/max_energy_range_uj", "262143328850\n"),
+        ] {
+            self.write(path, text)?;
+        }
+        Ok(())
+    }
+
+    /// Writes clock, heat and fan as `state` has them.
+    fn write_sensors(&self, state: State) -> io::Result<()> {
+        for core in 0..CORES {
+            let path = format!("sys/devices/system/cpu/cpu{core}/cpufreq/scaling_cur_freq");
+            self.write(&path, &number(state.clock_mhz * 1e3))?;
+        }
+        self.write("sys/class/hwmon/hwmon0/temp1_input", &number(state.temperature_c * 1e3))?;
+        self.write("sys/class/hwmon/hwmon0/fan1_input", &number(state.fan_rpm))
+    }
+
+    /// Writes the energy that was used so far.
+    fn write_energy(&self, seconds: f64) -> io::Result<()> {
+        let ticks = (seconds * 100.0) as u64;
+        let joules = (0..ticks).map(|t| state_at(self.trouble, t as f64 / 100.0).power_w / 100.0);
+        self.write("sys/class/powercap/package:0/energy_uj", &number(joules.sum::<f64>() * 1e6))
     }
 
     /// Writes the files that change; each keeps its length, so that no reader sees half of one.
@@ -155,16 +269,11 @@ impl Tree<'_> {
             let line = format!("some avg10=0.00 avg60=0.00 avg300=0.00 total={stalled:012}\n");
             self.write(&format!("proc/pressure/{name}"), &line)?;
         }
-        for core in 0..CORES {
-            let path = format!("sys/devices/system/cpu/cpu{core}/cpufreq/scaling_cur_freq");
-            self.write(&path, &number(state.clock_mhz * 1e3))?;
-        }
-        let joules = (0..ticks).map(|t| state_at(self.trouble, t as f64 / 100.0).power_w / 100.0);
+        self.write_sensors(state)?;
+        self.write_energy(seconds)?;
         for (path, value) in [
-            ("sys/class/hwmon/hwmon0/temp1_input", state.temperature_c * 1e3),
-            ("sys/class/hwmon/hwmon0/fan1_input", state.fan_rpm),
-            ("sys/class/powercap/package:0/energy_uj", joules.sum::<f64>() * 1e6),
             ("sys/class/power_supply/BAT0/capacity", state.charge * 100.0),
+            ("sys/class/power_supply/BAT0/energy_now", state.charge * FULL_WH * 1e6),
             ("sys/class/power_supply/BAT0/power_now", state.power_w * 1e6),
             ("sys/class/drm/card0/device/gpu_busy_percent", state.graphics_use * 100.0),
             ("sys/class/drm/card0/device/mem_info_vram_used", 6.4e8),

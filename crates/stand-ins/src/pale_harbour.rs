@@ -4,10 +4,11 @@
 //! trouble in it: two rigs that tie, a noisy laptop with a single session, an older renderer and a
 //! clock that falls in the heat, a lap set aside, and laps that failed.
 
-use crate::machine::{State, Trouble, state_at};
+use crate::machine::{NIGHT_MINUTES, State, Trouble, night, state_at};
 use crate::recorded_passes::{RecordedFlight, flights};
 use honest_lap_core::capacity::{Came, Search, Tried, next_load};
 use honest_lap_core::conditions::{Quantity, Trace, Traces};
+use honest_lap_core::endurance::Repeat;
 use honest_lap_core::lap::Outcome;
 use honest_lap_core::random::SplitMix;
 use honest_lap_core::rig::RigFound;
@@ -52,11 +53,13 @@ pub struct RecordedLap {
     pub flight: Option<RecordedFlight>,
     /// The place of its load and what came of it, where it is a lap of a search.
     pub load: Option<Tried>,
+    /// The repetitions of its task, where it is an endurance lap.
+    pub repeats: Vec<Repeat>,
 }
 
 /// Returns workload, program and version line of the programs on `rig`: the laptop's renderer
 /// is older than the others'.
-pub fn versions(rig: &str) -> [(&'static str, &'static str, &'static str); 5] {
+pub fn versions(rig: &str) -> [(&'static str, &'static str, &'static str); 6] {
     let renderer = if rig == "wren" { "dome-still 1.3.9" } else { "dome-still 1.4.2" };
     [
         ("dome-still", "renderer", renderer),
@@ -64,6 +67,7 @@ pub fn versions(rig: &str) -> [(&'static str, &'static str, &'static str); 5] {
         ("fly-through", "player", "fly-through 2.0.0"),
         ("orbit-solve", "solver", "orbit-solve 1.1.0"),
         ("sky-layers", "player", "sky-layers 0.9.0"),
+        ("night-shift", "renderer", "night-shift 1.4.2"),
     ]
 }
 
@@ -82,6 +86,8 @@ struct Rig {
     orbits: f64,
     /// Layers of sky-layers at which half of the laps hold, and over how many it goes soft.
     layers: (f64, f64),
+    /// Seconds of a still of night-shift while it is cool, and by how much the clock falls once it is not.
+    night: (f64, f64),
 }
 
 const RIGS: [Rig; 4] = [
@@ -95,6 +101,7 @@ const RIGS: [Rig; 4] = [
         typical: [1.240, 0.652, 0.520],
         orbits: 0.3012,
         layers: (212.4, 2.0),
+        night: (0.0880, 0.0),
     },
     Rig {
         name: "kestrel",
@@ -106,6 +113,7 @@ const RIGS: [Rig; 4] = [
         typical: [0.985, 0.511, 0.431],
         orbits: 0.2995,
         layers: (268.7, 2.0),
+        night: (0.0795, 0.03),
     },
     Rig {
         name: "plover",
@@ -117,6 +125,7 @@ const RIGS: [Rig; 4] = [
         typical: [1.243, 0.655, 0.561],
         orbits: 0.3006,
         layers: (209.8, 3.0),
+        night: (0.0884, 0.11),
     },
     Rig {
         name: "wren",
@@ -128,6 +137,7 @@ const RIGS: [Rig; 4] = [
         typical: [1.870, 1.120, 0.548],
         orbits: 0.3003,
         layers: (121.5, 0.1),
+        night: (0.1030, 0.27),
     },
 ];
 
@@ -149,10 +159,12 @@ pub fn sessions() -> Vec<RecordedSession> {
 }
 
 fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> RecordedSession {
-    let threads = |n: u32| Settings::new(vec![("threads".into(), n.to_string())]);
     let mut laps = Vec::new();
     for (workload, variants) in [
-        ("dome-still", vec![(threads(1), 1, rig.typical[0]), (threads(2), 2, rig.typical[1])]),
+        (
+            "dome-still",
+            vec![(on_threads(1), 1, rig.typical[0]), (on_threads(2), 2, rig.typical[1])],
+        ),
         ("catalogue-build", vec![(Settings::default(), 1, rig.typical[2])]),
     ] {
         let luck = (noise.normal() * SESSION_NOISE).exp();
@@ -177,6 +189,7 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
                     traces: traces(rig.name, seconds, threads, rig.cores),
                     flight: None,
                     load: None,
+                    repeats: Vec::new(),
                 });
             }
         }
@@ -187,6 +200,7 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
         laps.extend(passes(rig));
     }
     laps.extend(layers(rig, number));
+    laps.push(night_shift(rig, number));
     RecordedSession {
         rig: rig.name,
         started: format!("2026-03-{:02}T{:02}:10:00Z", 2 + number * 3 + index, 8 + index),
@@ -208,23 +222,86 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
 fn orbits(rig: &Rig, session: u32) -> Vec<RecordedLap> {
     let mut noise = SplitMix::new(SEED + 101 * u64::from(session) + rig.name.len() as u64);
     let luck = (noise.normal() * 0.002).exp();
-    let mut lap = |round: u32| {
-        let seconds = rig.orbits * luck * (noise.normal() * 0.003).exp();
-        RecordedLap {
-            workload: "orbit-solve",
-            settings: Settings::default(),
-            round: round.max(1),
-            warm_up: round == 0,
-            outcome: Outcome::Done,
-            reason: None,
-            wall: Nanos((seconds * 1e9) as u64),
-            threads: 1,
-            traces: traces(rig.name, seconds, 1, rig.cores),
-            flight: None,
-            load: None,
+    let mut laps = Vec::new();
+    for round in 0..=COUNTED {
+        let order = if round > 0 && round % 2 == 0 { [2, 1] } else { [1, 2] };
+        for threads in order {
+            let typical = if threads == 1 { rig.orbits } else { rig.orbits * 0.507 };
+            let seconds = typical * luck * (noise.normal() * 0.003).exp();
+            laps.push(RecordedLap {
+                workload: "orbit-solve",
+                settings: on_threads(threads),
+                round: round.max(1),
+                warm_up: round == 0,
+                outcome: Outcome::Done,
+                reason: None,
+                wall: Nanos((seconds * 1e9) as u64),
+                threads,
+                traces: traces(rig.name, seconds, threads, rig.cores),
+                flight: None,
+                load: None,
+                repeats: Vec::new(),
+            });
         }
+    }
+    laps
+}
+
+/// Returns the settings of a variant on so many threads.
+fn on_threads(threads: u32) -> Settings {
+    Settings::new(vec![("threads".into(), threads.to_string())])
+}
+
+/// How long a night's lap lasts here, and the time between looks at the machine, in seconds.
+const NIGHT: f64 = 8.0;
+const NIGHT_LOOKS: f64 = 0.1;
+
+/// Returns the night that `rig` worked through: two hours of it in eight seconds, as its clock and its noise had it.
+fn night_shift(rig: &Rig, session: u32) -> RecordedLap {
+    let letters: u64 = rig.name.bytes().map(u64::from).sum();
+    let mut noise = SplitMix::new(SEED + 509 * u64::from(session) + letters);
+    let (cool, fall) = rig.night;
+    let luck = (noise.normal() * SESSION_NOISE).exp();
+    let state = |at: f64| night(at * NIGHT_MINUTES, fall);
+    let nanos = |seconds: f64| Nanos((seconds * 1e9) as u64);
+    let (mut at, mut repeats) = (0.0, Vec::new());
+    while at < NIGHT {
+        let slower = state(0.0).clock_mhz / state(at).clock_mhz;
+        let took = cool * luck * slower * (noise.normal() * 0.012).exp();
+        repeats.push(Repeat { began: nanos(at), took: nanos(took) });
+        at += took + 0.004;
+    }
+    let looks: Vec<f64> =
+        (0..=(NIGHT / NIGHT_LOOKS) as u32).map(|n| f64::from(n) * NIGHT_LOOKS).collect();
+    let channel = |quantity, which: &str, of: fn(&State) -> f64| Trace {
+        quantity,
+        which: which.to_owned(),
+        unit: String::new(),
+        values: looks.iter().map(|&at| Some((of(&state(at)) * 10.0).round() / 10.0)).collect(),
     };
-    (0..=COUNTED).map(&mut lap).collect()
+    let channels = vec![
+        channel(Quantity::CoreClock, "0", |state| state.clock_mhz),
+        channel(Quantity::Temperature, "package", |state| state.temperature_c),
+        channel(Quantity::Fan, "fan1", |state| state.fan_rpm),
+        channel(Quantity::Power, "package", |state| state.power_w),
+    ];
+    RecordedLap {
+        workload: "night-shift",
+        settings: Settings::default(),
+        round: 1,
+        warm_up: false,
+        outcome: Outcome::Done,
+        reason: None,
+        wall: nanos(at),
+        threads: 1,
+        traces: Traces {
+            at_ms: looks.iter().map(|at| (at * 1e3).round() as u64).collect(),
+            channels,
+        },
+        flight: None,
+        load: None,
+        repeats,
+    }
 }
 
 /// Returns the passes of the fly-through on `rig`.
@@ -243,6 +320,7 @@ fn passes(rig: &Rig) -> Vec<RecordedLap> {
             traces: Traces::default(),
             flight: Some(flight),
             load: None,
+            repeats: Vec::new(),
         }
     };
     (1..).zip(flights(rig.name)).map(lap).collect()
@@ -280,6 +358,7 @@ fn layers(rig: &Rig, session: u32) -> Vec<RecordedLap> {
         traces: Traces::default(),
         flight: None,
         load: Some(tried),
+        repeats: Vec::new(),
     };
     tried.into_iter().map(lap).collect()
 }
@@ -364,7 +443,7 @@ mod tests {
         assert!(searched.len() > 200, "{}", searched.len());
         let session = &all[0];
         let plain = session.laps.iter().filter(|lap| lap.load.is_none());
-        assert_eq!(plain.count(), 31, "28 laps and three passes");
+        assert_eq!(plain.count(), 39, "35 laps, three passes and a night");
         let order: Vec<Option<&str>> =
             session.laps[..8].iter().map(|lap| lap.settings.get("threads")).collect();
         assert_eq!(order, ["1", "2", "1", "2", "2", "1", "1", "2"].map(Some));

@@ -29,7 +29,8 @@ pub(crate) fn endurance(section: &Section, kind: Option<Kind>) -> Option<Enduran
     }
     for key in ["readings", "splits", "fills_cache"] {
         if let Some(value) = section.get(key) {
-            let remedy = "an endurance lap yields rates over its time; remove it, or change the kind";
+            let remedy =
+                "an endurance lap yields rates over its time; remove it, or change the kind";
             section.mistakes.add(value.span(), format!("`{key}` belongs to another kind"), remedy);
         }
     }
@@ -63,7 +64,8 @@ pub(crate) fn endurance(section: &Section, kind: Option<Kind>) -> Option<Enduran
         section.mistakes.add(value.span(), "an idle wait on mains yields nothing", remedy);
     }
     if let Some(value) = section.get("by_hand") {
-        let remedy = "an endurance lap is driven by the tool: command = [\"program\", \"argument\"]";
+        let remedy =
+            "an endurance lap is driven by the tool: command = [\"program\", \"argument\"]";
         section.mistakes.add(value.span(), "nobody can repeat a task by hand for hours", remedy);
     }
     let look_every = look_every.unwrap_or(LOOK_EVERY);

@@ -160,7 +160,11 @@ pub(crate) fn plays_at(section: &Section, kind: Option<Kind>) -> Option<f64> {
     }
     if kind.is_some_and(|kind| !may_draw(kind)) {
         let remedy = "take it away: it is what frames are held against";
-        section.mistakes.add(value.span(), "only a workload that has frames plays at a rate", remedy);
+        section.mistakes.add(
+            value.span(),
+            "only a workload that has frames plays at a rate",
+            remedy,
+        );
     }
     rate
 }

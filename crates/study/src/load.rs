@@ -100,7 +100,9 @@ fn strained(section: &Section, readings: &[ReadingRule]) -> Option<Strained> {
     let what = format!("`strained` of {}", section.what);
     let inner = Section::open(section.mistakes, what, value, &STRAINED_KEYS)?;
     let limit = |key: &str| inner.get(key).and_then(number);
-    if inner.get("late_frames").is_some() && STRAINED_KEYS[..4].iter().all(|key| inner.get(key).is_none()) {
+    if inner.get("late_frames").is_some()
+        && STRAINED_KEYS[..4].iter().all(|key| inner.get(key).is_none())
+    {
         return late_frames(section, &inner);
     }
     match (inner.text("pattern"), inner.text("reading"), limit("above"), limit("below")) {
@@ -125,8 +127,7 @@ fn strained(section: &Section, readings: &[ReadingRule]) -> Option<Strained> {
             Some(Strained::Below(name.to_owned(), below))
         }
         _ => {
-            let remedy =
-                "write { pattern = \"dropped [1-9]\" }, { reading = \"dropped\", above = 0 }, or { late_frames = \"1%\" }";
+            let remedy = "write { pattern = \"dropped [1-9]\" }, { reading = \"dropped\", above = 0 }, or { late_frames = \"1%\" }";
             section.mistakes.add(value.span(), "`strained` says no strain", remedy);
             None
         }

@@ -48,7 +48,8 @@ fn peaks(section: &Section) -> Vec<Peak> {
     };
     let from = section.text("peak_from").map(str::trim).filter(|from| !from.is_empty());
     if from.is_none() {
-        let remedy = "say where the figure comes from: peak_from = \"the maker's data sheet, page 4\"";
+        let remedy =
+            "say where the figure comes from: peak_from = \"the maker's data sheet, page 4\"";
         section.mistakes.add(value.span(), "a paper peak names no paper", remedy);
     }
     let rates: Vec<Amount> = match value.get_ref() {

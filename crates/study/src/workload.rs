@@ -149,7 +149,12 @@ pub(crate) fn workload(
     };
     let rest = rest(&section).unwrap_or(defaults.rest);
     let own_limit = limit(&section);
-    let limit = whole_limit(own_limit.unwrap_or(defaults.limit), own_limit, endurance.as_ref(), log.is_some() || presented.is_some());
+    let limit = whole_limit(
+        own_limit.unwrap_or(defaults.limit),
+        own_limit,
+        endurance.as_ref(),
+        log.is_some() || presented.is_some(),
+    );
     if let (Some(rule), Some(presented)) = (&endurance, &mut presented) {
         presented.ends.time.get_or_insert(rule.lasts);
     }

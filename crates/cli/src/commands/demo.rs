@@ -13,6 +13,7 @@ use honest_lap_core::time::Nanos;
 use honest_lap_core::workload::Task;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
+use honest_lap_stand_ins::machine::Night;
 use honest_lap_stand_ins::pale_harbour::{self, RecordedLap, RecordedSession, versions};
 use honest_lap_stand_ins::recorded_passes::RecordedFlight;
 use std::path::PathBuf;
@@ -34,7 +35,8 @@ pub struct DemoArgs {
 
 const STUDY: &str = include_str!("../../templates/pale-harbour.toml");
 /// The workloads that this machine drives.
-const DRIVEN_HERE: [&str; 4] = ["dome-still", "catalogue-build", "fly-through", "sky-layers"];
+const DRIVEN_HERE: [&str; 5] =
+    ["dome-still", "catalogue-build", "fly-through", "orbit-solve", "sky-layers"];
 /// Counted laps on this machine: enough for a verdict, few enough for half a minute.
 const LAPS_HERE: u32 = 4;
 
@@ -66,13 +68,10 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
         &format!("{dir}: the laps of four made-up rigs are in the logbook, marked as such"),
     );
     if !args.recorded_only {
-        ctx.ui.say(
-            Role::Plain,
-            "now this machine drives four of the workloads, as rig `here`; the fifth is left to you: \
-             lap run orbit-solve",
-        );
+        ctx.ui.say(Role::Plain, "now this machine drives five of the workloads, as rig `here`");
         let drive = super::run::RunArgs::as_rig("here", &DRIVEN_HERE, LAPS_HERE);
         super::run::run_in(&drive, &open, false, ctx)?;
+        night(&open, ctx)?;
     }
     let sheet = super::compare::comparison(&super::compare::CompareArgs::plain(), &open, ctx)?;
     ctx.ui.print(&sheet, crate::args::FormatArg::Text)?;
@@ -82,6 +81,19 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
         &format!("look around: cd {dir}; lap show wren-1; lap compare; lap frames; lap doubts; lap claim; lap value"),
     );
     Ok(Exit::Done)
+}
+
+/// Drives a night of two hours in eight seconds: this machine, with simulated sensors.
+fn night(open: &OpenStudy, ctx: &Ctx) -> Result<(), CmdError> {
+    let line = "and a night of two hours in eight seconds: its sensors and its clock are simulated";
+    ctx.ui.say(Role::Plain, line);
+    let root = open.folder.join(".lap/night");
+    let failed = |err: std::io::Error| CmdError::io("write", &root, &err);
+    let _night = Night::begin(&root).map_err(failed)?;
+    let drive = super::run::RunArgs::as_rig("here", &["night-shift"], 1)
+        .on(root.clone(), "sensors and clock simulated, fifteen minutes a second");
+    super::run::run_in(&drive, open, false, ctx)?;
+    Ok(())
 }
 
 fn record(
@@ -205,6 +217,7 @@ fn body(session: &RecordedSession, lap: &RecordedLap, task: Option<&Task>) -> La
             ..Conditions::default()
         },
         traces: lap.traces.clone(),
+        repeats: lap.repeats.clone(),
         readings: load
             .map(|(rule, tried)| capacity::readings(rule, tried.at, Some(tried.came)))
             .unwrap_or_default(),

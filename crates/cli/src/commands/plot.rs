@@ -7,6 +7,7 @@ use crate::commands::value::valued;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::figures::{self, Over};
+use crate::hauls::{Haul, hauls};
 use crate::lab::{Asked, Lab};
 use crate::sheets::{Doubted, Shown, answer, heading};
 use crate::stamp::Stamp;
@@ -36,7 +37,9 @@ const WIDTH: f64 = 1280.0;
                         lap plot dome-still --figure laps          every lap in order, and what the machine did\n  \
                         lap plot --figure overall --dark           the index with its parts, on a dark ground\n  \
                         lap plot --across threads                  what a setting gains on every rig\n  \
+                        lap plot --figure sweep --across threads   the rate over a setting, and the paper peaks\n  \
                         lap plot sky-layers --figure loads         what holds at which load, and the edge\n  \
+                        lap plot night-shift --figure course       the rate over hours, and what the machine did\n  \
                         lap plot --figure worth --over power       work over power, the unbeaten rigs joined\n  \
                         lap plot --before heron-1 --after heron-2  what a change brought\n  \
                         lap plot fly-through --figure passes       frame times over the pass\n  \
@@ -89,8 +92,12 @@ enum Figure {
     Change,
     /// What a setting gains on every rig
     Gain,
+    /// The rate over a numeric setting, and what rigs could do at most on paper
+    Sweep,
     /// The share of laps that held at each load, and the edge
     Loads,
+    /// The rate of endurance laps over their time, and what the machine did meanwhile
+    Course,
     /// Work over price or power, with the rigs that no other beats
     Worth,
     /// Frame times over the pass, passes under one another, two rigs side by side
@@ -107,7 +114,9 @@ impl Figure {
             Self::Overall => "overall",
             Self::Change => "change",
             Self::Gain => "gain",
+            Self::Sweep => "sweep",
             Self::Loads => "loads",
+            Self::Course => "course",
             Self::Worth => "worth",
             Self::Passes => "passes",
             Self::Tail => "tail",
@@ -139,6 +148,13 @@ pub fn run(args: &PlotArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         }
         (figure, true) => match (figure, &args.across) {
             (Some(Figure::Gain) | None, Some(Across::Setting(_))) => Figure::Gain,
+            (Some(Figure::Sweep), Some(Across::Setting(_))) => Figure::Sweep,
+            (Some(Figure::Sweep), _) => {
+                return Err(CmdError::request(
+                    "a sweep is over a setting, and none is named",
+                    "name it: lap plot --figure sweep --across threads",
+                ));
+            }
             (Some(Figure::Gain), _) => {
                 return Err(CmdError::request(
                     "a gain is of a setting, and none is named",
@@ -247,6 +263,16 @@ fn of_laps(
                 all.push((file_name(&name), chart::ratios(&figure, WIDTH)));
             }
         }
+        Figure::Sweep => {
+            let Some(Across::Setting(setting)) = &args.across else { return Ok(all) };
+            let works = compare::works(&judged.ask, &lab.tasks);
+            for view in judged.views.iter().filter(|view| view.measure.name == TIME) {
+                let work = works.get(&view.workload);
+                let figure = work.and_then(|work| figures::sweep(setting, view, work, &open.study));
+                let drawn = figure.map(|figure| chart::sweep(&figure, WIDTH));
+                all.extend(drawn.map(|drawn| (format!("{}-{setting}", view.workload), drawn)));
+            }
+        }
         Figure::Loads => {
             let searches = lab.searches();
             for view in judged.views.iter().filter(|view| view.measure.name == CAPACITY) {
@@ -254,6 +280,18 @@ fn of_laps(
                 let finding = finding.collect::<Vec<_>>().join(" ");
                 let figure = figures::loads(&view.workload, finding, &searches);
                 all.push((view.workload.clone(), chart::loads(&figure, WIDTH)));
+            }
+        }
+        Figure::Course => {
+            let hauls = hauls(&judged.laps, &lab.facts, logbook)?;
+            let of_rig =
+                |haul: &Haul| asked.rigs.is_empty() || asked.rigs.contains(&haul.lap.session.rig);
+            let hauls: Vec<Haul> = hauls.into_iter().filter(of_rig).collect();
+            let mut names: Vec<&str> = judged.views.iter().map(|v| v.workload.as_str()).collect();
+            names.dedup();
+            for name in names {
+                let figure = figures::course(name, &hauls);
+                all.extend(figure.map(|figure| (name.to_owned(), chart::course(&figure, WIDTH))));
             }
         }
         Figure::Worth => {
@@ -309,6 +347,14 @@ fn of_laps(
         (true, Figure::Loads) => Err(CmdError::request(
             "there is no search for a load to draw",
             "a workload of kind = \"capacity\" has them: lap run",
+        )),
+        (true, Figure::Sweep) => Err(CmdError::request(
+            "there is no rate over that setting to draw",
+            "a workload with `work` that varies the setting over numbers has one: vary = { n = [256, 512] }",
+        )),
+        (true, Figure::Course) => Err(CmdError::request(
+            "there is no endurance lap to draw",
+            "a workload of kind = \"endurance\" has them: lap run",
         )),
         (true, Figure::Overall) => Err(CmdError::request(
             "there is no index to draw: no two rigs have everything that it would be over",

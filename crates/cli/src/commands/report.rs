@@ -7,6 +7,7 @@ use crate::commands::frames::framed;
 use crate::commands::value::valued;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
+use crate::hauls::hauls;
 use crate::lab::{Asked, Lab, check_names};
 use crate::report::{Anonymous, Kind, Material, page};
 use crate::sheets;
@@ -172,6 +173,7 @@ fn made(
         laps: &lab.recorded,
         searches: &lab.searches(),
         facts: &lab.facts,
+        hauls: &hauls(&judged.laps, &lab.facts, logbook)?,
         stamp: stamp.line(),
     }))
 }

@@ -9,6 +9,7 @@ pub use anonymous::{Anonymous, Kind};
 
 use crate::commands::value::Valued;
 use crate::figures::{self, Over};
+use crate::hauls::Haul;
 use crate::sheets::{self, Doubted, FramedWorkload, Index, Shown, Works, heading};
 use honest_lap_core::capacity::{CAPACITY, Searched};
 use honest_lap_core::doubt::{Doubt, LapFacts, Sway};
@@ -44,6 +45,8 @@ pub struct Material<'a> {
     /// The searches for a load among them.
     pub searches: &'a [Searched<'a>],
     pub facts: &'a HashMap<LapName, Box<LapFacts>>,
+    /// The last endurance lap of each rig and variant.
+    pub hauls: &'a [Haul],
     pub stamp: String,
 }
 
@@ -110,6 +113,9 @@ fn workloads(from: &Material<'_>, compared: &Sheet) -> Vec<Part> {
         }
         let last = ordered.get(place + 1).is_none_or(|next| next.workload != view.workload);
         if last {
+            let figure = figures::course(&view.workload, from.hauls);
+            part.blocks
+                .extend(figure.map(|figure| both(&[], |width| chart::course(&figure, width))));
             part.blocks.extend(passes(from, &view.workload));
             part.blocks.push(every_lap(from, view));
         }

@@ -20,7 +20,9 @@ mod verify;
 pub mod words;
 
 pub use claim::{Answered, claims};
-pub use compare::{Doubted, Scale, Shown, Works, answer, compare, heading, in_study_order, marked};
+pub use compare::{
+    Doubted, Scale, Shown, Works, answer, compare, heading, in_study_order, marked, share_of,
+};
 pub use doubts::doubts;
 pub use frames::{FramedWorkload, ShownPass, frames};
 use imported::proposed;

@@ -4,7 +4,7 @@ use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell;
 use super::words::{count, display_number, reading_words, time_read};
-use honest_lap_core::frame;
+use honest_lap_core::judge::is_minor;
 use honest_lap_core::lap::{LapHead, Outcome};
 use honest_lap_core::remark::{Remark, Subject};
 use honest_lap_core::rig::RigFound;
@@ -139,8 +139,7 @@ fn row(lap: &LapHead) -> Vec<Cell> {
 /// Returns what was read from a lap: of a pass, people see the two measures that are compared.
 fn readings(lap: &LapHead) -> Cell {
     let all = Cell::list(lap.readings.iter().map(reading_words).collect());
-    let minor = |name: &str| frame::is_measure(name) && !frame::HEADLINES.contains(&name);
-    let shown = lap.readings.iter().filter(|reading| !minor(&reading.name));
+    let shown = lap.readings.iter().filter(|reading| !is_minor(&reading.name));
     let shown: Vec<String> = shown.map(reading_words).collect();
     if shown.is_empty() { all } else { all.shown(shown.join("; ")) }
 }

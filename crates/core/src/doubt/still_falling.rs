@@ -28,6 +28,9 @@ mod tests {
         assert_eq!(lab.found_in_facts(find), []);
         lab.facts("wren-1.2").endured = Some(endured(|place| 100.0 - 0.07 * place as f64));
         let found = lab.found_in_facts(find);
-        assert!(found[0].evidence.starts_with("lap wren-1.2 was still falling, by another"), "{found:?}");
+        assert!(
+            found[0].evidence.starts_with("lap wren-1.2 was still falling, by another"),
+            "{found:?}"
+        );
     }
 }

@@ -1,7 +1,8 @@
 //! *Upside down*: a rig comes out behind one that it was expected to beat, beyond noise.
 
 use super::{Doubt, Evidence, again, cell_name, per_cent, rigs_beside};
-use crate::judge::Row;
+use crate::endurance::KEPT;
+use crate::judge::{Row, WorkloadView};
 use crate::lap::LapName;
 use crate::variant::Settings;
 use std::collections::BTreeMap;
@@ -17,7 +18,9 @@ const LEAST_OTHERS: usize = 3;
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
     let own = own_order(evidence);
     let mut found = Vec::new();
-    for view in evidence.views {
+    // How much of its own rate a rig keeps says nothing of which is faster.
+    let of_speed = |view: &&WorkloadView| view.measure.name != KEPT;
+    for view in evidence.views.iter().filter(of_speed) {
         for (settings, rows) in rigs_beside(view) {
             for (behind, ahead) in pairs(rows) {
                 let expected = place(evidence, &behind.rig) < place(evidence, &ahead.rig);

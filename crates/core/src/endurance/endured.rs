@@ -81,7 +81,16 @@ impl Endured {
         let throttle = course.as_ref().and_then(|course| throttle(course, evidence.traces));
         let drain = rule.on_battery.then(|| charge(evidence.traces));
         let rule = rule.clone();
-        Some(Self { rule, unit, moments, rates, course, lasted: lasted.unwrap_or(0.0), throttle, drain })
+        Some(Self {
+            rule,
+            unit,
+            moments,
+            rates,
+            course,
+            lasted: lasted.unwrap_or(0.0),
+            throttle,
+            drain,
+        })
     }
 }
 
@@ -188,7 +197,10 @@ mod tests {
         assert!((throttle.clock_mhz.1 - 3_200.0).abs() < 1.0 && throttle.heat_c == (50.0, 90.0));
         let drain = found.drain.unwrap().unwrap();
         assert!((drain.an_hour - 0.36).abs() < 1e-6, "{drain:?}");
-        assert_eq!(Endured::of(&Task { endurance: None, ..task(true) }, &Settings::default(), &evidence), None);
+        assert_eq!(
+            Endured::of(&Task { endurance: None, ..task(true) }, &Settings::default(), &evidence),
+            None
+        );
     }
 
     #[test]

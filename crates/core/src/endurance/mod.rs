@@ -11,9 +11,7 @@ mod readings;
 pub use course::{Course, LEAST, course};
 pub use drain::{Drain, drain};
 pub use endured::{Endured, Evidence, Throttle};
-pub use readings::{
-    CHARGE, FIRST, HOURS, KEPT, RATE, SETTLED, STEADY, measures, rate_unit,
-};
+pub use readings::{CHARGE, FIRST, HOURS, KEPT, MINOR, RATE, SETTLED, STEADY, measures, rate_unit};
 
 use crate::time::Nanos;
 use serde::{Deserialize, Serialize};

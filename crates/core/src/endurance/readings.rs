@@ -23,6 +23,9 @@ pub const CHARGE: &str = "charge an hour";
 /// Hours that a full charge would last.
 pub const HOURS: &str = "hours on battery";
 
+/// Those that are compared only where they are asked for.
+pub const MINOR: [&str; 4] = [FIRST, SETTLED, STEADY, CHARGE];
+
 /// What a repetition of a task does, and the unit of rates of it.
 pub(super) struct Amounts {
     pub(super) unit: String,
@@ -51,7 +54,7 @@ fn measure(name: &str, unit: &str, better: Better) -> Measure {
     Measure { name: name.to_owned(), unit: unit.to_owned(), better }
 }
 
-/// Returns the measures by which endurance laps of `task` are compared.
+/// Returns the measures by which endurance laps of `task` are compared unless others are asked for.
 pub fn measures(task: &Task, rule: &EnduranceRule) -> Vec<Measure> {
     let mut all = Vec::new();
     if !rule.idle {
@@ -60,7 +63,6 @@ pub fn measures(task: &Task, rule: &EnduranceRule) -> Vec<Measure> {
     }
     if rule.on_battery {
         all.push(measure(HOURS, "h", Better::More));
-        all.push(measure(CHARGE, "%/h", Better::Less));
     }
     all
 }
@@ -90,7 +92,9 @@ fn readings(endured: &Endured) -> Vec<Reading> {
                 add(measure(FIRST, unit, Better::More), Some(course.first), nothing());
                 let kept = 100.0 * course.settled / course.first;
                 add(measure(KEPT, "%", Better::More), Some(kept), nothing());
-                add(measure(SETTLED, SECONDS, Better::Less), Some(course.since), nothing());
+                let since = course.changed.map(|_| course.since);
+                let steady = if since.is_none() { "it never changed" } else { "" };
+                add(measure(SETTLED, SECONDS, Better::Less), since, steady.to_owned());
                 let spread = 100.0 * course.spread;
                 add(measure(STEADY, "%", Better::Less), Some(spread), nothing());
             }
@@ -111,7 +115,11 @@ fn readings(endured: &Endured) -> Vec<Reading> {
                 let (full, ends) = drain.hours();
                 let seen = format!("{:.2} to {:.2} h of a full charge", ends.low, ends.high);
                 add(hours, Some(full), seen);
-                add(charge, Some(100.0 * drain.an_hour), format!("{:.1} % used", 100.0 * drain.used));
+                add(
+                    charge,
+                    Some(100.0 * drain.an_hour),
+                    format!("{:.1} % used", 100.0 * drain.used),
+                );
             }
             Err(why) => {
                 add(hours, None, format!("refused: {why}"));

@@ -28,7 +28,7 @@ pub use overall::{
 };
 pub use rank::{Contender, Places, RankedPair, Ranking, ranking};
 pub use spread::{ASSUMED_SESSION_SPREAD, Assumptions, SessionSpread, session_spread};
-pub use table::{Table, tables};
+pub use table::{Table, is_minor, tables};
 pub use traits::{CellTraits, INPUT, Traits, cell_traits};
 pub use two_way::{Gain, TwoWay, two_way};
 pub use verdict::{LEAST_LAPS, Refusal, Verdict};

@@ -8,6 +8,7 @@ use super::difference::{Difference, Ground, across_rigs, within_session};
 use super::spread::{Assumptions, DaySpreads, SessionSpread};
 use super::verdict::Refusal;
 use super::view::{Against, Row};
+use crate::endurance;
 use crate::frame;
 use crate::lap::LapHead;
 use crate::measure::{Better, Measure, TIME};
@@ -86,13 +87,18 @@ fn measures(workload: &str, laps: &[&LapHead], task: u32, ask: &Ask) -> Vec<Meas
     if !ask.untimed.contains(workload) || asked(TIME) || all.is_empty() {
         all.insert(0, Measure::time());
     }
-    // Of the many measures of a pass, two are compared unless others are asked for.
-    let minor = |name: &str| frame::is_measure(name) && !frame::HEADLINES.contains(&name);
     all.retain(|measure| match ask.measures.is_empty() {
-        true => !minor(&measure.name),
+        true => !is_minor(&measure.name),
         false => asked(&measure.name),
     });
     all
+}
+
+/// Returns whether a measure is compared only where it is asked for: of the many of a pass, two are compared, and
+/// of an endurance lap what it comes to.
+pub fn is_minor(name: &str) -> bool {
+    let of_pass = frame::is_measure(name) && !frame::HEADLINES.contains(&name);
+    of_pass || endurance::MINOR.contains(&name)
 }
 
 impl<'a> Table<'a> {

@@ -87,6 +87,11 @@ pub(super) fn upward(
     }
 }
 
+/// Returns a figure of what was sampled to three places: it is known no better.
+pub(super) fn three(value: f64) -> String {
+    crate::figure::significant(value, 3)
+}
+
 /// Returns a round value as an axis has it: all of its digits, and none of what adding up left behind.
 pub(super) fn number(value: f64) -> String {
     if value == 0.0 || !value.is_finite() {

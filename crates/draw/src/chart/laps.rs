@@ -1,6 +1,6 @@
 //! Laps in the order in which they were driven, and below them what the machine did meanwhile.
 
-use super::axis::{SIZE, number, upward};
+use super::axis::{SIZE, number, three, upward};
 use super::drawing::{Drawing, Shape, Stroke, Type};
 use super::head::{MARGIN, head};
 use super::paint::{Paint, curve};
@@ -248,11 +248,6 @@ fn meanwhile(drawing: &mut Drawing, strip: &Meanwhile, x: &Scale, top: f64) {
             drawing.curve(&points, Stroke::line(Paint::Lake, 1.6));
         }
     }
-}
-
-/// Returns a figure of what was sampled to three places: it is known no better.
-fn three(value: f64) -> String {
-    crate::figure::significant(value, 3)
 }
 
 /// Returns a figure of made-up laps, for tests.

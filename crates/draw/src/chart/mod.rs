@@ -5,6 +5,7 @@
 
 mod axis;
 mod bars;
+mod course;
 mod drawing;
 mod face;
 mod head;
@@ -21,10 +22,12 @@ mod ratios;
 mod rows;
 mod scale;
 mod svg;
+mod sweep;
 mod tail;
 mod worth;
 
 pub use bars::{Bar, BarsFigure, bars};
+pub use course::{Beside, CourseFigure, CoursePanel, Level, course};
 pub use drawing::Drawing;
 pub(crate) use face::FONTS;
 pub use laps::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile, laps};
@@ -35,5 +38,6 @@ pub use raster::RasterError;
 pub use ratios::{Ratio, RatiosFigure, ratios};
 pub use rows::Tone;
 pub use scale::{Scale, ticks};
+pub use sweep::{SweepCurve, SweepFigure, Swept, sweep};
 pub use tail::{POINTS, TailCurve, TailFigure, tail};
 pub use worth::{Stands, Takes, Worth, WorthFigure, worth};

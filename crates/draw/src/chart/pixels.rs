@@ -3,7 +3,7 @@
 use super::drawing::{Anchor, Drawing, Item};
 use super::face::FONTS;
 use super::paint::{Look, Paint};
-use super::{bars, laps, loads, passes, ratios, tail, worth};
+use super::{bars, course, laps, loads, passes, ratios, sweep, tail, worth};
 use resvg::tiny_skia::{Pixmap, Transform};
 use resvg::usvg::{Options, Tree};
 use std::collections::HashMap;
@@ -131,6 +131,10 @@ fn cases() -> Vec<(String, Drawing)> {
         for width in WIDTHS {
             let figure = loads::example(&names(rigs, letters));
             cases.push((format!("loads of {rigs}, {letters}, {width}"), loads(&figure, width)));
+            let figure = sweep::example(&names(rigs, letters));
+            cases.push((format!("sweep of {rigs}, {letters}, {width}"), sweep(&figure, width)));
+            let figure = course::example(&names(rigs, letters));
+            cases.push((format!("course of {rigs}, {letters}, {width}"), course(&figure, width)));
         }
         let figure = worth::example(&names(rigs, letters));
         cases.push((format!("worth of {rigs}, {letters}"), worth(&figure)));

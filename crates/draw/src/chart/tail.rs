@@ -95,7 +95,7 @@ fn end(figure: &TailFigure, rig: &str) -> f64 {
 }
 
 /// Returns `places` moved so that no two are nearer than `apart`, each as little as may be.
-fn spread(places: &[f64], apart: f64) -> Vec<f64> {
+pub(super) fn spread(places: &[f64], apart: f64) -> Vec<f64> {
     let mut order: Vec<usize> = (0..places.len()).collect();
     order.sort_by(|&a, &b| places[a].total_cmp(&places[b]));
     let mut moved = places.to_vec();

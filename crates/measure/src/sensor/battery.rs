@@ -25,9 +25,8 @@ pub(super) fn open(machine: &Machine) -> Option<Box<dyn Sensor>> {
             full.map(|full| (file(&format!("{kind}_now")), 1.0 / full))
         };
         let counted = of_full("energy").or_else(|| of_full("charge"));
-        let finer = counted.is_some_and(|(path, scale)| {
-            plain.add(machine, &path, of(Quantity::Charge), scale)
-        });
+        let finer = counted
+            .is_some_and(|(path, scale)| plain.add(machine, &path, of(Quantity::Charge), scale));
         if !finer {
             plain.add(machine, &file("capacity"), of(Quantity::Charge), 0.01);
         }

@@ -149,6 +149,11 @@ impl RunArgs {
         }
     }
 
+    /// Returns them with another machine's sensors, and what is to be said of the session.
+    pub fn on(self, machine: PathBuf, remark: &str) -> Self {
+        Self { machine_root: Some(machine), remark: Some(remark.to_owned()), ..self }
+    }
+
     fn goal(&self) -> Goal {
         match (self.until, self.budget) {
             (Some(target), _) => Goal::Until(target),
@@ -248,9 +253,8 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
 
 /// Refuses to begin where something is to be driven on a battery, and the machine runs on mains.
 fn check_battery(workloads: &[Workload], machine: &Machine) -> Result<(), CmdError> {
-    let on_battery = |workload: &&Workload| {
-        workload.task.endurance.as_ref().is_some_and(|rule| rule.on_battery)
-    };
+    let on_battery =
+        |workload: &&Workload| workload.task.endurance.as_ref().is_some_and(|rule| rule.on_battery);
     let Some(workload) = workloads.iter().find(on_battery) else { return Ok(()) };
     let (problem, help) = match on_mains(machine) {
         Some(false) => return Ok(()),

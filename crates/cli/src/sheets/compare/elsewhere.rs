@@ -16,7 +16,7 @@ pub(super) fn elsewhere(study: &Study, view: &WorkloadView) -> Option<Group> {
     }
     let rows = view.groups.iter().flat_map(|group| group.rows.clone()).collect::<Vec<_>>();
     let scale = Scale::of(&view.measure, &rows);
-    let mut columns = columns(true, false, &view.measure, &scale, None);
+    let mut columns = columns(true, false, &view.measure, &scale, None, false);
     columns.retain(|column| column.show != Show::People);
     for column in &mut columns {
         match column.key {

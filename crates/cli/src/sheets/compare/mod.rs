@@ -4,12 +4,14 @@ mod answer;
 mod doubted;
 mod elsewhere;
 mod notes;
+mod paper;
 
 pub use answer::answer;
 pub use doubted::Doubted;
 use doubted::{felt, raised};
 use elsewhere::elsewhere;
 use notes::{method, notes, searched};
+pub use paper::share_of;
 
 use super::words::{
     display_read, ground, ground_name, lap_of, settle, speed, speed_interval, time_saved,
@@ -61,7 +63,8 @@ pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
         let first = told.insert(&view.workload);
         for (place, group) in view.groups.iter().enumerate() {
             let doubted = Doubted::about(&view.workload, shown);
-            let mut table = table(view, group, works.get(&view.workload), &doubted, shown.spread);
+            let work = works.get(&view.workload);
+            let mut table = table(view, group, work, &doubted, (shown.spread, study));
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
@@ -106,25 +109,26 @@ fn table(
     group: &Group,
     work: Option<&Work>,
     doubted: &Doubted<'_>,
-    spread: SessionSpread,
+    (spread, study): (SessionSpread, &Study),
 ) -> Table {
     let across_rigs = matches!(group.held, Held::Variant(_));
     let time = view.measure.name == TIME;
     let scale = Scale::of(&view.measure, &group.rows);
     // A rate is of the whole lap's time.
     let work = work.filter(|_| time);
+    let peak = paper::note(view, group, work, study);
     Table {
         heading: Some(heading(view, group)),
         lead: answer(group, &view.measure),
-        columns: columns(across_rigs, ranked(group), &view.measure, &scale, work),
+        columns: columns(across_rigs, ranked(group), &view.measure, &scale, work, peak.is_some()),
         rows: group
             .rows
             .iter()
-            .map(|row| cells(view, row, &scale, work, &doubted.of(row), spread))
+            .map(|row| cells(view, row, &scale, work, &doubted.of(row), (spread, study)))
             .collect(),
         layout: Layout::Table,
         drawing: Vec::new(),
-        notes: doubted.footnotes(&group.rows).into_iter().chain(notes(group)).collect(),
+        notes: doubted.footnotes(&group.rows).into_iter().chain(notes(group)).chain(peak).collect(),
     }
 }
 
@@ -191,6 +195,7 @@ fn columns(
     measure: &Measure,
     scale: &Scale,
     work: Option<&Work>,
+    peaked: bool,
 ) -> Vec<Column> {
     let figure = |key, title: &str| match scale.symbol.is_empty() {
         true => Column::figure(key, title),
@@ -208,6 +213,10 @@ fn columns(
     }
     if work.is_none() {
         rate = Column::machine("rate_per_s");
+    }
+    let mut of_peak = Column::figure("share_of_peak", "of peak").spare(1);
+    if !peaked {
+        of_peak = Column::machine("share_of_peak");
     }
     let mut saved = Column::figure("time_saved", "time");
     if !measure.is_time() {
@@ -232,6 +241,7 @@ fn columns(
         Column::machine("typical_low"),
         Column::machine("typical_high"),
         rate,
+        of_peak,
         Column::machine("work_unit"),
         Column::figure("cv", "spread").spare(1),
         Column::figure("laps", "laps").people().spare(3),
@@ -267,8 +277,9 @@ fn cells(
     scale: &Scale,
     work: Option<&Work>,
     doubts: &[(usize, &Doubt)],
-    days: SessionSpread,
+    (days, study): (SessionSpread, &Study),
 ) -> Vec<Cell> {
+    let of_peak = share_of(view, row, work, study).map(|(share, _)| share);
     let cell = row.cell.as_ref();
     let interval = cell.and_then(|cell| cell.interval().ok());
     let spread = interval.map(|interval| (interval.high - interval.low) / 2.0);
@@ -311,6 +322,7 @@ fn cells(
         time(interval.map(|i| i.low)),
         time(interval.map(|i| i.high)),
         Cell::or_missing(rate_of, rate_cell),
+        Cell::or_missing(of_peak, |share| number(share, percent(share))),
         Cell::or_missing(work, |work| Cell::text(work.unit())),
         Cell::or_missing(summary.and_then(|s| s.cv), |cv| number(cv, percent(cv))),
         Cell::text(laps(row)),

@@ -1,0 +1,56 @@
+//! Endurance laps with what their machines did meanwhile, as figures want them: the last of each rig and variant.
+
+use crate::error::CmdError;
+use crate::sheets::words::lap_of;
+use honest_lap_core::conditions::Traces;
+use honest_lap_core::doubt::LapFacts;
+use honest_lap_core::endurance::Endured;
+use honest_lap_core::lap::{LapHead, LapName};
+use honest_lap_logbook::Logbook;
+use std::collections::{BTreeMap, HashMap};
+
+/// An endurance lap.
+pub struct Haul {
+    /// Whose it is: `wren threads=2`.
+    pub of: String,
+    /// The workload.
+    pub workload: String,
+    /// The lap.
+    pub lap: LapName,
+    /// How many such laps its rig and variant have.
+    pub laps: usize,
+    /// What it comes to.
+    pub endured: Endured,
+    /// What was seen meanwhile.
+    pub traces: Traces,
+}
+
+/// Returns the last counted endurance lap of each rig and variant among `laps`, by workload.
+pub fn hauls(
+    laps: &[LapHead],
+    facts: &HashMap<LapName, Box<LapFacts>>,
+    logbook: &Logbook,
+) -> Result<Vec<Haul>, CmdError> {
+    let mut last: BTreeMap<(&str, &str, String), (&LapHead, &Endured, usize)> = BTreeMap::new();
+    for lap in laps.iter().filter(|lap| lap.counts()) {
+        let Some(endured) = facts.get(&lap.name).and_then(|facts| facts.endured.as_deref()) else {
+            continue;
+        };
+        let (rig, settings) = (lap.name.session.rig.as_str(), lap.settings.to_string());
+        let known = last.entry((&lap.workload, rig, settings)).or_insert((lap, endured, 0));
+        *known = (lap, endured, known.2 + 1);
+    }
+    let mut all = Vec::new();
+    for ((workload, rig, _), (lap, endured, laps)) in last {
+        let page = logbook.lap(&lap.name)?;
+        all.push(Haul {
+            of: lap_of(rig, &lap.settings),
+            workload: workload.to_owned(),
+            lap: lap.name.clone(),
+            laps,
+            endured: endured.clone(),
+            traces: page.map(|page| page.body.traces).unwrap_or_default(),
+        });
+    }
+    Ok(all)
+}

@@ -1,0 +1,46 @@
+//! Paper peaks: how near a rate comes to what its rig could do at most, by a document.
+
+use crate::sheets::words::listed;
+use honest_lap_core::judge::{Group, Row, WorkloadView};
+use honest_lap_core::measure::TIME;
+use honest_lap_core::peak::{Peak, share};
+use honest_lap_core::study::Study;
+use honest_lap_core::work::Work;
+
+/// Returns the share of its rig's paper peak that the rate of `row` is, and the peak, where one of its unit is stated.
+pub fn share_of<'a>(
+    view: &WorkloadView,
+    row: &Row,
+    work: Option<&Work>,
+    study: &'a Study,
+) -> Option<(f64, &'a Peak)> {
+    let typical = row.cell.as_ref()?.typical();
+    let peaks = &study.rig(&row.rig)?.peaks;
+    if view.measure.name == TIME {
+        let work = work?.of(&row.settings)?;
+        return share(work.value / typical, &work.unit, peaks);
+    }
+    share(typical, view.measure.unit.strip_suffix("/s")?, peaks)
+}
+
+/// Says what shares of a peak are of, where `group` shows any.
+pub(super) fn note(
+    view: &WorkloadView,
+    group: &Group,
+    work: Option<&Work>,
+    study: &Study,
+) -> Option<String> {
+    let of = |row: &Row| {
+        let (_, peak) = share_of(view, row, work, study)?;
+        Some(format!("{} {}/s ({})", row.rig, peak.a_second, peak.from))
+    };
+    let mut peaks: Vec<String> = group.rows.iter().filter_map(of).collect();
+    peaks.sort_unstable();
+    peaks.dedup();
+    (!peaks.is_empty()).then(|| {
+        format!(
+            "Of peak is measured against paper: the rate over what is stated of {}.",
+            listed(&peaks)
+        )
+    })
+}
