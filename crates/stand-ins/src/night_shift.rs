@@ -28,7 +28,7 @@ const CLOCK: &str = "sys/devices/system/cpu/cpu0/cpufreq/scaling_cur_freq";
 pub(crate) fn run(args: &NightShiftArgs) -> io::Result<()> {
     let begun = Instant::now();
     for row in 0..args.rows {
-        black_box(render_row(row, 256, 12));
+        black_box(render_row(row, 256, 6));
     }
     let clock = args.machine.as_ref().and_then(|root| {
         std::fs::read_to_string(root.join(CLOCK)).ok()?.trim().parse::<f64>().ok()

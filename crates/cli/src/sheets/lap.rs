@@ -291,6 +291,14 @@ fn sampled(seen: &Sampled) -> Vec<Field> {
             }),
         ),
         (
+            Column::text("battery_energy_j", "taken from the battery"),
+            number(seen.battery_energy_j, "J"),
+        ),
+        (
+            Column::text("brightness", "screen brightness"),
+            Cell::or_missing(seen.brightness, |of| Cell::number(of, share(of))),
+        ),
+        (
             Column::text("graphics_use", "graphics use"),
             Cell::or_missing(seen.graphics_use, |c| Cell::number(c.mean, share(c.mean))),
         ),

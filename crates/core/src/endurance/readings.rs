@@ -92,9 +92,10 @@ fn readings(endured: &Endured) -> Vec<Reading> {
                 add(measure(FIRST, unit, Better::More), Some(course.first), nothing());
                 let kept = 100.0 * course.settled / course.first;
                 add(measure(KEPT, "%", Better::More), Some(kept), nothing());
-                let since = course.changed.map(|_| course.since);
-                let steady = if since.is_none() { "it never changed" } else { "" };
-                add(measure(SETTLED, SECONDS, Better::Less), since, steady.to_owned());
+                if course.changed.is_some() {
+                    let settled = measure(SETTLED, SECONDS, Better::Less);
+                    add(settled, Some(course.since), nothing());
+                }
                 let spread = 100.0 * course.spread;
                 add(measure(STEADY, "%", Better::Less), Some(spread), nothing());
             }

@@ -24,6 +24,17 @@ pub(super) fn across(
     marked(drawing, scale, span, &all, words);
 }
 
+/// Draws as [`across`] does, marked at these values, where they have room.
+pub(super) fn across_at(
+    drawing: &mut Drawing,
+    scale: &Scale,
+    span: (f64, f64),
+    values: Vec<f64>,
+    words: impl Fn(f64) -> String,
+) {
+    marked(drawing, scale, span, &[values], words);
+}
+
 /// Draws as [`across`] does, of times: marked where a unit of time or ten of them begin.
 pub(super) fn across_times(
     drawing: &mut Drawing,

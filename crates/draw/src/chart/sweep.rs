@@ -1,6 +1,6 @@
 //! A rate over a numeric setting, a curve for each rig, with what each could do at most on paper.
 
-use super::axis::{across, number, upward};
+use super::axis::{across_at, number, upward};
 use super::drawing::{Drawing, Stroke, Type};
 use super::head::answered;
 use super::paint::{Paint, curve};
@@ -79,7 +79,10 @@ pub fn sweep(figure: &SweepFigure, width: f64) -> Drawing {
     let y = scale(rates, (drawing.height - BOTTOM, top), 0.06);
     let (bottom, floor) = (y.places.0, x.places.0);
     upward(&mut drawing, &y, (floor, right), number);
-    across(&mut drawing, &x, (top, bottom), number);
+    let mut swept: Vec<f64> = points().map(|point| point.at).collect();
+    swept.sort_by(f64::total_cmp);
+    swept.dedup();
+    across_at(&mut drawing, &x, (top, bottom), swept, number);
     let small = Type::small(13.0);
     drawing.text((28.0, top - 12.0), small, &small.fitted(&figure.unit, right - 28.0));
     drawing.text((floor, bottom + 42.0), small, &small.fitted(&figure.setting, right - floor));

@@ -1,13 +1,16 @@
 //! What stands below a comparison: laps left out, what would settle it, how it was made.
 
-use crate::sheets::words::{count, settle};
+use crate::sheets::words::{count, lap_of, settle};
 use honest_lap_core::capacity::CAPACITY;
+use honest_lap_core::endurance::{HOURS, RATE};
 use honest_lap_core::judge::{
     Against, Ask, Counts, Ground, Group, Held, Row, SessionSpread, WorkloadView,
 };
 use honest_lap_core::lap::LapHead;
 use honest_lap_core::unit::display_share;
+use honest_lap_core::variant::Settings;
 use honest_lap_draw::percent;
+use std::collections::BTreeMap;
 
 /// Returns what a reader must know of single rows: laps left out, and what would settle it.
 pub(super) fn notes(group: &Group) -> Vec<String> {
@@ -48,9 +51,11 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
     notes
 }
 
-/// Returns what each search came to, where the rows are made of searches for a load.
+/// Returns what each search for a load came to, where the rows are made of them; and of endurance laps how the last of
+/// each row went.
 pub(super) fn searched(laps: &[LapHead], view: &WorkloadView, group: &Group) -> Vec<String> {
-    if view.measure.name != CAPACITY {
+    let measure = view.measure.name.as_str();
+    if ![CAPACITY, RATE, HOURS].contains(&measure) {
         return Vec::new();
     }
     let in_group = |lap: &&LapHead| {
@@ -58,10 +63,20 @@ pub(super) fn searched(laps: &[LapHead], view: &WorkloadView, group: &Group) -> 
         lap.workload == view.workload && group.rows.iter().any(same)
     };
     let said = |lap: &LapHead| {
-        let reading = lap.readings.iter().find(|reading| reading.name == CAPACITY)?;
-        Some(format!("{} {}: {}", lap.name.session, lap.settings, reading.seen).replace(" :", ":"))
+        let reading = lap.readings.iter().find(|reading| reading.name == measure)?;
+        let of = match measure {
+            CAPACITY => lap_of(&lap.name.session.to_string(), &lap.settings),
+            _ => lap_of(&lap.name.to_string(), &lap.settings),
+        };
+        Some(format!("{of}: {}", reading.seen))
     };
-    laps.iter().filter(in_group).filter_map(said).collect()
+    if measure == CAPACITY {
+        return laps.iter().filter(in_group).filter_map(said).collect();
+    }
+    let counted = laps.iter().filter(in_group).filter(|lap| lap.value(measure).is_some());
+    let last: BTreeMap<(&str, &Settings), &LapHead> =
+        counted.map(|lap| ((lap.name.session.rig.as_str(), &lap.settings), lap)).collect();
+    last.into_values().filter_map(said).collect()
 }
 
 /// Returns what would make a row say more, where it says too little.
