@@ -35,14 +35,14 @@ fn reading(env: &TestEnv, lap: &str, name: &str) -> Option<f64> {
 
 #[test]
 fn a_machine_that_falls_in_the_heat_is_told_drawn_and_doubted() {
-    // The fortieth repetition finds the machine hot: its clock falls, and the work takes longer.
+    // The twenty-third repetition finds the machine hot: its clock falls, and the work takes longer.
     let step = format!(
         "n=$(cat n 2>/dev/null || echo 0); n=$((n+1)); echo $n >n\n\
-         [ $n -lt 40 ] && exec sleep 0.03\n\
+         [ $n -le 22 ] && exec sleep 0.1\n\
          for core in 0 1 2 3; do echo 000003000000 >$(echo {CLOCK} | sed s/cpu0/cpu$core/); done\n\
-         echo 000000091000 >{HEAT}; exec sleep 0.12\n"
+         echo 000000091000 >{HEAT}; exec sleep 0.5\n"
     );
-    let env = study("none", "lasts = \"5s\"\nlook_every = \"50ms\"\nwork = \"2 still\"", &step);
+    let env = study("none", "lasts = \"9s\"\nlook_every = \"50ms\"\nwork = \"2 still\"", &step);
     let came = driven(&env);
     assert_eq!(came.status, Some(0), "{came}");
     assert!(
@@ -52,10 +52,10 @@ fn a_machine_that_falls_in_the_heat_is_told_drawn_and_doubted() {
     let (first, settled) =
         (reading(&env, "wren-1.1", "first rate"), reading(&env, "wren-1.1", "settled rate"));
     let (first, settled) = (first.unwrap(), settled.unwrap());
-    // Two stills in 30 ms and in 120 ms, and what starting a shell takes.
-    assert!(first > 30.0 && first < 67.0 && settled > 9.0 && settled < 17.0, "{first} {settled}");
+    // Two stills in 100 ms and in 500 ms, and what starting a shell takes.
+    assert!(first > 10.0 && first < 20.0 && settled > 2.5 && settled < 4.0, "{first} {settled}");
     assert!(
-        reading(&env, "wren-1.1", "settled after").is_some_and(|after| after > 1.0 && after < 4.0)
+        reading(&env, "wren-1.1", "settled after").is_some_and(|after| after > 2.0 && after < 4.5)
     );
     let doubts = env.lap(&["doubts"]).stdout;
     let doubts = doubts.split_whitespace().collect::<Vec<_>>().join(" ");
@@ -112,7 +112,7 @@ fn a_battery_is_held_against_the_time_and_refused_on_mains() {
     let came = driven(&env);
     assert!(came.stdout.contains("rest · hours on battery"), "an idle wait has no rate: {came}");
     let said = env.lap_ok(&["show", "wren-2.1"]);
-    assert!(said.contains("refused: the charge fell by 0.0 %"), "{said}");
+    assert!(said.contains("refused (the charge fell by 0.0 %"), "{said}");
     env.lap_ok(&["stand-in", "machine", "--out", "m", "--trouble", "none"]);
     let refused = driven(&env);
     assert_eq!(refused.status, Some(2), "{refused}");

@@ -386,10 +386,10 @@ fn forecast(
     logbook: Option<&Logbook>,
 ) -> Result<Forecast, CmdError> {
     let mut forecast = Forecast::default();
-    let Some(logbook) = logbook else { return Ok(forecast) };
-    let laps = logbook.laps()?;
+    let laps = logbook.map(Logbook::laps).transpose()?.unwrap_or_default();
     for (part, workload) in workloads.iter().enumerate() {
-        let task = logbook.task_number(&workload.name, &workload.task)?;
+        let number = |book: &Logbook| book.task_number(&workload.name, &workload.task);
+        let task = logbook.map(number).transpose()?.flatten();
         for (variant, settings) in workload.variants().iter().enumerate() {
             let same = |lap: &&LapHead| {
                 lap.name.session.rig == rig
