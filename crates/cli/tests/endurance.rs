@@ -112,6 +112,7 @@ fn a_battery_is_held_against_the_time_and_refused_on_mains() {
     let came = driven(&env);
     assert!(came.stdout.contains("rest · hours on battery"), "an idle wait has no rate: {came}");
     let said = env.lap_ok(&["show", "wren-2.1"]);
+    let said = said.split_whitespace().collect::<Vec<_>>().join(" ");
     assert!(said.contains("refused (the charge fell by 0.0 %"), "{said}");
     env.lap_ok(&["stand-in", "machine", "--out", "m", "--trouble", "none"]);
     let refused = driven(&env);

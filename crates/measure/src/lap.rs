@@ -213,7 +213,7 @@ impl Lap<'_> {
                 let (looked, tree_peak_bytes) = (seen.looked, ended.tree_peak_bytes);
                 *seen = Sampled { looked, tree_peak_bytes, ..sampled(&traces, machine) };
                 // Two looks are in what they come to; only more of them make a course.
-                if traces.at_ms.len() > 2 {
+                if traces.at_ms.len() > 2 || task.endurance.is_some() {
                     result.body.traces = traces;
                 }
                 result.watched = ended.watched_bytes;
