@@ -9,6 +9,9 @@ use honest_lap_core::lap::{LapHead, LapName};
 use honest_lap_logbook::Logbook;
 use std::collections::{BTreeMap, HashMap};
 
+/// Moments of what a machine did that a figure can show.
+const SHOWN: usize = 300;
+
 /// An endurance lap.
 pub struct Haul {
     /// Whose it is: `wren threads=2`.
@@ -49,7 +52,8 @@ pub fn hauls(
             lap: lap.name.clone(),
             laps,
             endured: endured.clone(),
-            traces: page.map(|page| page.body.traces).unwrap_or_default(),
+            // One lap of hours at a time: what a figure cannot show is let go at once.
+            traces: page.map(|page| page.body.traces.thinned(SHOWN)).unwrap_or_default(),
         });
     }
     Ok(all)

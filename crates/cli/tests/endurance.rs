@@ -92,6 +92,9 @@ fn a_battery_is_held_against_the_time_and_refused_on_mains() {
     // Repetitions a minute, each 0.1 of 52 Wh: fewer in truth, by what lies between them.
     let most = rate * 60.0 * 100.0 * 0.1 / 52.0;
     assert!(an_hour < most * 1.05 && an_hour > most * 0.5, "{an_hour} of {most}");
+    // The charge counts 52 Wh, and its fall is that energy.
+    let watts = reading(&env, "wren-1.1", "power from battery").unwrap();
+    assert!((watts / (an_hour / 100.0 * 52.0) - 1.0).abs() < 0.02, "{watts} {an_hour}");
     let shown = env.lap_ok(&["show", "wren-1.1"]);
     let shown = shown.split_whitespace().collect::<Vec<_>>().join(" ");
     for words in [

@@ -54,7 +54,7 @@ fn compare_refuses_names_it_does_not_know() {
     let came = env.lap(&["--study", "lab", "compare", "dome-stil"]);
     insta::assert_snapshot!(came, @"
     ! error: no laps of a workload `dome-stil` are in the logbook
-    ! help: it has laps of: catalogue-build, dome-still, fly-through, orbit-solve, sky-layers
+    ! help: it has laps of: catalogue-build, dome-still, fly-through, night-shift, orbit-solve, sky-layers
     [exit status: 2]
     ");
     let came = env.lap(&["--study", "lab", "compare", "--baseline", "owl"]);
@@ -89,7 +89,7 @@ fn machine_formats_keep_every_digit_and_one_shape() {
     let groups = json["groups"].as_array().unwrap();
     let keys = |row: &Value| row.as_object().unwrap().keys().cloned().collect::<Vec<String>>();
     let shape = keys(&groups[0]["rows"][0]);
-    insta::assert_snapshot!(shape.join(" "), @"better cv day_spread differs doubts ground is_baseline laps_counted laps_not_counted max mean measure median median_high median_low min not_counted_because place_best place_worst rate_per_s ratio ratio_high ratio_low rig sessions source time_saved typical typical_high typical_low unit variant verdict work_unit workload would_settle");
+    insta::assert_snapshot!(shape.join(" "), @"better cv day_spread differs doubts ground is_baseline laps_counted laps_not_counted max mean measure median median_high median_low min not_counted_because place_best place_worst rate_per_s ratio ratio_high ratio_low rig sessions share_of_peak source time_saved typical typical_high typical_low unit variant verdict work_unit workload would_settle");
     let mut rows = 0;
     for row in groups.iter().flat_map(|group| group["rows"].as_array().unwrap()) {
         assert_eq!(keys(row), shape);
@@ -171,15 +171,23 @@ fn the_demo_really_drives_this_machine() {
         .unwrap()
         .iter()
         .flat_map(|group| group["rows"].as_array().unwrap())
-        // The solver is left to whoever tries the demo.
-        .filter(|row| row["rig"] == "here" && row["workload"] != "orbit-solve")
+        .filter(|row| row["rig"] == "here")
         .collect();
     // How many layers this machine holds is its own; that it was searched for is not.
     let (loads, ours): (Vec<&Value>, Vec<&Value>) =
         ours.into_iter().partition(|row| row["measure"] == "capacity");
     assert_eq!(loads.len(), 1);
     assert!(came.stderr.contains("sky-layers") && came.stderr.contains(" at 300"), "{came}");
-    assert_eq!(ours.len(), 7, "two variants both ways, the catalogue, two measures of the flight");
+    // A night of two hours, with simulated sensors, is one lap.
+    let (nights, ours): (Vec<&Value>, Vec<&Value>) =
+        ours.into_iter().partition(|row| row["workload"] == "night-shift");
+    assert!(nights.iter().any(|row| row["measure"] == "settled rate" && row["laps_counted"] == 1));
+    assert!(!env.path().join("pale-harbour/.lap/night").exists(), "its sensors are gone");
+    assert_eq!(
+        ours.len(),
+        11,
+        "two variants both ways of two workloads, the catalogue, two measures of the flight"
+    );
     assert!(ours.iter().all(|row| row["laps_counted"] == 4 && row["typical"].as_f64() > Some(0.0)));
     env.assert_nothing_runs();
 }

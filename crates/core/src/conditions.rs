@@ -2,6 +2,7 @@
 //!
 //! Everything may be unknown: `None` is 'not known', never 0.
 
+use crate::samples::Samples;
 use crate::time::Nanos;
 use serde::{Deserialize, Serialize};
 
@@ -88,7 +89,7 @@ pub struct Trace {
     #[serde(default, skip_serializing_if = "String::is_empty")]
     pub unit: String,
     /// A value for every moment; `None` where it could not be read.
-    pub values: Vec<Option<f64>>,
+    pub values: Samples,
 }
 
 /// The samples of a lap.
@@ -122,10 +123,28 @@ impl Traces {
         let mut known: Vec<f64> = Vec::with_capacity(channels.len());
         let mut at_moment = |at: usize| {
             known.clear();
-            known.extend(channels.iter().filter_map(|trace| *trace.values.get(at)?));
+            known.extend(channels.iter().filter_map(|trace| trace.values.get(at)));
             (!known.is_empty()).then(|| fold(&known))
         };
         (0..self.at_ms.len()).map(&mut at_moment).collect()
+    }
+
+    /// Returns at most so many moments, each with the means of what was known from it to the next.
+    pub fn thinned(self, most: usize) -> Self {
+        let each = self.at_ms.len().div_ceil(most.max(1));
+        if each < 2 {
+            return self;
+        }
+        let channel = |trace: Trace| {
+            let all: Vec<Option<f64>> = trace.values.into();
+            let one =
+                |some: &[Option<f64>]| mean(&some.iter().copied().flatten().collect::<Vec<f64>>());
+            Trace { values: all.chunks(each).map(one).collect(), ..trace }
+        };
+        Self {
+            at_ms: self.at_ms.iter().step_by(each).copied().collect(),
+            channels: self.channels.into_iter().map(channel).collect(),
+        }
     }
 
     /// Returns what [`Self::across_moments`] knows.
@@ -137,8 +156,9 @@ impl Traces {
     fn growth(&self, quantity: Quantity) -> Option<f64> {
         self.of(quantity)
             .filter_map(|trace| {
-                let known: Vec<f64> = trace.values.iter().copied().flatten().collect();
-                Some(known.last()? - known.first()?)
+                let mut known = trace.values.known();
+                let first = known.next()?;
+                Some(known.next_back().unwrap_or(first) - first)
             })
             .reduce(|a, b| a + b)
     }
@@ -337,7 +357,7 @@ impl Sampled {
 }
 
 /// Returns the energy taken from batteries, in joules: as they count it, or their power over the time.
-fn battery_energy(traces: &Traces) -> Option<f64> {
+pub fn battery_energy(traces: &Traces) -> Option<f64> {
     if let Some(grown) = traces.growth(Quantity::BatteryEnergy) {
         return Some(-grown).filter(|taken| *taken >= 0.0);
     }
@@ -351,7 +371,7 @@ fn battery_energy(traces: &Traces) -> Option<f64> {
 }
 
 fn meter(trace: &Trace) -> Option<MeterSum> {
-    let known: Vec<f64> = trace.values.iter().copied().flatten().collect();
+    let known: Vec<f64> = trace.values.known().collect();
     let course = Course::of(&known)?;
     Some(MeterSum { name: trace.which.clone(), unit: trace.unit.clone(), course })
 }
@@ -373,8 +393,8 @@ fn mean(values: &[f64]) -> Option<f64> {
     (!values.is_empty()).then(|| sum(values) / values.len() as f64)
 }
 
-fn mean_known(values: &[Option<f64>]) -> Option<f64> {
-    mean(&values.iter().copied().flatten().collect::<Vec<f64>>())
+fn mean_known(values: &Samples) -> Option<f64> {
+    mean(&values.known().collect::<Vec<f64>>())
 }
 
 #[cfg(test)]
@@ -402,6 +422,13 @@ mod tests {
             ],
         };
         let sampled = Sampled::of(&traces);
+        let thin = traces.clone().thinned(2);
+        assert_eq!(
+            (thin.at_ms.as_slice(), thin.channels[0].values.get(0)),
+            (&[0, 1000][..], Some(1.0))
+        );
+        assert_eq!(thin.channels[2].values.get(1), Some(2500.0));
+        assert_eq!(traces.clone().thinned(4), traces);
         assert_eq!(sampled.samples, Some(4));
         // Busy cores at the three moments known: 1.0, 1.2, 0.8.
         assert!((sampled.cores_busy.unwrap() - 1.0).abs() < 1e-12);

@@ -37,6 +37,7 @@ pub mod readiness;
 pub mod remark;
 pub mod retest;
 pub mod rig;
+pub mod samples;
 pub mod schedule;
 pub mod session;
 pub mod stat;

@@ -7,6 +7,7 @@ use crate::write::json;
 use honest_lap_core::conditions::{Quantity, Trace, Traces};
 use honest_lap_core::endurance::{Endured, Evidence, Repeat};
 use honest_lap_core::lap::LapBody;
+use honest_lap_core::samples::Samples;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::Task;
@@ -42,8 +43,8 @@ struct PackedChannel {
     /// How many decimals its packed values have; none where its values stand as text.
     #[serde(default, skip_serializing_if = "Option::is_none")]
     decimals: Option<u32>,
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    values: Vec<Option<f64>>,
+    #[serde(default, skip_serializing_if = "Samples::is_empty")]
+    values: Samples,
 }
 
 /// Returns the text of `traces`, and the channels whose values are to be packed beside it.
@@ -56,7 +57,7 @@ pub(crate) fn traces_text(traces: &Traces) -> (String, bool) {
     }
     let channel = |trace: &Trace| {
         let decimals = decimals(&trace.values);
-        let values = if decimals.is_none() { trace.values.clone() } else { Vec::new() };
+        let values = if decimals.is_none() { trace.values.clone() } else { Samples::default() };
         let (quantity, which, unit) = (trace.quantity, trace.which.clone(), trace.unit.clone());
         PackedChannel { quantity, which, unit, decimals, values }
     };
@@ -64,12 +65,12 @@ pub(crate) fn traces_text(traces: &Traces) -> (String, bool) {
 }
 
 /// Returns the fewest decimals that tell every one of `values` exactly.
-fn decimals(values: &[Option<f64>]) -> Option<u32> {
+fn decimals(values: &Samples) -> Option<u32> {
     let exact = |decimals: &u32| {
         let scale = 10_f64.powi(*decimals as i32);
-        values.iter().flatten().all(|value| {
+        values.known().all(|value| {
             let whole = (value * scale).round();
-            whole.abs() < EXACT && whole / scale == *value
+            whole.abs() < EXACT && whole / scale == value
         })
     };
     (0..=DECIMALS).find(exact)
@@ -109,8 +110,7 @@ pub(crate) fn insert(
     for (place, trace) in body.traces.channels.iter().enumerate() {
         if let Some(decimals) = decimals(&trace.values) {
             let scale = 10_f64.powi(decimals as i32);
-            let numbers: Vec<u64> =
-                trace.values.iter().map(|value| folded(*value, scale)).collect();
+            let numbers: Vec<u64> = trace.values.iter().map(|value| folded(value, scale)).collect();
             put(tx, id, &sample(place), &numbers)?;
         }
     }
@@ -306,8 +306,8 @@ mod tests {
         for value in [None, Some(0.0), Some(-0.25), Some(17.5), Some(-40_000.125)] {
             assert_eq!(unfolded(folded(value, 1e3), 1e3), value);
         }
-        assert_eq!(decimals(&[Some(0.5), None, Some(2.0)]), Some(1));
-        assert_eq!(decimals(&[Some(1.0 / 3.0)]), None);
-        assert_eq!(decimals(&[Some(1e300)]), None);
+        assert_eq!(decimals(&vec![Some(0.5), None, Some(2.0)].into()), Some(1));
+        assert_eq!(decimals(&vec![Some(1.0 / 3.0)].into()), None);
+        assert_eq!(decimals(&vec![Some(1e300)].into()), None);
     }
 }

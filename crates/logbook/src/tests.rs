@@ -71,7 +71,7 @@ pub(crate) fn body() -> LapBody {
                 quantity: Quantity::Temperature,
                 which: "package".into(),
                 unit: String::new(),
-                values: vec![Some(61.5), None],
+                values: vec![Some(61.5), None].into(),
             }],
         },
         stdout: Captured { head: b"\xff\0raw".to_vec(), tail: b"end".to_vec(), total: 1 << 40 },

@@ -12,6 +12,7 @@ use crate::starter::{self, Order, Spools};
 use crate::stop::Stop;
 use honest_lap_core::conditions::{Quantity, Trace};
 use honest_lap_core::plain::plain_line;
+use honest_lap_core::samples::Samples;
 use honest_lap_core::time::{Nanos, Stamp};
 use honest_lap_core::unit::{Decimals, parse_number};
 use honest_lap_core::variant::Settings;
@@ -66,7 +67,7 @@ impl Meters {
             quantity: Quantity::Meter,
             which: meter.name.clone(),
             unit: meter.unit.clone(),
-            values: Vec::new(),
+            values: Samples::default(),
         };
         self.running.iter().map(trace).collect()
     }

@@ -92,7 +92,7 @@ impl Watcher {
         };
         self.sensors = Some(sensors);
         // A channel that gave nothing all the time is as good as absent.
-        traces.channels.retain(|trace| trace.values.iter().any(Option::is_some));
+        traces.channels.retain(|trace| trace.values.known().next().is_some());
         traces
     }
 }

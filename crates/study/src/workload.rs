@@ -132,12 +132,12 @@ pub(crate) fn workload(
         None => (None, None),
     };
     let (display, plays_at) = (display(&section, kind), plays_at(&section, kind));
+    let work = work(&section, &mut places);
     let varied = vary(&section);
     let fills_cache = fills_cache(&section, &before, &varied);
     check_places(&section, &places, &varied, (kind, fills_cache));
     let about = section.text("about").map(str::to_owned);
     let exit_codes = exit_codes(&section);
-    let work = work(&section, &mut places);
     let (own_laps, own_warm_up) = (laps(&section), warm_up(&section));
     let load = load(&section, kind, &readings, own_laps);
     let (laps, warm_up) = match kind {

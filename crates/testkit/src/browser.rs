@@ -107,6 +107,9 @@ impl Browser {
             let message: Value = serde_json::from_str(entry["message"].as_str()?).ok()?;
             let message = &message["message"];
             let sent = message["method"] == "Network.requestWillBeSent";
+            // What the browser shows before it is told what to, it asks for by itself.
+            let of = message["params"]["documentURL"].as_str().unwrap_or_default();
+            let sent = sent && !of.starts_with("chrome");
             sent.then(|| message["params"]["request"]["url"].as_str().map(str::to_owned)).flatten()
         };
         self.log("performance").iter().filter_map(sent).collect()

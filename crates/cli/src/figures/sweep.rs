@@ -2,7 +2,7 @@
 
 use crate::sheets::share_of;
 use crate::sheets::words::listed;
-use honest_lap_core::judge::{Held, Row, WorkloadView};
+use honest_lap_core::judge::{Row, WorkloadView};
 use honest_lap_core::study::Study;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::work::Work;
@@ -19,29 +19,31 @@ pub fn sweep(
 ) -> Option<SweepFigure> {
     let mut curves: BTreeMap<String, SweepCurve> = BTreeMap::new();
     let mut best: BTreeMap<String, (f64, String)> = BTreeMap::new();
-    for group in &view.groups {
-        let Held::Variant(settings) = &group.held else { continue };
+    // A row stands in the groups of both ways to look, and is one figure.
+    let rows = view.groups.iter().flat_map(|group| &group.rows);
+    let rows: BTreeMap<(&str, &Settings), &Row> =
+        rows.map(|row| ((row.rig.as_str(), &row.settings), row)).collect();
+    for row in rows.into_values() {
+        let settings = &row.settings;
         let at: Option<f64> = settings.get(setting).and_then(|value| value.trim().parse().ok());
-        let (Some(at), Some(amount)) = (at, work.of(settings)) else { continue };
-        for row in &group.rows {
-            let Some(cell) = &row.cell else { continue };
-            let name = named(row, settings, setting);
-            let rate = |seconds: f64| amount.value / seconds;
-            // The shorter end of a time is the higher end of its rate.
-            let ends = cell.interval().ok().map(|ends| (rate(ends.high), rate(ends.low)));
-            let found = share_of(view, row, Some(work), study);
-            let new = SweepCurve { name: name.clone(), points: Vec::new(), peak: None };
-            let curve = curves.entry(name.clone()).or_insert(new);
-            let typical = rate(cell.typical());
-            curve.points.push(Swept { at, rate: typical, ends });
-            if let Some((share, _)) = found {
-                // The peak in the unit of the work.
-                curve.peak = Some(typical / share);
-                let known = best.entry(name).or_insert((share, String::new()));
-                if share >= known.0 {
-                    *known =
-                        (share, format!("{setting}={}", settings.get(setting).unwrap_or_default()));
-                }
+        let (Some(at), Some(amount), Some(cell)) = (at, work.of(settings), &row.cell) else {
+            continue;
+        };
+        let name = named(row, setting);
+        let rate = |seconds: f64| amount.value / seconds;
+        // The shorter end of a time is the higher end of its rate.
+        let ends = cell.interval().ok().map(|ends| (rate(ends.high), rate(ends.low)));
+        let new = SweepCurve { name: name.clone(), points: Vec::new(), peak: None };
+        let curve = curves.entry(name.clone()).or_insert(new);
+        let typical = rate(cell.typical());
+        curve.points.push(Swept { at, rate: typical, ends });
+        if let Some((share, _)) = share_of(view, row, Some(work), study) {
+            // The peak in the unit of the work.
+            curve.peak = Some(typical / share);
+            let known = best.entry(name).or_insert((share, String::new()));
+            if share >= known.0 {
+                let value = settings.get(setting).unwrap_or_default();
+                *known = (share, format!("{setting}={value}"));
             }
         }
     }
@@ -69,8 +71,8 @@ pub fn sweep(
 }
 
 /// Returns what a curve is called: its rig, and the settings that it holds still.
-fn named(row: &Row, settings: &Settings, setting: &str) -> String {
-    let others = settings.iter().filter(|(key, _)| *key != setting);
+fn named(row: &Row, setting: &str) -> String {
+    let others = row.settings.iter().filter(|(key, _)| *key != setting);
     let words: Vec<String> = others.map(|(key, value)| format!(" {key}={value}")).collect();
     format!("{}{}", row.rig, words.concat())
 }

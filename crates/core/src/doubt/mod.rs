@@ -260,6 +260,7 @@ mod testing {
             lasted: 300.0,
             throttle: None,
             drain: None,
+            battery_w: None,
         })
     }
 

@@ -4,7 +4,7 @@ use super::course::{Course, course};
 use super::drain::{Drain, drain};
 use super::readings::{Amounts, amounts};
 use super::{EnduranceRule, Repeat};
-use crate::conditions::{Quantity, Traces};
+use crate::conditions::{Quantity, Traces, battery_energy};
 use crate::time::Nanos;
 use crate::variant::Settings;
 use crate::workload::Task;
@@ -48,6 +48,8 @@ pub struct Endured {
     pub throttle: Option<Throttle>,
     /// What the battery lost, or why that is not known; `None` of a lap that is not about it.
     pub drain: Option<Result<Drain, String>>,
+    /// The mean power that the battery gave, in watts; `None` of a lap that is not about it, or where it does not say.
+    pub battery_w: Option<f64>,
 }
 
 /// More stretches than these show and tell nothing more.
@@ -80,17 +82,12 @@ impl Endured {
         let course = course(&moments, &rates);
         let throttle = course.as_ref().and_then(|course| throttle(course, evidence.traces));
         let drain = rule.on_battery.then(|| charge(evidence.traces));
+        let lasted = lasted.unwrap_or(0.0);
+        let energy = drain.as_ref().and_then(|_| battery_energy(evidence.traces));
+        let looked = looked.filter(|seconds| *seconds > 0.0);
+        let battery_w = energy.zip(looked).map(|(joules, seconds)| joules / seconds);
         let rule = rule.clone();
-        Some(Self {
-            rule,
-            unit,
-            moments,
-            rates,
-            course,
-            lasted: lasted.unwrap_or(0.0),
-            throttle,
-            drain,
-        })
+        Some(Self { rule, unit, moments, rates, course, lasted, throttle, drain, battery_w })
     }
 }
 

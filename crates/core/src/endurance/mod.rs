@@ -11,7 +11,9 @@ mod readings;
 pub use course::{Course, LEAST, course};
 pub use drain::{Drain, drain};
 pub use endured::{Endured, Evidence, Throttle};
-pub use readings::{CHARGE, FIRST, HOURS, KEPT, MINOR, RATE, SETTLED, STEADY, measures, rate_unit};
+pub use readings::{
+    BATTERY_POWER, CHARGE, FIRST, HOURS, KEPT, MINOR, RATE, SETTLED, STEADY, measures, rate_unit,
+};
 
 use crate::time::Nanos;
 use serde::{Deserialize, Serialize};

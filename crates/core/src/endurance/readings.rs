@@ -20,11 +20,13 @@ pub const SETTLED: &str = "settled after";
 pub const STEADY: &str = "settled spread";
 /// Charge of the battery that was used in an hour, in per cent of a full one.
 pub const CHARGE: &str = "charge an hour";
+/// Mean power that the battery gave.
+pub const BATTERY_POWER: &str = "power from battery";
 /// Hours that a full charge would last.
 pub const HOURS: &str = "hours on battery";
 
 /// Those that are compared only where they are asked for.
-pub const MINOR: [&str; 4] = [FIRST, SETTLED, STEADY, CHARGE];
+pub const MINOR: [&str; 5] = [FIRST, SETTLED, STEADY, CHARGE, BATTERY_POWER];
 
 /// What a repetition of a task does, and the unit of rates of it.
 pub(super) struct Amounts {
@@ -127,6 +129,9 @@ fn readings(endured: &Endured) -> Vec<Reading> {
                 add(charge, None, format!("refused: {why}"));
             }
         }
+    }
+    if let Some(watts) = endured.battery_w {
+        add(measure(BATTERY_POWER, "W", Better::Less), Some(watts), String::new());
     }
     all
 }

@@ -65,8 +65,6 @@ const STRIP: f64 = 34.0;
 /// Room for the figures of the axis and the names of strips.
 const LEFT: f64 = 150.0;
 const NARROW_LEFT: f64 = 92.0;
-/// Values that are shown of what the machine did: more than this many cannot be told apart.
-const MOST: usize = 300;
 
 /// Returns the figure, drawn `width` wide.
 pub fn course(figure: &CourseFigure, width: f64) -> Drawing {
@@ -191,20 +189,9 @@ fn meanwhile(drawing: &mut Drawing, strip: &Beside, x: &Scale, top: f64) {
     drawing.text((MARGIN, top + 28.0), small, &small.fitted(&said, room));
     let spread = if high > low { (low, high) } else { (low - 1.0, high + 1.0) };
     let y = Scale { values: spread, places: (top + STRIP - 4.0, top + 4.0), log: false };
-    let points = thinned(&strip.points);
     let points: Vec<(f64, f64)> =
-        points.into_iter().map(|(at, value)| (x.place(at), y.place(value))).collect();
+        strip.points.iter().map(|(at, value)| (x.place(*at), y.place(*value))).collect();
     drawing.curve(&points, Stroke::line(Paint::Lake, 1.6));
-}
-
-/// Returns so many means of neighbours as can be told apart.
-fn thinned(points: &[(f64, f64)]) -> Vec<(f64, f64)> {
-    let each = points.len().div_ceil(MOST).max(1);
-    let one = |some: &[(f64, f64)]| {
-        let mean = some.iter().map(|(_, value)| value).sum::<f64>() / some.len() as f64;
-        (some[0].0, mean)
-    };
-    points.chunks(each).map(one).collect()
 }
 
 /// Returns a figure of made-up laps, for tests.
@@ -279,10 +266,11 @@ mod tests {
     }
 
     #[test]
-    fn many_samples_are_thinned_and_none_draw_nothing() {
-        let many: Vec<(f64, f64)> = (0..72_000).map(|at| (f64::from(at), 3.0)).collect();
-        let thin = thinned(&many);
-        assert!(thin.len() <= MOST && thin.iter().all(|(_, value)| *value == 3.0));
+    fn rates_far_apart_have_scales_of_their_own_and_none_draw_nothing() {
+        let mut two = example(&["heron".into(), "wren".into()]);
+        assert!(!course(&two, 900.0).for_page().contains("scale of its own"));
+        two.panels[1].rates.iter_mut().for_each(|(_, rate)| *rate *= 0.1);
+        assert!(course(&two, 900.0).for_page().contains("scale of its own"));
         let empty = CourseFigure { panels: Vec::new(), ..example(&[]) };
         assert!(course(&empty, 420.0).for_page().contains("<svg"));
     }

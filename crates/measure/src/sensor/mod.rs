@@ -14,6 +14,7 @@ mod processor;
 
 use crate::machine::Machine;
 use honest_lap_core::conditions::{Quantity, Trace};
+use honest_lap_core::samples::Samples;
 
 pub use battery::on_mains;
 pub(crate) use memory::meminfo_bytes;
@@ -34,7 +35,7 @@ impl Channel {
     /// Returns it with no samples yet.
     pub(crate) fn trace(&self) -> Trace {
         let which = self.which.clone();
-        Trace { quantity: self.quantity, which, unit: String::new(), values: Vec::new() }
+        Trace { quantity: self.quantity, which, unit: String::new(), values: Samples::default() }
     }
 }
 

@@ -279,7 +279,7 @@ fn conditions(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
                     Field::text(quantity),
                     Field::text(&trace.which),
                     Field::text(unit),
-                    Field::Number(trace.values.get(place).copied().flatten()),
+                    Field::Number(trace.values.get(place)),
                 ]);
                 to.row(&row).map_err(failed)?;
                 written += 1;
