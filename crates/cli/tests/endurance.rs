@@ -57,6 +57,11 @@ fn a_machine_that_falls_in_the_heat_is_told_drawn_and_doubted() {
     assert!(
         reading(&env, "wren-1.1", "settled after").is_some_and(|after| after > 2.0 && after < 4.5)
     );
+    let repeats = env.lap_ok(&["export", "repeats"]);
+    let rows: Vec<Vec<&str>> = repeats.lines().map(|row| row.split(',').collect()).collect();
+    assert_eq!(rows[0], ["lap", "rig", "workload", "repeat", "began_ns", "took_ns"]);
+    let took = |row: &[&str]| row[5].parse::<f64>().unwrap() / 1e9;
+    assert!(took(&rows[1]) > 0.1 && took(&rows[rows.len() - 1]) > 0.5, "{repeats}");
     let doubts = env.lap(&["doubts"]).stdout;
     let doubts = doubts.split_whitespace().collect::<Vec<_>>().join(" ");
     assert!(doubts.contains("throttled") && doubts.contains("and not 4200 MHz"), "{doubts}");

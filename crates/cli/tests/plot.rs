@@ -52,7 +52,7 @@ fn an_index_and_a_change_are_ratios_against_one() {
     env.lap_ok(&["--study", "lab", "plot", "--figure", "overall"]);
     let svg = drawn(&env, "everything-overall.svg");
     assert!(svg.contains(">kestrel, overall<") && svg.contains("kestrel is ahead"));
-    assert!(drawn(&env, "without-flights-overall.svg").contains(">orbit-solve<"));
+    assert!(drawn(&env, "without-flights-overall.svg").contains(">orbit-solve · threads=1<"));
     let change = ["--before", "kestrel-1,kestrel-2", "--after", "kestrel-3", "--out", "change.png"];
     env.lap_ok(&[&["--study", "lab", "plot"], change.as_slice()].concat());
     assert_eq!(std::fs::read(env.path().join("change.png")).unwrap()[1..4], *b"PNG");

@@ -292,6 +292,10 @@ mod tests {
             .unwrap()
             .unwrap();
         assert_eq!(packed, 5, "two of repetitions, the moments, two of the three channels");
+        let bytes = "SELECT sum(length(packed)) FROM series WHERE lap = 1 AND name = 'sample-0'";
+        let bytes: u32 = logbook.one(bytes, &[], |row| row.get(0)).unwrap().unwrap();
+        // A clock that is all noise, of 900,000 values: no more than its 20 bits.
+        assert!(f64::from(bytes) < 2.6 * 70_000.0, "{bytes}");
         assert_eq!(logbook.verify().unwrap()[0].broken, None);
         tamper(
             &logbook,

@@ -82,7 +82,7 @@ laps = 0
 work = "lots"
 
 [workload.reel]
-kind = "endurance"
+kind = "endurence"
 command = ["a", "{thread}"]
 vary = { threads = [1, 1] }
 "#;
@@ -95,7 +95,7 @@ vary = { threads = [1, 1] }
         "9: `limit`: `10` is not a span of time: it has no unit | write a time with its unit",
         "10: `laps` is 0, outside its range | write a whole number from 1 to 10000",
         "11: `work`: `lots` is not an amount with a unit",
-        "14: kind `endurance` is not built yet | this version drives kind = \"task\"",
+        "14: `endurence` is not a kind of workload | write kind = \"task\"",
         "15: placeholder `{thread}` has no value | did you mean `{threads}`?",
         "16: `threads` is varied and used nowhere",
         "16: `threads` has the value 1 twice | leave the second one out",
@@ -365,11 +365,11 @@ fn mistakes_about_frames_are_told_with_their_remedy() {
     );
     says(
         "kind = \"task\"\ncommand = \"x\"\nframes = { output = true }",
-        "only a workload of kind `frames` has frames",
+        "only workloads of kinds `frames`, `capacity` and `endurance` have frames",
     );
     says(
         "kind = \"task\"\ncommand = \"x\"\nrefresh = \"60 Hz\"",
-        "only a workload of kind `frames` has a refresh",
+        "only a workload that has frames has a refresh",
     );
     says(
         &format!("{frames}\nframes = \"shown\""),
@@ -395,7 +395,35 @@ fn mistakes_about_frames_are_told_with_their_remedy() {
         "kind = \"frames\"\nby_hand = \"fly\"\nframes = { output = true }",
         "writes no log by itself",
     );
-    says("kind = \"endurance\"\ncommand = \"x\"", "`endurance` is not built yet");
+}
+
+#[test]
+fn a_long_haul_has_its_own_defaults_and_a_rig_its_peaks() {
+    let text = "[study]\nlaps = 6\nlimit = \"5min\"\n\
+        [workload.still]\nkind = \"endurance\"\ncommand = \"x\"\nlasts = \"2h\"\nwork = \"2 * {n} still\"\nvary = { n = [3] }\n\
+        environment = { N = \"{n}\" }\n\
+        [workload.rings]\nkind = \"endurance\"\ncommand = \"x {seconds}\"\nlasts = \"2h\"\nframes = \"presented\"\n\
+        [workload.wait]\nkind = \"endurance\"\nidle = true\non_battery = true\nlasts = \"90s\"\nlook_every = \"100ms\"\n\
+        [rig.heron]\npeak = [\"1.9 TFLOP/s\", \"51 GB/s\"]\npeak_from = \"a leaflet\"\n";
+    let study = read(text).unwrap();
+    let [still, rings, wait] = [0, 1, 2].map(|at| &study.workloads[at]);
+    assert_eq!((still.laps, still.warm_up, still.limit.seconds()), (1, 0, 300.0));
+    let work = still.task.work.as_ref().and_then(|work| work.of(&still.variants()[0]));
+    assert_eq!(work.map(|work| work.to_string()).as_deref(), Some("6 still"));
+    // A program that runs for the whole time may take that, and its pass is as long.
+    assert_eq!(rings.limit.seconds(), 7_800.0);
+    let ends = rings.task.presented.as_ref().map(|presented| presented.ends);
+    assert_eq!(ends.and_then(|ends| ends.time).map(|time| time.seconds()), Some(7_200.0));
+    let rule = wait.task.endurance.as_ref().unwrap();
+    assert_eq!((rule.look_every.seconds(), rule.idle, rule.on_battery), (0.1, true, true));
+    let words = wait.task.command.as_ref().unwrap().templates();
+    assert_eq!(words.iter().map(|word| word.source()).collect::<Vec<_>>(), ["sleep", "90"]);
+    let peaks: Vec<String> =
+        study.rigs[0].peaks.iter().map(|peak| peak.a_second.to_string()).collect();
+    assert_eq!(
+        (peaks.join(", ").as_str(), study.rigs[0].peaks[0].from.as_str()),
+        ("1.9 TFLOP, 51 GB", "a leaflet")
+    );
 }
 
 #[test]

@@ -306,6 +306,8 @@ fn described(rig: &Rig) -> Vec<(Column, Cell)> {
     fields.extend(rig.about.iter().map(|about| text("about", "about", about.clone())));
     fields.extend(rig.price.iter().map(|price| text("price", "price", price.to_string())));
     fields.extend(rig.model.iter().map(|model| text("model", "model", model.clone())));
+    let peaks = rig.peaks.iter().map(|peak| format!("{}/s ({})", peak.a_second, peak.from));
+    fields.extend(peaks.map(|peak| text("peak", "at most, on paper", peak)));
     for (part, what) in &rig.parts {
         fields.push(text("part", part, what.clone()));
     }

@@ -18,7 +18,7 @@ use std::io::{self, BufWriter, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 use table::Table;
 
-/// Write laps, readings, sums, conditions or frames as CSV, JSON Lines or Parquet
+/// Write laps, readings, sums, conditions, frames or repeats as CSV, JSON Lines or Parquet
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap export laps --out laps.csv               every lap, a row each\n  \
@@ -26,10 +26,10 @@ use table::Table;
                         lap export sums --form json-lines            typical values and verdicts, on standard output\n  \
                         lap export --sheet --out sheet.csv           a row a rig, a column a workload\n  \
                         lap export wren-1.2 --out rings.csv          the counted frames of one pass, which `lap import` reads back\n\n\
-                        Tables: laps, readings, sums, conditions, frames; docs/formats/export.md has their columns."
+                        Tables: laps, readings, sums, conditions, frames, repeats; docs/formats/export.md has their columns."
 )]
 pub struct ExportArgs {
-    /// A table: laps, readings, sums, conditions, frames; or a pass, such as wren-1.2
+    /// A table: laps, readings, sums, conditions, frames, repeats; or a pass, such as wren-1.2
     #[arg(value_name = "WHAT", required_unless_present = "sheet")]
     what: Option<String>,
     /// One wide table of typical values: a row a rig, a column a workload, as people keep them
@@ -83,7 +83,7 @@ pub fn run(args: &ExportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let missing = || {
         CmdError::request(
             format!("there is no table and no pass called `{what}`"),
-            "tables are laps, readings, sums, conditions and frames; `lap frames` lists every pass",
+            "tables are laps, readings, sums, conditions, frames and repeats; `lap frames` lists every pass",
         )
     };
     if form != Form::Csv {

@@ -26,6 +26,8 @@ pub enum Table {
     Conditions,
     /// A row a frame.
     Frames,
+    /// A row for every repetition in an endurance lap.
+    Repeats,
 }
 
 const LAPS: [(&str, Holds); 16] = [
@@ -62,7 +64,7 @@ const READINGS: [(&str, Holds); 11] = [
 ];
 
 /// Of the comparison's own columns, those that a figure is made of.
-const SUMS: [(&str, Holds); 31] = [
+const SUMS: [(&str, Holds); 32] = [
     ("workload", Text),
     ("variant", Text),
     ("measure", Text),
@@ -77,6 +79,7 @@ const SUMS: [(&str, Holds); 31] = [
     ("typical_high", Number),
     ("rate_per_s", Number),
     ("work_unit", Text),
+    ("share_of_peak", Number),
     ("cv", Number),
     ("laps_counted", Whole),
     ("laps_not_counted", Whole),
@@ -120,6 +123,15 @@ const FRAMES: [(&str, Holds); 10] = [
     ("cut", Flag),
 ];
 
+const REPEATS: [(&str, Holds); 6] = [
+    ("lap", Text),
+    ("rig", Text),
+    ("workload", Text),
+    ("repeat", Whole),
+    ("began_ns", Whole),
+    ("took_ns", Whole),
+];
+
 fn failed(err: io::Error) -> CmdError {
     CmdError::output(&err)
 }
@@ -133,6 +145,7 @@ impl Table {
             "sums" => Self::Sums,
             "conditions" => Self::Conditions,
             "frames" => Self::Frames,
+            "repeats" => Self::Repeats,
             _ => return None,
         })
     }
@@ -144,6 +157,7 @@ impl Table {
             Self::Sums => &SUMS,
             Self::Conditions => &CONDITIONS,
             Self::Frames => &FRAMES,
+            Self::Repeats => &REPEATS,
         }
     }
 
@@ -166,6 +180,7 @@ impl Table {
             Self::Sums => sums(open, ctx, to),
             Self::Conditions => conditions(logbook, to),
             Self::Frames => frames(logbook, to),
+            Self::Repeats => repeats(logbook, to),
         }
     }
 }
@@ -284,6 +299,21 @@ fn conditions(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
                 to.row(&row).map_err(failed)?;
                 written += 1;
             }
+        }
+    }
+    Ok(written)
+}
+
+fn repeats(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
+    let mut written = 0;
+    for lap in &logbook.laps()? {
+        let Some(page) = logbook.lap(&lap.name)? else { continue };
+        for (number, repeat) in (1..).zip(&page.body.repeats) {
+            let mut row = whose(lap).to_vec();
+            row.push(Field::whole(Some(number)));
+            row.extend([nanos(Some(repeat.began)), nanos(Some(repeat.took))]);
+            to.row(&row).map_err(failed)?;
+            written += 1;
         }
     }
     Ok(written)
