@@ -67,7 +67,7 @@ fn a_machine_that_falls_in_the_heat_is_told_drawn_and_doubted() {
     assert!(doubts.contains("throttled") && doubts.contains("and not 4200 MHz"), "{doubts}");
     env.lap_ok(&["plot", "--figure", "course", "--out", "course.svg"]);
     let figure = std::fs::read_to_string(env.path().join("course.svg")).unwrap();
-    for words in ["clock, MHz", "hottest part, °C", "power, W", "fan, turns a minute", "still/s"] {
+    for words in ["clock, MHz", "hottest part, °C", "power, W", "fan, rpm", "still/s"] {
         assert!(figure.contains(words), "{words}");
     }
     env.lap_ok(&["report", "--out", "report.html"]);

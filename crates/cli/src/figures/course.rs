@@ -17,7 +17,7 @@ const BESIDE: [(&str, Quantity, Fold); 7] = [
     ("clock, MHz", Quantity::CoreClock, mean),
     ("hottest part, °C", Quantity::Temperature, most),
     ("power, W", Quantity::Power, sum),
-    ("fan, turns a minute", Quantity::Fan, most),
+    ("fan, rpm", Quantity::Fan, most),
     ("graphics clock, MHz", Quantity::GraphicsClock, most),
     ("battery, % of full", Quantity::Charge, per_cent),
     ("from the battery, W", Quantity::BatteryPower, sum),

@@ -12,7 +12,8 @@ pub use course::{Course, LEAST, course};
 pub use drain::{Drain, drain};
 pub use endured::{Endured, Evidence, Throttle};
 pub use readings::{
-    BATTERY_POWER, CHARGE, FIRST, HOURS, KEPT, MINOR, RATE, SETTLED, STEADY, measures, rate_unit,
+    BATTERY_POWER, CHARGE, FIRST, HOURS, KEPT, MINOR, RATE, SETTLED, STEADY, is_measure, measures,
+    rate_unit,
 };
 
 use crate::time::Nanos;

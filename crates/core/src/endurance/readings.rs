@@ -28,6 +28,11 @@ pub const HOURS: &str = "hours on battery";
 /// Those that are compared only where they are asked for.
 pub const MINOR: [&str; 5] = [FIRST, SETTLED, STEADY, CHARGE, BATTERY_POWER];
 
+/// Returns whether `name` is a measure of endurance laps.
+pub fn is_measure(name: &str) -> bool {
+    [RATE, KEPT, HOURS].contains(&name) || MINOR.contains(&name)
+}
+
 /// What a repetition of a task does, and the unit of rates of it.
 pub(super) struct Amounts {
     pub(super) unit: String,

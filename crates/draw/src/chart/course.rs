@@ -64,7 +64,7 @@ const PANEL: f64 = 128.0;
 const STRIP: f64 = 34.0;
 /// Room for the figures of the axis and the names of strips.
 const LEFT: f64 = 150.0;
-const NARROW_LEFT: f64 = 92.0;
+const NARROW_LEFT: f64 = 128.0;
 
 /// Returns the figure, drawn `width` wide.
 pub fn course(figure: &CourseFigure, width: f64) -> Drawing {
@@ -210,7 +210,7 @@ pub(super) fn example(rigs: &[String]) -> CourseFigure {
             strip("clock, MHz", |minute| 4_200.0 - 11.0 * minute),
             strip("hottest part, °C", |minute| 45.0 + (minute / 3.0).min(40.0)),
             strip("power, W", |_| 45.0),
-            strip("fan, turns a minute", |minute| 1_200.0 + minute),
+            strip("fan, rpm", |minute| 1_200.0 + minute),
         ];
         CoursePanel {
             name: name.clone(),

@@ -17,7 +17,10 @@ use super::words::{
     display_read, ground, ground_name, lap_of, settle, speed, speed_interval, time_saved,
     verdict_role,
 };
+use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::doubt::Doubt;
+use honest_lap_core::endurance;
+use honest_lap_core::frame;
 use honest_lap_core::judge::{
     Against, Ask, Assumptions, Cell as Sum, Group, Held, Places, Row, SessionSpread, Verdict,
     WorkloadView,
@@ -161,17 +164,22 @@ fn place_words(places: Places) -> String {
 pub struct Scale {
     time: Option<TimeUnit>,
     pub symbol: String,
+    /// Whether the values were worked out from many, and have more digits than anyone read.
+    worked_out: bool,
 }
 
 impl Scale {
     pub fn of(measure: &Measure, rows: &[Row]) -> Self {
         if !measure.is_time() {
-            return Self { time: None, symbol: measure.unit.clone() };
+            let name = measure.name.as_str();
+            let worked_out =
+                name == CAPACITY || frame::is_measure(name) || endurance::is_measure(name);
+            return Self { time: None, symbol: measure.unit.clone(), worked_out };
         }
         let typical = rows.iter().filter_map(|row| row.cell.as_ref()).map(|cell| cell.typical());
         let least = typical.fold(f64::INFINITY, f64::min);
         let unit = TimeUnit::of(if least.is_finite() { least } else { 1.0 });
-        Self { time: Some(unit), symbol: unit.symbol.to_owned() }
+        Self { time: Some(unit), symbol: unit.symbol.to_owned(), worked_out: false }
     }
 
     /// Returns a value to the digits that its spread supports.
@@ -183,6 +191,7 @@ impl Scale {
         match spread.and_then(|spread| decimals(scaled(spread))) {
             Some(digits) => fixed(value, digits),
             None if self.time.is_some() => significant(value, 3),
+            None if self.worked_out && value.fract() != 0.0 => significant(value, 4),
             // Values that were read alike are shown as they were read.
             None => display_read(value),
         }
