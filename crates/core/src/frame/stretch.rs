@@ -3,7 +3,7 @@
 //! They are proposed, never cut: only a person knows what was on the screen.
 
 use super::cut::Stretch;
-use super::sums::median;
+use super::sums::{median, median_among};
 use crate::time::Nanos;
 use std::ops::Range;
 
@@ -50,13 +50,17 @@ pub fn proposals(frames: &[u64]) -> Vec<Proposal> {
     if frames.is_empty() {
         return Vec::new();
     }
-    let usual = median(&mut frames.to_vec());
+    let usual = median_among(frames);
     let mut runs: Vec<(Looks, Range<usize>)> = Vec::new();
-    for slice in slices(frames) {
+    let within = (usual / FAST, usual * SLOW);
+    for (slice, least, most) in slices(frames) {
+        // What is all as usual has a median that is.
+        if least as f64 >= within.0 && most as f64 <= within.1 && most < HALT {
+            continue;
+        }
         let own = median(&mut frames[slice.clone()].to_vec());
-        let halts = frames[slice.clone()].iter().any(|&time| time >= HALT);
         let looks = match own / usual {
-            ratio if ratio > SLOW || halts => Looks::Loading,
+            ratio if ratio > SLOW || most >= HALT => Looks::Loading,
             ratio if ratio * FAST < 1.0 => Looks::Idle,
             _ => continue,
         };
@@ -91,18 +95,23 @@ pub fn proposals(frames: &[u64]) -> Vec<Proposal> {
     found
 }
 
-/// Returns the slices that a pass is looked at in; a frame as long as a slice has one of its own.
-fn slices(frames: &[u64]) -> Vec<Range<usize>> {
-    let (mut slices, mut first, mut length) = (Vec::new(), 0, 0);
-    for (place, &frame) in frames.iter().enumerate() {
-        length += frame;
-        let next_is_long = frames.get(place + 1).is_none_or(|&next| next >= SLICE);
-        if length >= SLICE || next_is_long {
-            slices.push(first..place + 1);
-            (first, length) = (place + 1, 0);
+/// Returns the slices that a pass is looked at in, each with its shortest and its longest frame; a frame as long as a
+/// slice has one of its own.
+fn slices(frames: &[u64]) -> impl Iterator<Item = (Range<usize>, u64, u64)> {
+    let mut first = 0;
+    std::iter::from_fn(move || {
+        let begin = first;
+        let (mut length, mut least, mut most) = (0, u64::MAX, 0);
+        while let Some(&frame) = frames.get(first) {
+            first += 1;
+            length += frame;
+            (least, most) = (least.min(frame), most.max(frame));
+            if length >= SLICE || frames.get(first).is_none_or(|&next| next >= SLICE) {
+                break;
+            }
         }
-    }
-    slices
+        (first > begin).then_some((begin..first, least, most))
+    })
 }
 
 /// Returns a run of slices from the first to the last frame that looks as it does.
