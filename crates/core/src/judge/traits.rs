@@ -10,6 +10,9 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 /// Sizes that differ by no more than this are an encoder's whim.
 pub(crate) const SAME_SIZE: f64 = 0.02;
 
+/// Screens whose brightness differs by no more than so many per cent of their most are as bright.
+const SAME_SCREEN: u32 = 5;
+
 /// The label of a session's version lines that tell an input file's checksum.
 pub const INPUT: &str = "input ";
 
@@ -20,6 +23,10 @@ pub struct Traits {
     produced: BTreeMap<String, (u64, u64)>,
     /// Whether they ran on mains, on a battery, or some of either.
     on_mains: BTreeSet<bool>,
+    /// How bright the screen was while they ran on a battery, in per cent.
+    screen: BTreeSet<u32>,
+    /// The power profiles while they did.
+    profiles: BTreeSet<String>,
     /// What each input file was.
     inputs: BTreeMap<String, BTreeSet<String>>,
 }
@@ -49,7 +56,13 @@ pub fn cell_traits(
             let range = traits.produced.entry(product.file.clone()).or_insert((bytes, bytes));
             *range = (range.0.min(bytes), range.1.max(bytes));
         }
-        traits.on_mains.extend(facts.conditions.sampled.on_mains);
+        let seen = &facts.conditions.sampled;
+        traits.on_mains.extend(seen.on_mains);
+        // On mains neither decides what is measured.
+        if seen.on_mains == Some(false) {
+            traits.screen.extend(seen.brightness.map(|share| (share * 100.0).round() as u32));
+            traits.profiles.extend(seen.power_profile.clone());
+        }
         let read = inputs.get(&(&lap.name.session, lap.workload.as_str()));
         for (file, line) in read.into_iter().flatten() {
             let lines = traits.inputs.entry((*file).to_owned()).or_default();
@@ -83,6 +96,17 @@ impl Traits {
             let words = |on_mains: bool| if on_mains { "on mains" } else { "on a battery" };
             all.push(format!("driven {} against {}", words(theirs), words(ours)));
         }
+        if let (Some(ours), Some(theirs)) = (ends(&self.screen), ends(&other.screen))
+            && (ours.0 > theirs.1 + SAME_SCREEN || theirs.0 > ours.1 + SAME_SCREEN)
+        {
+            all.push(format!("the screen at {} % against {} %", theirs.0, ours.0));
+        }
+        let profiles = (&self.profiles, &other.profiles);
+        if let (Some(ours), Some(theirs)) = (profiles.0.first(), profiles.1.first())
+            && profiles.0.is_disjoint(profiles.1)
+        {
+            all.push(format!("the power profile {theirs} against {ours}"));
+        }
         for (file, ours) in &self.inputs {
             let Some(theirs) = other.inputs.get(file) else { continue };
             if ours.is_disjoint(theirs) {
@@ -91,6 +115,11 @@ impl Traits {
         }
         all
     }
+}
+
+/// Returns the least and the most of a set.
+fn ends(set: &BTreeSet<u32>) -> Option<(u32, u32)> {
+    Some((*set.first()?, *set.last()?))
 }
 
 /// Returns the only item of a set.
@@ -131,5 +160,27 @@ mod tests {
                 "the input sky.txt is another file"
             ]
         );
+    }
+
+    #[test]
+    fn on_a_battery_screen_and_profile_must_agree_and_on_mains_they_need_not() {
+        let seen = |on_mains, share: f64, profile: &str| {
+            let name = LapName::parse("heron-1.1").unwrap();
+            let mut facts = LapFacts::default();
+            facts.conditions.sampled.on_mains = Some(on_mains);
+            facts.conditions.sampled.brightness = Some(share);
+            facts.conditions.sampled.power_profile = Some(profile.to_owned());
+            let laps = [LapHead::done(name.clone(), "wait", Settings::default(), Nanos(1))];
+            let all = cell_traits(&laps, &HashMap::from([(name, Box::new(facts))]), &[]);
+            all.into_values().next().unwrap()
+        };
+        let ours = seen(false, 0.60, "balanced");
+        assert_eq!(ours.differences(&seen(false, 0.64, "balanced")), [""; 0]);
+        assert_eq!(
+            ours.differences(&seen(false, 1.0, "performance")),
+            ["the screen at 100 % against 60 %", "the power profile performance against balanced"]
+        );
+        let mains = seen(true, 0.60, "balanced");
+        assert_eq!(mains.differences(&seen(true, 1.0, "performance")), [""; 0]);
     }
 }
