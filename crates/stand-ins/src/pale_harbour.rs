@@ -4,7 +4,8 @@
 //! trouble in it: two rigs that tie, a noisy laptop with a single session, an older renderer and a
 //! clock that falls in the heat, a lap set aside, and laps that failed.
 
-use crate::machine::{NIGHT_MINUTES, State, Trouble, night, state_at};
+use crate::machine::{State, Trouble, state_at};
+use crate::recorded_nights::worked_night;
 use crate::recorded_passes::{RecordedFlight, flights};
 use honest_lap_core::capacity::{Came, Search, Tried, next_load};
 use honest_lap_core::conditions::{Quantity, Trace, Traces};
@@ -55,6 +56,26 @@ pub struct RecordedLap {
     pub load: Option<Tried>,
     /// The repetitions of its task, where it is an endurance lap.
     pub repeats: Vec<Repeat>,
+}
+
+impl RecordedLap {
+    /// Returns the counted lap of a first round that was done on one thread in `wall`, and nothing else of note.
+    pub(crate) fn done(workload: &'static str, settings: Settings, wall: Nanos) -> Self {
+        Self {
+            workload,
+            settings,
+            round: 1,
+            warm_up: false,
+            outcome: Outcome::Done,
+            reason: None,
+            wall,
+            threads: 1,
+            traces: Traces::default(),
+            flight: None,
+            load: None,
+            repeats: Vec::new(),
+        }
+    }
 }
 
 /// Returns workload, program and version line of the programs on `rig`: the laptop's renderer
@@ -177,20 +198,7 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
                 // The first lap of a sitting finds nothing in the caches.
                 let cold = if round == 0 { 1.06 } else { 1.0 };
                 let seconds = typical * luck * cold * (noise.normal() * rig.noise).exp();
-                laps.push(RecordedLap {
-                    workload,
-                    settings,
-                    round: round.max(1),
-                    warm_up: round == 0,
-                    outcome: Outcome::Done,
-                    reason: None,
-                    wall: Nanos((seconds * 1e9) as u64),
-                    threads,
-                    traces: traces(rig.name, seconds, threads, rig.cores),
-                    flight: None,
-                    load: None,
-                    repeats: Vec::new(),
-                });
+                laps.push(timed(workload, settings, round, (rig, threads, seconds)));
             }
         }
     }
@@ -200,7 +208,8 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
         laps.extend(passes(rig));
     }
     laps.extend(layers(rig, number));
-    laps.push(night_shift(rig, number));
+    let luck = SEED + 509 * u64::from(number) + letters(rig);
+    laps.push(worked_night(rig.night, SESSION_NOISE, luck));
     RecordedSession {
         rig: rig.name,
         started: format!("2026-03-{:02}T{:02}:10:00Z", 2 + number * 3 + index, 8 + index),
@@ -218,6 +227,22 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
     }
 }
 
+/// Returns a lap of so many seconds on so many threads of `rig`; those of round 0 only warm up.
+fn timed(
+    workload: &'static str,
+    settings: Settings,
+    round: u32,
+    (rig, threads, seconds): (&Rig, u32, f64),
+) -> RecordedLap {
+    RecordedLap {
+        round: round.max(1),
+        warm_up: round == 0,
+        threads,
+        traces: traces(rig.name, seconds, threads, rig.cores),
+        ..RecordedLap::done(workload, settings, Nanos((seconds * 1e9) as u64))
+    }
+}
+
 /// Returns the laps of the solver, from a seed of their own: steady, and on every rig about the same.
 fn orbits(rig: &Rig, session: u32) -> Vec<RecordedLap> {
     let mut noise = SplitMix::new(SEED + 101 * u64::from(session) + rig.name.len() as u64);
@@ -228,20 +253,7 @@ fn orbits(rig: &Rig, session: u32) -> Vec<RecordedLap> {
         for threads in order {
             let typical = if threads == 1 { rig.orbits } else { rig.orbits * 0.507 };
             let seconds = typical * luck * (noise.normal() * 0.003).exp();
-            laps.push(RecordedLap {
-                workload: "orbit-solve",
-                settings: on_threads(threads),
-                round: round.max(1),
-                warm_up: round == 0,
-                outcome: Outcome::Done,
-                reason: None,
-                wall: Nanos((seconds * 1e9) as u64),
-                threads,
-                traces: traces(rig.name, seconds, threads, rig.cores),
-                flight: None,
-                load: None,
-                repeats: Vec::new(),
-            });
+            laps.push(timed("orbit-solve", on_threads(threads), round, (rig, threads, seconds)));
         }
     }
     laps
@@ -252,84 +264,20 @@ fn on_threads(threads: u32) -> Settings {
     Settings::new(vec![("threads".into(), threads.to_string())])
 }
 
-/// How long a night's lap lasts here, and the time between looks at the machine, in seconds.
-const NIGHT: f64 = 8.0;
-const NIGHT_LOOKS: f64 = 0.1;
-
-/// Returns the night that `rig` worked through: two hours of it in eight seconds, as its clock and its noise had it.
-fn night_shift(rig: &Rig, session: u32) -> RecordedLap {
-    let letters: u64 = rig.name.bytes().map(u64::from).sum();
-    let mut noise = SplitMix::new(SEED + 509 * u64::from(session) + letters);
-    let (cool, fall) = rig.night;
-    let luck = (noise.normal() * SESSION_NOISE).exp();
-    let state = |at: f64| night(at * NIGHT_MINUTES, fall);
-    let nanos = |seconds: f64| Nanos((seconds * 1e9) as u64);
-    let (mut at, mut repeats) = (0.0, Vec::new());
-    while at < NIGHT {
-        let slower = state(0.0).clock_mhz / state(at).clock_mhz;
-        let took = cool * luck * slower * (noise.normal() * 0.012).exp();
-        repeats.push(Repeat { began: nanos(at), took: nanos(took) });
-        at += took + 0.004;
-    }
-    let looks: Vec<f64> =
-        (0..=(NIGHT / NIGHT_LOOKS) as u32).map(|n| f64::from(n) * NIGHT_LOOKS).collect();
-    let channel = |quantity, which: &str, of: fn(&State) -> f64| Trace {
-        quantity,
-        which: which.to_owned(),
-        unit: String::new(),
-        values: looks.iter().map(|&at| Some((of(&state(at)) * 10.0).round() / 10.0)).collect(),
-    };
-    let channels = vec![
-        channel(Quantity::CoreClock, "0", |state| state.clock_mhz),
-        channel(Quantity::Temperature, "package", |state| state.temperature_c),
-        channel(Quantity::Fan, "fan1", |state| state.fan_rpm),
-        channel(Quantity::Power, "package", |state| state.power_w),
-    ];
-    RecordedLap {
-        workload: "night-shift",
-        settings: Settings::default(),
-        round: 1,
-        warm_up: false,
-        outcome: Outcome::Done,
-        reason: None,
-        wall: nanos(at),
-        threads: 1,
-        traces: Traces {
-            at_ms: looks.iter().map(|at| (at * 1e3).round() as u64).collect(),
-            channels,
-        },
-        flight: None,
-        load: None,
-        repeats,
-    }
-}
-
 /// Returns the passes of the fly-through on `rig`.
 fn passes(rig: &Rig) -> Vec<RecordedLap> {
     let lap = |(round, flight): (u32, RecordedFlight)| {
         let time: u64 = flight.pass.shown.iter().sum();
-        RecordedLap {
-            workload: "fly-through",
-            settings: Settings::default(),
-            round,
-            warm_up: false,
-            outcome: Outcome::Done,
-            reason: None,
-            wall: Nanos(time + 400_000_000),
-            threads: 1,
-            traces: Traces::default(),
-            flight: Some(flight),
-            load: None,
-            repeats: Vec::new(),
-        }
+        let wall = Nanos(time + 400_000_000);
+        let lap = RecordedLap::done("fly-through", Settings::default(), wall);
+        RecordedLap { round, flight: Some(flight), ..lap }
     };
     (1..).zip(flights(rig.name)).map(lap).collect()
 }
 
 /// Returns the search for the most layers that `rig` plays, as the tool would have driven it.
 fn layers(rig: &Rig, session: u32) -> Vec<RecordedLap> {
-    let letters: u64 = rig.name.bytes().map(u64::from).sum();
-    let mut noise = SplitMix::new(SEED + 307 * u64::from(session) + letters);
+    let mut noise = SplitMix::new(SEED + 307 * u64::from(session) + letters(rig));
     let (edge, softness) = rig.layers;
     // A day moves the edge by about as much as it moves a time.
     let edge = edge * (noise.normal() * SESSION_NOISE).exp();
@@ -346,21 +294,22 @@ fn layers(rig: &Rig, session: u32) -> Vec<RecordedLap> {
         };
         tried.push(Tried { at, came });
     }
-    let lap = |tried: Tried| RecordedLap {
-        workload: "sky-layers",
-        settings: Settings::default(),
-        round: 1,
-        warm_up: false,
-        outcome: if tried.came == Came::Broke { Outcome::ExitCode } else { Outcome::Done },
-        reason: (tried.came == Came::Broke).then(|| "exit code 3, and 0 is wanted".to_owned()),
-        wall: Nanos(if tried.came == Came::Broke { 24_600_000 } else { 97_200_000 }),
-        threads: 1,
-        traces: Traces::default(),
-        flight: None,
-        load: Some(tried),
-        repeats: Vec::new(),
+    let lap = |tried: Tried| {
+        let broke = tried.came == Came::Broke;
+        let wall = Nanos(if broke { 24_600_000 } else { 97_200_000 });
+        RecordedLap {
+            outcome: if broke { Outcome::ExitCode } else { Outcome::Done },
+            reason: broke.then(|| "exit code 3, and 0 is wanted".to_owned()),
+            load: Some(tried),
+            ..RecordedLap::done("sky-layers", Settings::default(), wall)
+        }
     };
     tried.into_iter().map(lap).collect()
+}
+
+/// Returns a number of a rig's own.
+fn letters(rig: &Rig) -> u64 {
+    rig.name.bytes().map(u64::from).sum()
 }
 
 /// The most layers that sky-layers is asked for; the demo's study says the same.

@@ -182,7 +182,8 @@ mod tests {
             let rising: Vec<u64> = (0..n as u64).collect();
             // Where those that are looked at are all unlike the others.
             let step = n / SOME;
-            let misled: Vec<u64> = (0..n).map(|at| if at % step == 0 { 5 } else { 50_000 }).collect();
+            let misled: Vec<u64> =
+                (0..n).map(|at| if at % step == 0 { 5 } else { 50_000 }).collect();
             for values in [wild, two, rising, misled, vec![16; n]] {
                 assert_eq!(median_among(&values), median(&mut values.clone()));
             }
