@@ -15,7 +15,7 @@ pub fn doubts(doubts: &[(Doubt, Sway)], laps: usize) -> Sheet {
         n => format!("{} about {laps}.", count(n, "doubt")),
     };
     let by_test = doubts.iter().any(|(doubt, _)| doubt.false_alarms.is_some());
-    let note = "First lap, odd lap, not steady and upside down are tests: each accuses at most one clean \
+    let note = "First lap, odd lap, not steady, still falling and upside down are tests: each accuses at most one clean \
                 series of laps, or table, in twenty. The others state facts.";
     let order = "What could change most comes first: how many verdicts are others, or none, without the \
                  laps concerned; how many stand on it where its size is not known; by how much it moves a \

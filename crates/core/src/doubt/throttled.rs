@@ -26,8 +26,16 @@ pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
             heat.last
         ))
     };
-    let settle = |rig: &str, workload: &str| {
-        format!("rest = {{ until_below = \"55 °C\" }}, then {}", again(rig, workload))
+    // How a machine goes over hours is what an endurance lap is to show: no rest settles that.
+    let long = |workload: &str| {
+        known.iter().any(|(lap, facts)| lap.workload == workload && facts.endured.is_some())
+    };
+    let settle = |rig: &str, workload: &str| match long(workload) {
+        true => format!(
+            "look when it fell: lap plot {workload} --figure course; cool the machine better, then {}",
+            again(rig, workload)
+        ),
+        false => format!("rest = {{ until_below = \"55 °C\" }}, then {}", again(rig, workload)),
     };
     by_fact(known, "throttled", says, settle)
 }
