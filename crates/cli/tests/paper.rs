@@ -38,7 +38,7 @@ fn a_rate_by_a_formula_is_held_against_paper_and_drawn_over_the_setting() {
     );
     env.lap_ok(&["plot", "--figure", "sweep", "--across", "steps", "--out", "sweep.svg"]);
     let figure = std::fs::read_to_string(env.path().join("sweep.svg")).unwrap();
-    for words in ["on paper, heron", "of its paper peak with steps=", "FLOP/s"] {
+    for words in ["on paper, heron", "of its paper peak with steps=", "10⁹ FLOP/s"] {
         assert!(figure.contains(words), "{words}");
     }
     let none = env.lap(&["plot", "--figure", "sweep", "--across", "threads"]);

@@ -1,13 +1,12 @@
 //! A workload's rate over a numeric setting, held against paper peaks.
 
-use crate::sheets::share_of;
 use crate::sheets::words::listed;
+use crate::sheets::{of_peak_words, share_of};
 use honest_lap_core::judge::{Row, WorkloadView};
 use honest_lap_core::study::Study;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::work::Work;
 use honest_lap_draw::chart::{SweepCurve, SweepFigure, Swept};
-use honest_lap_draw::percent;
 use std::collections::BTreeMap;
 
 /// Returns the rate of the time of `view` over `setting`; `None` where fewer than two of its values are numbers.
@@ -47,10 +46,16 @@ pub fn sweep(
             }
         }
     }
+    let (scale, power) = scale(curves.values());
     let curves: Vec<SweepCurve> = curves
         .into_values()
         .map(|mut curve| {
             curve.points.sort_by(|a, b| a.at.total_cmp(&b.at));
+            for point in &mut curve.points {
+                point.rate /= scale;
+                point.ends = point.ends.map(|(low, high)| (low / scale, high / scale));
+            }
+            curve.peak = curve.peak.map(|peak| peak / scale);
             curve
         })
         .filter(|curve| curve.points.len() > 1)
@@ -59,15 +64,25 @@ pub fn sweep(
         return None;
     }
     let said = best.iter().map(|(name, (share, with))| {
-        format!("{name} reaches {} of its paper peak with {with}", percent(*share))
+        format!("{name} reaches {} of its paper peak with {with}", of_peak_words(*share))
     });
     Some(SweepFigure {
         title: format!("{}: the rate over {setting}", view.workload),
         finding: listed(&said.collect::<Vec<_>>()),
         setting: setting.to_owned(),
-        unit: format!("{}/s", work.unit()),
+        unit: format!("{power}{}/s", work.unit()),
         curves,
     })
+}
+
+/// Returns the power of a thousand in which the largest of the rates and peaks are short, and its words.
+fn scale<'a>(curves: impl Iterator<Item = &'a SweepCurve>) -> (f64, &'static str) {
+    const POWERS: [(f64, &str); 4] =
+        [(1e15, "10¹⁵ "), (1e12, "10¹² "), (1e9, "10⁹ "), (1e6, "10⁶ ")];
+    let most = curves
+        .flat_map(|curve| curve.points.iter().map(|point| point.rate).chain(curve.peak))
+        .fold(0.0, f64::max);
+    POWERS.into_iter().find(|(power, _)| most >= *power).unwrap_or((1.0, ""))
 }
 
 /// Returns what a curve is called: its rig, and the settings that it holds still.

@@ -21,7 +21,8 @@ pub mod words;
 
 pub use claim::{Answered, claims};
 pub use compare::{
-    Doubted, Scale, Shown, Works, answer, compare, heading, in_study_order, marked, share_of,
+    Doubted, Scale, Shown, Works, answer, compare, heading, in_study_order, marked, of_peak_words,
+    share_of,
 };
 pub use doubts::doubts;
 pub use frames::{FramedWorkload, ShownPass, frames};

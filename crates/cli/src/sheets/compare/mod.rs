@@ -11,7 +11,7 @@ pub use doubted::Doubted;
 use doubted::{felt, raised};
 use elsewhere::elsewhere;
 use notes::{method, notes, searched};
-pub use paper::share_of;
+pub use paper::{of_peak_words, share_of};
 
 use super::words::{
     display_read, ground, ground_name, lap_of, settle, speed, speed_interval, time_saved,
@@ -331,7 +331,7 @@ fn cells(
         time(interval.map(|i| i.low)),
         time(interval.map(|i| i.high)),
         Cell::or_missing(rate_of, rate_cell),
-        Cell::or_missing(of_peak, |share| number(share, percent(share))),
+        Cell::or_missing(of_peak, |share| number(share, of_peak_words(share))),
         Cell::or_missing(work, |work| Cell::text(work.unit())),
         Cell::or_missing(summary.and_then(|s| s.cv), |cv| number(cv, percent(cv))),
         Cell::text(laps(row)),

@@ -6,6 +6,7 @@ use honest_lap_core::measure::TIME;
 use honest_lap_core::peak::{Peak, share};
 use honest_lap_core::study::Study;
 use honest_lap_core::work::Work;
+use honest_lap_draw::{percent, significant};
 
 /// Returns the share of its rig's paper peak that the rate of `row` is, and the peak, where one of its unit is stated.
 pub fn share_of<'a>(
@@ -21,6 +22,14 @@ pub fn share_of<'a>(
         return share(work.value / typical, &work.unit, peaks);
     }
     share(typical, view.measure.unit.strip_suffix("/s")?, peaks)
+}
+
+/// Returns a share of a peak as people read it: what is far below a per mille to two places.
+pub fn of_peak_words(share: f64) -> String {
+    match share < 0.001 {
+        true => format!("{} %", significant(share * 100.0, 2)),
+        false => percent(share),
+    }
 }
 
 /// Says what shares of a peak are of, where `group` shows any.
