@@ -83,10 +83,11 @@ fn panel(haul: &Haul, each: f64) -> CoursePanel {
     let endured = &haul.endured;
     let end = endured.lasted;
     let course = endured.course.as_ref();
+    let begin = course.and_then(|course| course.start_up).unwrap_or(0.0);
     let levels = course.map(|course| match course.changed {
-        None => vec![level((0.0, end), course, each, true)],
+        None => vec![level((begin, end), course, each, true)],
         Some(changed) => vec![
-            Level { span: (0.0, changed / each), at: course.first, ends: None },
+            Level { span: (begin / each, changed / each), at: course.first, ends: None },
             level((course.since, end), course, each, true),
         ],
     });

@@ -5,6 +5,8 @@ use crate::stat::{Interval, mean, normal_upper_tail, standard_deviation, t_quant
 /// How a rate went.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Course {
+    /// When its start-up was over, where it had one: a level that lasted for a moment only. It is in no rate.
+    pub start_up: Option<f64>,
     /// The rate of the first minutes: ahead of the first change, or of all where there is none.
     pub first: f64,
     /// Where it settled: behind the last change.
@@ -38,6 +40,8 @@ const SIDE: usize = 5;
 const ALPHA: f64 = 0.01;
 /// The square of a difference of logs that is none.
 const ROUNDING: f64 = 1e-24;
+/// A first level that lasts for less than this share of the whole is a start-up.
+const START_UP: f64 = 0.02;
 /// A last stretch shorter than this share of the whole is no settling.
 const SETTLED: f64 = 0.15;
 /// The share of the values, from the end, in which a fall that goes on is looked for.
@@ -66,21 +70,28 @@ pub fn course(moments: &[f64], rates: &[f64]) -> Option<Course> {
     let mut changes = Vec::new();
     split(&logs, 0, &mut changes);
     changes.sort_unstable();
-    let (first, last) = (changes.first().copied(), changes.last().copied().unwrap_or(0));
+    let whole = moments[n - 1] - moments[0];
+    let starts = |at: &usize| moments[*at] - moments[0] < START_UP * whole;
+    let start_up = changes.first().copied().filter(starts);
+    if start_up.is_some() {
+        changes.remove(0);
+    }
+    let begin = start_up.unwrap_or(0);
+    let (first, last) = (changes.first().copied(), changes.last().copied().unwrap_or(begin));
     let tail = &logs[last..];
     let level = mean(tail).ok()?;
     let deviation = standard_deviation(tail).ok()?;
     let effective = (tail.len() as f64 / inflation(&residuals(tail, 0))).max(2.0);
     let half = t_quantile(0.975, effective - 1.0).ok()? * deviation / effective.sqrt();
-    let whole = moments[n - 1] - moments[0];
     Some(Course {
-        first: mean(&logs[..first.unwrap_or(n)]).ok()?.exp(),
+        start_up: start_up.map(|at| moments[at]),
+        first: mean(&logs[begin..first.unwrap_or(n)]).ok()?.exp(),
         settled: level.exp(),
         interval: Interval { low: (level - half).exp(), high: (level + half).exp() },
         since: moments[last],
         changed: first.map(|at| moments[at]),
         spread: deviation,
-        late: last > 0 && moments[n - 1] - moments[last] < SETTLED * whole,
+        late: first.is_some() && moments[n - 1] - moments[last] < SETTLED * whole,
         falling: falling(&logs[n - (n as f64 * LATELY) as usize..]),
     })
 }
@@ -236,6 +247,31 @@ mod tests {
         assert_eq!(course(&at, &late).unwrap().falling, None);
         let rise: Vec<f64> = slope.iter().rev().copied().collect();
         assert_eq!(course(&at, &rise).unwrap().falling, None);
+    }
+
+    #[test]
+    fn a_start_up_is_no_first_level() {
+        let at: Vec<f64> = (0..600).map(f64::from).collect();
+        let wobble = |place: usize| 1.0 + 0.002 * ((place * 37 % 11) as f64 - 5.0);
+        let steps = |place: usize| {
+            if place < 8 {
+                40.0
+            } else if place < 300 {
+                100.0
+            } else {
+                80.0
+            }
+        };
+        let rates: Vec<f64> = (0..600).map(|place| steps(place) * wobble(place)).collect();
+        let found = course(&at, &rates).unwrap();
+        assert_eq!((found.start_up, found.changed, found.since), (Some(8.0), Some(300.0), 300.0));
+        assert!((found.fell() - 0.2).abs() < 0.002, "{found:?}");
+        // What is no moment of the whole is a level.
+        let found = course(&at[..300], &rates[..300]).unwrap();
+        assert_eq!((found.changed, found.start_up), (Some(8.0), None), "8 of 300");
+        let short: Vec<f64> = (0..600).map(|place| steps(place.min(299)) * wobble(place)).collect();
+        let found = course(&at, &short).unwrap();
+        assert_eq!((found.changed, found.start_up, found.fell()), (None, Some(8.0), 0.0));
     }
 
     #[test]

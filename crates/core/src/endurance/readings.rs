@@ -146,13 +146,17 @@ fn said(endured: &Endured) -> String {
     let Some(course) = &endured.course else { return String::new() };
     let span = |seconds: f64| display_span(Nanos((seconds.max(0.0) * 1e9) as u64));
     let lasted = span(endured.lasted);
+    let start_up = match course.start_up {
+        Some(at) => format!(", but for a start-up of {}", span(at)),
+        None => String::new(),
+    };
     match course.changed {
-        None => format!("one level over {lasted}"),
+        None => format!("one level over {lasted}{start_up}"),
         Some(at) => {
             let fell = course.fell();
             let way = if fell >= 0.0 { "below" } else { "above" };
             format!(
-                "{:.1} % {way} the first {}, settled after {} of {lasted}",
+                "{:.1} % {way} the first {}, settled after {} of {lasted}{start_up}",
                 100.0 * fell.abs(),
                 span(at),
                 span(course.since)
