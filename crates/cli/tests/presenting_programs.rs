@@ -139,3 +139,25 @@ fn a_game_is_captured_as_it_is() {
     assert_eq!((&lap(&env, 1)["frames"], &lap(&env, 1)["outcome"]), (&40.into(), &"done".into()));
     env.assert_nothing_runs();
 }
+
+#[test]
+fn a_program_is_watched_for_the_time_of_a_long_haul_and_its_rate_is_of_its_frames() {
+    let gears = "[workload.gears]\nkind = \"endurance\"\nlasts = \"3s\"\nlook_every = \"100ms\"\n\
+                 command = [\"glxgears\", \"-geometry\", \"120x120\"]\nframes = \"presented\"\n";
+    let (env, came) = driven(gears);
+    assert_eq!(came.status, Some(0), "{came}");
+    let frames = lap(&env, 1)["frames"].as_f64().unwrap();
+    let readings = env.lap_ok(&["export", "readings", "--form", "json-lines"]);
+    let read = |name: &str| {
+        let all = readings.lines().map(|row| serde_json::from_str::<Value>(row).unwrap());
+        all.into_iter().find(|row| row["measure"] == name).unwrap()["value"].as_f64().unwrap()
+    };
+    // Three seconds of frames: by the average rate, and about as many by where the rate settles.
+    assert!((frames / 3.0 / read("average rate") - 1.0).abs() < 0.05, "{readings}");
+    // This machine's moods are levels too: they lie about the average, and not beside it.
+    let about = read("settled rate") / read("average rate");
+    assert!(about > 0.3 && about < 3.0, "{readings}");
+    env.lap_ok(&["plot", "gears", "--figure", "course", "--out", "gears.svg"]);
+    let figure = std::fs::read_to_string(env.path().join("gears.svg")).unwrap();
+    assert!(figure.contains("fps") && figure.contains("gears: the rate over the time"));
+}
