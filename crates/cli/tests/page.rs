@@ -44,6 +44,8 @@ fn every_figure_is_seen_whole_at_a_desk_and_on_a_phone_and_on_paper() {
         let browser = Browser::new(size);
         opened(&env, &browser);
         browser.devtools("Emulation.setEmulatedMedia", &json!({ "media": media }));
+        // A wide table counts once it is laid out.
+        browser.wait_for("return !document.querySelector('main > section:not(.laid)')");
         let found = browser.script(
             "const boxes = [...document.querySelectorAll('figure')].filter(f => !f.closest('details'))
                  .map(f => [...f.querySelectorAll('svg')].map(s => s.getBoundingClientRect())
