@@ -70,8 +70,10 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
     if !args.recorded_only {
         ctx.ui.say(Role::Plain, "now this machine drives five of the workloads, as rig `here`");
         let drive = super::run::RunArgs::as_rig("here", &DRIVEN_HERE, LAPS_HERE);
-        super::run::run_in(&drive, &open, false, ctx)?;
-        night(&open, ctx)?;
+        // Who ends the first with Ctrl-C does not want another.
+        if super::run::run_in(&drive, &open, false, ctx)? == Exit::Done {
+            night(&open, ctx)?;
+        }
     }
     let sheet = super::compare::comparison(&super::compare::CompareArgs::plain(), &open, ctx)?;
     ctx.ui.print(&sheet, crate::args::FormatArg::Text)?;

@@ -63,8 +63,15 @@ pub fn sweep(
     if curves.is_empty() {
         return None;
     }
-    let said = best.iter().map(|(name, (share, with))| {
-        format!("{name} reaches {} of its paper peak with {with}", of_peak_words(*share))
+    let said = curves.iter().filter_map(|curve| match best.get(&curve.name) {
+        Some((share, with)) => {
+            let share = of_peak_words(*share);
+            Some(format!("{} reaches {share} of its paper peak with {with}", curve.name))
+        }
+        None => {
+            let most = curve.points.iter().max_by(|a, b| a.rate.total_cmp(&b.rate))?;
+            Some(format!("{} does most with {setting}={}", curve.name, most.at))
+        }
     });
     Some(SweepFigure {
         title: format!("{}: the rate over {setting}", view.workload),
