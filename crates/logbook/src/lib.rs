@@ -11,7 +11,6 @@ mod machines;
 mod merge;
 mod names;
 mod open;
-mod packing;
 mod read;
 mod remark;
 mod schema;

@@ -2,7 +2,6 @@
 
 use crate::error::LogbookError;
 use crate::open::Logbook;
-use crate::packing::{PART, pack, unpack};
 use crate::write::json;
 use honest_lap_core::conditions::{Quantity, Trace, Traces};
 use honest_lap_core::endurance::{Endured, Evidence, Repeat};
@@ -11,6 +10,7 @@ use honest_lap_core::samples::Samples;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 use honest_lap_core::workload::Task;
+use honest_lap_packing::{PART, pack, unpack};
 use rusqlite::{Connection, Transaction, params};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest as _, Sha256};

@@ -29,37 +29,66 @@ mod verify;
 use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use clap::Subcommand;
+use clap::{ArgMatches, Args, FromArgMatches};
 
-/// The commands, in the order in which people meet them.
-#[derive(Subcommand, Debug)]
-pub enum Command {
-    Demo(demo::DemoArgs),
-    Init(init::InitArgs),
-    Rig(rig::RigArgs),
-    Run(run::RunArgs),
-    Enter(enter::EnterArgs),
-    Clock(clock::ClockArgs),
-    Mark(mark::MarkArgs),
-    Import(import::ImportArgs),
-    Frames(frames::FramesArgs),
-    Trim(trim::TrimArgs),
-    Export(export::ExportArgs),
-    Show(show::ShowArgs),
-    Compare(compare::CompareArgs),
-    Plot(plot::PlotArgs),
-    Report(report::ReportArgs),
-    Doubts(doubts::DoubtsArgs),
-    Claim(claim::ClaimArgs),
-    Value(value::ValueArgs),
-    SetAside(set_aside::SetAsideArgs),
-    Note(note::NoteArgs),
-    Verify(verify::VerifyArgs),
-    Merge(merge::MergeArgs),
-    Completions(completions::CompletionsArgs),
-    Man(man::ManArgs),
-    #[command(hide = true)]
-    StandIn(stand_in::StandInArgs),
+/// Declares the commands: how each is called, and what holds its arguments.
+macro_rules! commands {
+    ($($name:literal $command:ident($args:path) $(, $hidden:ident)?;)*) => {
+        /// A command with its arguments.
+        #[derive(Debug)]
+        pub enum Command {
+            $($command($args),)*
+        }
+
+        impl Command {
+            /// Returns `lap` with its commands; only those that are `asked` for are spelled out.
+            ///
+            /// Every start pays for what is spelled out, and uses one command of two dozen.
+            pub fn define(lap: clap::Command, asked: &dyn Fn(&str) -> bool) -> clap::Command {
+                lap$(.subcommand({
+                    let named = clap::Command::new($name)$(.$hidden(true))?;
+                    if asked($name) { <$args>::augment_args(named) } else { named }
+                }))*
+            }
+
+            /// Returns the command that `matches` names.
+            pub fn of(matches: &ArgMatches) -> Result<Self, clap::Error> {
+                match matches.subcommand() {
+                    $(Some(($name, matches)) => <$args>::from_arg_matches(matches).map(Self::$command),)*
+                    _ => Err(clap::Error::new(clap::error::ErrorKind::MissingSubcommand)),
+                }
+            }
+        }
+    };
+}
+
+// In the order in which people meet them.
+commands! {
+    "demo" Demo(demo::DemoArgs);
+    "init" Init(init::InitArgs);
+    "rig" Rig(rig::RigArgs);
+    "run" Run(run::RunArgs);
+    "enter" Enter(enter::EnterArgs);
+    "clock" Clock(clock::ClockArgs);
+    "mark" Mark(mark::MarkArgs);
+    "import" Import(import::ImportArgs);
+    "frames" Frames(frames::FramesArgs);
+    "trim" Trim(trim::TrimArgs);
+    "export" Export(export::ExportArgs);
+    "show" Show(show::ShowArgs);
+    "compare" Compare(compare::CompareArgs);
+    "plot" Plot(plot::PlotArgs);
+    "report" Report(report::ReportArgs);
+    "doubts" Doubts(doubts::DoubtsArgs);
+    "claim" Claim(claim::ClaimArgs);
+    "value" Value(value::ValueArgs);
+    "set-aside" SetAside(set_aside::SetAsideArgs);
+    "note" Note(note::NoteArgs);
+    "verify" Verify(verify::VerifyArgs);
+    "merge" Merge(merge::MergeArgs);
+    "completions" Completions(completions::CompletionsArgs);
+    "man" Man(man::ManArgs);
+    "stand-in" StandIn(stand_in::StandInArgs), hide;
 }
 
 /// Does what the command line asks.

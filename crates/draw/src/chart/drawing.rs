@@ -40,6 +40,15 @@ impl Type {
         face::width(words, self.size, self.bold)
     }
 
+    /// Returns where `words` begin whose point is at `x`.
+    pub(super) fn start_of(&self, words: &str, x: f64) -> f64 {
+        match self.anchor {
+            Anchor::Start => x,
+            Anchor::Middle => x - self.width(words) / 2.0,
+            Anchor::End => x - self.width(words),
+        }
+    }
+
     /// Returns `words`, shortened where they are wider than `most`.
     pub(super) fn fitted(&self, words: &str, most: f64) -> String {
         face::fitted(words, self.size, self.bold, most)

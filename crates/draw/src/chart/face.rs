@@ -1,8 +1,8 @@
-//! How wide text is in the font that ships with the tool, and text made to fit.
+//! The font that ships with the tool: how wide text is in it, text made to fit, and its outlines.
 
-use skrifa::instance::{LocationRef, Size};
-use skrifa::{FontRef, GlyphId, MetadataProvider};
 use std::sync::LazyLock;
+use tiny_skia::PathBuilder;
+use ttf_parser::{Face, OutlineBuilder};
 
 /// The font's files: regular and semi-bold.
 pub(crate) const FONTS: [&[u8]; 2] = [
@@ -13,31 +13,29 @@ pub(crate) const FONTS: [&[u8]; 2] = [
 /// The width of each character up to this one is kept.
 const KEPT: u32 = 0x400;
 
-/// A font's widths, in ems.
-struct Widths {
-    font: FontRef<'static>,
+/// A font and its widths, in ems.
+struct Letters {
+    face: Face<'static>,
     kept: Vec<f64>,
 }
 
-static WIDTHS: LazyLock<[Widths; 2]> = LazyLock::new(|| FONTS.map(Widths::of));
+static LETTERS: LazyLock<[Letters; 2]> = LazyLock::new(|| FONTS.map(Letters::of));
 
-impl Widths {
+impl Letters {
     fn of(file: &'static [u8]) -> Self {
-        let font = FontRef::new(file).expect("the font that ships with the tool can be read");
+        let face = Face::parse(file, 0).expect("the font that ships with the tool can be read");
         let kept = Vec::new();
-        let mut widths = Self { font, kept };
-        let kept = (0..KEPT).map(|code| char::from_u32(code).map_or(0.0, |c| widths.read(c)));
-        widths.kept = kept.collect();
-        widths
+        let mut letters = Self { face, kept };
+        let kept = (0..KEPT).map(|code| char::from_u32(code).map_or(0.0, |c| letters.read(c)));
+        letters.kept = kept.collect();
+        letters
     }
 
     /// Reads the width of a character; one that the font does not have is as wide as an em.
     fn read(&self, c: char) -> f64 {
-        const UNITS: f32 = 1000.0;
-        let glyph: Option<GlyphId> = self.font.charmap().map(c);
-        let metrics = self.font.glyph_metrics(Size::new(UNITS), LocationRef::default());
-        let width = glyph.and_then(|glyph| metrics.advance_width(glyph));
-        width.map_or(1.0, |width| f64::from(width / UNITS))
+        let glyph = self.face.glyph_index(c);
+        let width = glyph.and_then(|glyph| self.face.glyph_hor_advance(glyph));
+        width.map_or(1.0, |width| f64::from(width) / f64::from(self.face.units_per_em()))
     }
 
     fn char(&self, c: char) -> f64 {
@@ -45,10 +43,66 @@ impl Widths {
     }
 }
 
+/// Draws the outlines of `words` into `path`, from the point `at` of their line on.
+///
+/// A character that the font does not have leaves its room empty.
+pub(super) fn outline(words: &str, size: f64, bold: bool, at: (f64, f64), path: &mut PathBuilder) {
+    let letters = &LETTERS[usize::from(bold)];
+    let scale = size / f64::from(letters.face.units_per_em());
+    let mut left = at.0;
+    for c in words.chars() {
+        if let Some(glyph) = letters.face.glyph_index(c) {
+            let mut pen = Pen { path, scale: scale as f32, at: (left as f32, at.1 as f32) };
+            letters.face.outline_glyph(glyph, &mut pen);
+        }
+        left += letters.char(c) * size;
+    }
+}
+
+/// Draws one glyph: a font counts upwards, a drawing downwards.
+struct Pen<'a> {
+    path: &'a mut PathBuilder,
+    scale: f32,
+    at: (f32, f32),
+}
+
+impl Pen<'_> {
+    fn placed(&self, x: f32, y: f32) -> (f32, f32) {
+        (self.at.0 + x * self.scale, self.at.1 - y * self.scale)
+    }
+}
+
+impl OutlineBuilder for Pen<'_> {
+    fn move_to(&mut self, x: f32, y: f32) {
+        let (x, y) = self.placed(x, y);
+        self.path.move_to(x, y);
+    }
+
+    fn line_to(&mut self, x: f32, y: f32) {
+        let (x, y) = self.placed(x, y);
+        self.path.line_to(x, y);
+    }
+
+    fn quad_to(&mut self, x1: f32, y1: f32, x: f32, y: f32) {
+        let ((x1, y1), (x, y)) = (self.placed(x1, y1), self.placed(x, y));
+        self.path.quad_to(x1, y1, x, y);
+    }
+
+    fn curve_to(&mut self, x1: f32, y1: f32, x2: f32, y2: f32, x: f32, y: f32) {
+        let ((x1, y1), (x2, y2)) = (self.placed(x1, y1), self.placed(x2, y2));
+        let (x, y) = self.placed(x, y);
+        self.path.cubic_to(x1, y1, x2, y2, x, y);
+    }
+
+    fn close(&mut self) {
+        self.path.close();
+    }
+}
+
 /// Returns how wide `words` are when set in `size`.
 pub(super) fn width(words: &str, size: f64, bold: bool) -> f64 {
-    let widths = &WIDTHS[usize::from(bold)];
-    words.chars().map(|c| widths.char(c)).sum::<f64>() * size
+    let letters = &LETTERS[usize::from(bold)];
+    words.chars().map(|c| letters.char(c)).sum::<f64>() * size
 }
 
 /// Returns `words`, shortened with an ellipsis where they are wider than `most`.
@@ -97,7 +151,7 @@ mod tests {
     #[test]
     fn the_font_has_what_figures_are_written_with() {
         for c in "⁰¹²³⁴⁵⁶⁷⁸⁹×–·…≥≤±µ−".chars() {
-            assert!(WIDTHS[0].font.charmap().map(c).is_some(), "{c}");
+            assert!(LETTERS[0].face.glyph_index(c).is_some(), "{c}");
         }
     }
 

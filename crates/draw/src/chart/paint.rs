@@ -33,18 +33,21 @@ pub enum Look {
     Page,
 }
 
+/// A hue: red, green and blue.
+type Hue = u32;
+
 /// Every paint with its name in a page's style sheet, and its light and dark hues.
-const HUES: [(Paint, &str, &str, &str); 10] = [
-    (Paint::Paper, "paper", "#ffffff", "#15202b"),
-    (Paint::Ink, "ink", "#1d2b3a", "#e8ecef"),
-    (Paint::Grey, "grey", "#5b6773", "#a3b1bd"),
-    (Paint::Mist, "mist", "#e8ecef", "#2b3a48"),
-    (Paint::Lake, "lake", "#2f6f8f", "#63aed1"),
-    (Paint::Brass, "brass", "#c08a2d", "#d9a84f"),
-    (Paint::BrassInk, "brass-ink", "#8a611b", "#e2b866"),
-    (Paint::Moss, "moss", "#5d7f4a", "#93b97d"),
-    (Paint::Clay, "clay", "#b5563c", "#e0876c"),
-    (Paint::Plum, "plum", "#7a4b78", "#c393c1"),
+const HUES: [(Paint, &str, Hue, Hue); 10] = [
+    (Paint::Paper, "paper", 0xffffff, 0x15202b),
+    (Paint::Ink, "ink", 0x1d2b3a, 0xe8ecef),
+    (Paint::Grey, "grey", 0x5b6773, 0xa3b1bd),
+    (Paint::Mist, "mist", 0xe8ecef, 0x2b3a48),
+    (Paint::Lake, "lake", 0x2f6f8f, 0x63aed1),
+    (Paint::Brass, "brass", 0xc08a2d, 0xd9a84f),
+    (Paint::BrassInk, "brass-ink", 0x8a611b, 0xe2b866),
+    (Paint::Moss, "moss", 0x5d7f4a, 0x93b97d),
+    (Paint::Clay, "clay", 0xb5563c, 0xe0876c),
+    (Paint::Plum, "plum", 0x7a4b78, 0xc393c1),
 ];
 
 impl Paint {
@@ -52,10 +55,18 @@ impl Paint {
     pub(super) fn in_look(self, look: Look) -> String {
         let (_, name, light, dark) = self.hues();
         match look {
-            Look::Light => light.to_owned(),
-            Look::Dark => dark.to_owned(),
+            Look::Light => format!("#{light:06x}"),
+            Look::Dark => format!("#{dark:06x}"),
             Look::Page => format!("var(--{name})"),
         }
+    }
+
+    /// Returns its red, green and blue; a page that is drawn on its own is light.
+    pub(super) fn rgb(self, look: Look) -> [u8; 3] {
+        let (.., light, dark) = self.hues();
+        let hue = if look == Look::Dark { dark } else { light };
+        let [_, red, green, blue] = hue.to_be_bytes();
+        [red, green, blue]
     }
 
     /// Returns its name in a style sheet.
@@ -63,7 +74,7 @@ impl Paint {
         self.hues().1
     }
 
-    fn hues(self) -> (Self, &'static str, &'static str, &'static str) {
+    fn hues(self) -> (Self, &'static str, Hue, Hue) {
         let known = HUES.into_iter().find(|(paint, ..)| *paint == self);
         known.expect("every paint has its hues")
     }
@@ -72,7 +83,7 @@ impl Paint {
 /// Returns the style sheet's names for the paints of a light or dark page: `--ink:#1d2b3a;…`.
 pub fn paints(look: Look) -> String {
     let hue =
-        |(paint, name, ..): (Paint, &str, &str, &str)| format!("--{name}:{};", paint.in_look(look));
+        |(paint, name, ..): (Paint, &str, Hue, Hue)| format!("--{name}:{};", paint.in_look(look));
     HUES.into_iter().map(hue).collect()
 }
 
@@ -80,7 +91,7 @@ pub fn paints(look: Look) -> String {
 ///
 /// A page has thousands of words: a class is shorter than what it stands for.
 pub fn word_styles() -> String {
-    let hue = |(paint, name, ..): (Paint, &str, &str, &str)| {
+    let hue = |(paint, name, ..): (Paint, &str, Hue, Hue)| {
         format!("svg .{name}{{fill:{}}}", paint.in_look(Look::Page))
     };
     let paints: String = HUES.into_iter().map(hue).collect();

@@ -283,7 +283,7 @@ mod tests {
         let wild = figure(vec![pass("heron", 1, 250.0), pass("wren", 1, 20.0)]);
         let ((least, most), log) = scale(&wild);
         assert!(log && most > 250.0 && least < 15.0);
-        let svg = passes(&wild).for_picture(Look::Light);
+        let svg = passes(&wild).svg(Look::Light);
         assert!(
             svg.contains("equal ratios equally far")
                 && svg.contains(">16.7 ms<")

@@ -1,14 +1,11 @@
 //! The pixels of every word in hundreds of generated figures: none on another, none beyond the frame.
 
-use super::drawing::{Anchor, Drawing, Item};
-use super::face::FONTS;
-use super::paint::{Look, Paint};
+use super::drawing::{Drawing, Item};
+use super::paint::Paint;
+use super::raster::outlines;
 use super::{bars, course, laps, loads, passes, ratios, sweep, tail, worth};
-use resvg::tiny_skia::{Pixmap, Transform};
-use resvg::usvg::{Options, Tree};
 use std::collections::HashMap;
-use std::fmt::Write;
-use std::sync::Arc;
+use tiny_skia::{FillRule, Pixmap, Transform};
 
 /// How much ink a pixel must have to be part of a letter.
 const INK: u8 = 60;
@@ -34,75 +31,41 @@ fn values(rigs: usize, least: f64, factor: f64) -> Vec<f64> {
 }
 
 /// Draws the pixels of every text and says which meet, or leave the frame.
-struct Pixels {
-    options: Options<'static>,
-}
-
-impl Pixels {
-    fn new() -> Self {
-        let mut options = Options { font_family: "Inter".to_owned(), ..Options::default() };
-        let fonts = Arc::make_mut(&mut options.fontdb);
-        FONTS.into_iter().for_each(|font| fonts.load_font_data(font.to_vec()));
-        Self { options }
-    }
-
-    fn faults(&self, drawing: &Drawing, look: Look) -> Vec<String> {
-        let text = |item: &Item| match item {
-            Item::Text { at, set, words } => Some((*at, *set, words.clone())),
-            _ => None,
-        };
-        let texts: Vec<_> = drawing.items.iter().filter_map(text).collect();
-        let mut svg = format!(
-            "<svg xmlns='http://www.w3.org/2000/svg' width='{}' height='{}' font-family='Inter'>",
-            drawing.width, drawing.height
-        );
-        for (number, ((x, y), set, words)) in texts.iter().enumerate() {
-            let anchor = match set.anchor {
-                Anchor::Start => "start",
-                Anchor::Middle => "middle",
-                Anchor::End => "end",
-            };
-            let weight = if set.bold { 600 } else { 400 };
-            let (size, fill) = (set.size, set.fill.in_look(look));
-            // Writing to a string cannot fail.
-            let _ = write!(
-                svg,
-                "<text id='t{number}' x='{x}' y='{y}' font-size='{size}' font-weight='{weight}' \
-                 fill='{fill}' text-anchor='{anchor}'>{}</text>",
-                words.replace('&', "&amp;").replace('<', "&lt;")
-            );
-        }
-        let tree = Tree::from_str(&(svg + "</svg>"), &self.options).expect("a figure of texts");
-        let mut owner: HashMap<(i32, i32), usize> = HashMap::new();
-        let mut faults = Vec::new();
-        for (number, (_, _, words)) in texts.iter().enumerate() {
-            let Some(node) = tree.node_by_id(&format!("t{number}")) else { continue };
-            let Some(area) = node.abs_layer_bounding_box() else { continue };
-            let (left, top) = (area.x().floor(), area.y().floor());
-            let (wide, high) = (area.width().ceil() as u32 + 2, area.height().ceil() as u32 + 2);
-            let mut picture = Pixmap::new(wide, high).expect("a text has a size");
-            let offset = Transform::from_translate(area.x() - left, area.y() - top);
-            resvg::render_node(node, offset, &mut picture.as_mut());
-            let mut met = None;
-            for (at, pixel) in picture.pixels().iter().enumerate() {
-                if pixel.alpha() < INK {
-                    continue;
-                }
-                let x = left as i32 + (at as u32 % wide) as i32;
-                let y = top as i32 + (at as u32 / wide) as i32;
-                if x < 0 || y < 0 || f64::from(x) >= drawing.width || f64::from(y) >= drawing.height
-                {
-                    faults.push(format!("`{words}` leaves the frame at {x}, {y}"));
-                    break;
-                }
-                if let Some(other) = owner.insert((x, y), number).filter(|other| *other != number) {
-                    met = Some(other);
-                }
+fn faults(drawing: &Drawing) -> Vec<String> {
+    let text = |item: &Item| match item {
+        Item::Text { at, set, words } => Some((*at, *set, words.clone())),
+        _ => None,
+    };
+    let texts: Vec<_> = drawing.items.iter().filter_map(text).collect();
+    let mut owner: HashMap<(i32, i32), usize> = HashMap::new();
+    let mut faults = Vec::new();
+    let black = tiny_skia::Paint { anti_alias: true, ..tiny_skia::Paint::default() };
+    for (number, (at, set, words)) in texts.iter().enumerate() {
+        let Some(path) = outlines(*at, set, words) else { continue };
+        let area = path.bounds();
+        let (left, top) = (area.left().floor(), area.top().floor());
+        let (wide, high) = (area.width().ceil() as u32 + 2, area.height().ceil() as u32 + 2);
+        let mut picture = Pixmap::new(wide, high).expect("a text has a size");
+        let place = Transform::from_translate(-left, -top);
+        picture.fill_path(&path, &black, FillRule::Winding, place, None);
+        let mut met = None;
+        for (at, pixel) in picture.pixels().iter().enumerate() {
+            if pixel.alpha() < INK {
+                continue;
             }
-            faults.extend(met.map(|other| format!("`{words}` lies on `{}`", texts[other].2)));
+            let x = left as i32 + (at as u32 % wide) as i32;
+            let y = top as i32 + (at as u32 / wide) as i32;
+            if x < 0 || y < 0 || f64::from(x) >= drawing.width || f64::from(y) >= drawing.height {
+                faults.push(format!("`{words}` leaves the frame at {x}, {y}"));
+                break;
+            }
+            if let Some(other) = owner.insert((x, y), number).filter(|other| *other != number) {
+                met = Some(other);
+            }
         }
-        faults
+        faults.extend(met.map(|other| format!("`{words}` lies on `{}`", texts[other].2)));
     }
+    faults
 }
 
 /// Returns every generated figure with what it is.
@@ -148,15 +111,12 @@ fn cases() -> Vec<(String, Drawing)> {
 
 #[test]
 fn no_word_of_any_figure_lies_on_another_or_leaves_the_frame() {
-    let (cases, pixels) = (cases(), Pixels::new());
+    let cases = cases();
     assert!(cases.len() >= 200, "{}", cases.len());
     let mut faults = Vec::new();
-    for (number, (what, drawing)) in cases.into_iter().enumerate() {
-        let look = [Look::Light, Look::Dark][number % 2];
+    for (what, drawing) in cases {
         let drawing = drawing.stamped("lap 0.1.0 · logbook 0123456789abcdef · 2026-11-23");
-        faults.extend(
-            pixels.faults(&drawing, look).into_iter().map(|fault| format!("{what}: {fault}")),
-        );
+        faults.extend(self::faults(&drawing).into_iter().map(|fault| format!("{what}: {fault}")));
     }
     assert!(
         faults.is_empty(),
@@ -168,13 +128,12 @@ fn no_word_of_any_figure_lies_on_another_or_leaves_the_frame() {
 
 #[test]
 fn the_check_sees_what_it_is_for() {
-    let pixels = Pixels::new();
     let with = |places: [(f64, f64); 2]| {
         let mut drawing = Drawing::new(200.0, "", "");
         drawing.height = 100.0;
         let set = super::drawing::Type { fill: Paint::Ink, ..super::drawing::Type::small(14.0) };
         places.into_iter().for_each(|at| drawing.text(at, set, "heron"));
-        pixels.faults(&drawing, Look::Light)
+        faults(&drawing)
     };
     assert_eq!(with([(10.0, 20.0), (10.0, 40.0)]), Vec::<String>::new());
     assert!(with([(10.0, 20.0), (14.0, 24.0)])[0].contains("lies on"));

@@ -31,14 +31,6 @@ impl Drawing {
         self.document(Look::Page, "", "")
     }
 
-    /// Returns the drawing as it is made into a picture.
-    pub(super) fn for_picture(&self, look: Look) -> String {
-        let (width, height) = (short(self.width), short(self.height));
-        let head =
-            format!(" xmlns=\"http://www.w3.org/2000/svg\" width=\"{width}\" height=\"{height}\"");
-        self.document(look, &head, "")
-    }
-
     fn document(&self, look: Look, attributes: &str, style: &str) -> String {
         let (width, height) = (short(self.width), short(self.height));
         let (title, finding) = (escaped(&self.title), escaped(&self.finding));
@@ -208,8 +200,8 @@ mod tests {
     fn a_look_is_chosen_when_it_is_written_down() {
         let mut drawing = Drawing::new(10.0, "", "");
         drawing.rect(0.0, 0.0, 1.0, 1.0, Paint::Clay);
-        assert!(drawing.for_picture(Look::Light).contains("#b5563c"));
-        assert!(drawing.for_picture(Look::Dark).contains("#15202b"));
+        assert!(drawing.svg(Look::Light).contains("#b5563c"));
+        assert!(drawing.svg(Look::Dark).contains("#15202b"));
         assert!(drawing.for_page().contains("var(--clay)"));
         assert!(drawing.svg(Look::Light).contains("@font-face"));
     }

@@ -5,7 +5,6 @@
 
 mod csv_table;
 mod json_lines;
-#[cfg(feature = "parquet")]
 mod parquet_table;
 
 pub use csv_table::stream_error;
@@ -106,16 +105,7 @@ pub fn rows<'a>(
     Ok(match form {
         Form::Csv => Box::new(csv_table::CsvRows::begin(columns, out)?),
         Form::JsonLines => Box::new(json_lines::JsonRows::begin(columns, out)),
-        #[cfg(feature = "parquet")]
         Form::Parquet => Box::new(parquet_table::ParquetRows::begin(columns, out)?),
-        #[cfg(not(feature = "parquet"))]
-        Form::Parquet => {
-            let _ = (columns, out);
-            return Err(io::Error::new(
-                io::ErrorKind::Unsupported,
-                "this lap was built without Parquet",
-            ));
-        }
     })
 }
 
@@ -174,20 +164,5 @@ mod tests {
             "{\"lap\":\"heron-1.1, \\\"cold\\\"\",\"time_ns\":1234567890123456789,\"value\":0.1,\"counted\":true}\n\
              {\"lap\":null,\"time_ns\":null,\"value\":null,\"counted\":null}\n"
         );
-    }
-
-    #[cfg(feature = "parquet")]
-    #[test]
-    fn parquet_comes_back_as_it_went_in() {
-        use parquet::file::reader::{FileReader, SerializedFileReader};
-        use parquet::record::RowAccessor;
-        let reader = SerializedFileReader::new(bytes::Bytes::from(written(Form::Parquet))).unwrap();
-        let all: Vec<_> = reader.get_row_iter(None).unwrap().map(Result::unwrap).collect();
-        assert_eq!(all.len(), 2);
-        assert_eq!(all[0].get_string(0).unwrap(), "heron-1.1, \"cold\"");
-        assert_eq!(all[0].get_long(1).unwrap(), 1_234_567_890_123_456_789);
-        assert_eq!((all[0].get_double(2).unwrap(), all[0].get_bool(3).unwrap()), (0.1, true));
-        assert!(all[1].get_string(0).is_err() && all[1].get_long(1).is_err(), "nulls");
-        assert_eq!(reader.metadata().file_metadata().schema().name(), "lap");
     }
 }

@@ -1,22 +1,25 @@
 //! Packing of whole numbers, lossless, in parts of 65,536: frames, repetitions, samples.
+//!
+//! A crate of its own because the packer is generic: its hot loops are made here, and only what is here needs
+//! to be optimised fully.
 
 use pco::ChunkConfig;
 use pco::standalone::{simple_compress, simple_decompress_into};
 
 /// Numbers in a part.
-pub(crate) const PART: usize = 1 << 16;
+pub const PART: usize = 1 << 16;
 /// How hard is packed for: beyond this it takes longer and comes to the same.
 const LEVEL: usize = 8;
 
 /// Returns `numbers`, a part of them, packed.
-pub(crate) fn pack(numbers: &[u64]) -> Vec<u8> {
+pub fn pack(numbers: &[u64]) -> Vec<u8> {
     let config = ChunkConfig::default().with_compression_level(LEVEL);
     simple_compress(numbers, &config).expect("a level that exists, and no more numbers than a part")
 }
 
 /// Returns the `count` numbers that `packed` holds; `None` if it does not hold just these. It may
 /// come from anyone.
-pub(crate) fn unpack(packed: &[u8], count: usize) -> Option<Vec<u64>> {
+pub fn unpack(packed: &[u8], count: usize) -> Option<Vec<u64>> {
     if count > PART {
         return None;
     }
