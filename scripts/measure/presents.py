@@ -19,7 +19,7 @@ import time
 LAP = os.path.abspath(sys.argv[1])
 PAIRS = int(sys.argv[2]) if len(sys.argv) > 2 else 16
 HERE = os.path.dirname(os.path.abspath(__file__))
-EMPTY = os.path.join(HERE, "../../crates/cli/tests/programs/empty_driver.c")
+EMPTY = os.path.join(HERE, "../../crates/cli/tests/screens/programs/empty_driver.c")
 # The game takes no input, and no two of its flights are alike; the gears are.
 PROGRAMS = {"a game": ["timeout", "6", "/usr/games/chromium-bsu"], "gears": ["timeout", "4", "glxgears"]}
 

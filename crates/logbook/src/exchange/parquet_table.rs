@@ -153,7 +153,7 @@ fn schema(columns: &[Column]) -> Vec<SchemaElement> {
             type_: Some(physical(column.holds)),
             repetition_type: Some(FieldRepetitionType::OPTIONAL),
             converted_type: text.then_some(format::ConvertedType::UTF8),
-            logical_type: text.then(|| format::LogicalType::STRING(format::StringType {})),
+            logical_type: text.then_some(format::LogicalType::STRING(format::StringType {})),
             ..element(&column.name)
         }
     };

@@ -8,7 +8,7 @@ use std::os::unix::fs::PermissionsExt;
 use std::process::Command;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
-const PROGRAMS: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/programs");
+const PROGRAMS: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/screens/programs");
 
 /// Drives `command` until its limit, and returns what the lap says; with `prepare` ahead of it.
 fn said(command: &str, prepare: impl Fn(&TestEnv)) -> String {

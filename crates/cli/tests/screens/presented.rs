@@ -8,7 +8,7 @@ use std::process::{Child, Command};
 use std::time::{Duration, Instant};
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
-const PROGRAMS: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/programs");
+const PROGRAMS: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/screens/programs");
 
 /// Returns a folder with the programs, and a workload `w` of these lines.
 fn study(lines: &str) -> TestEnv {

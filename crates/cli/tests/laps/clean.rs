@@ -1,7 +1,7 @@
 //! Sessions with nothing wrong with them, really driven: no doubt that states a fact is raised.
 //!
 //! How often the tests among the doubts accuse clean laps is shown by simulation, in
-//! `crates/core/tests/clean.rs`: a machine under test is busy with other tests, and late laps on it
+//! `crates/core/tests/judgement/clean.rs`: a machine under test is busy with other tests, and late laps on it
 //! are truly odd.
 
 use honest_lap_testkit::TestEnv;

@@ -354,7 +354,7 @@ fn agrees(wanted: &Value, found: &Value) -> bool {
 
 #[test]
 fn reproduces_every_case_it_claims_to() {
-    let own = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/reference/statistics.json");
+    let own = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/judgement/reference/statistics.json");
     let path = std::env::var("LAP_REFERENCE").unwrap_or_else(|_| own.to_owned());
     let text = std::fs::read_to_string(&path).unwrap_or_else(|err| panic!("{path}: {err}"));
     let file: Value = serde_json::from_str(&text).unwrap();

@@ -1,0 +1,16 @@
+//! What commands read, work out and print: the built `lap` on files in a temporary folder.
+//!
+//! One program for all of them, since each is linked with everything. Runs for about 60 s in a debug build.
+
+mod demo;
+mod export;
+mod frames;
+mod hand;
+mod judgement;
+mod merging;
+mod outputs;
+mod paper;
+mod plot;
+mod reference;
+mod report;
+mod studies;
