@@ -92,5 +92,4 @@ with tempfile.TemporaryDirectory() as root:
     compared("report, 100,000 laps", laps, ["report", "--out", "NEW.html"])
     compared("report, 3 million frames", flights, ["report", "--out", "NEW.html"])
     compared("export frames as Parquet", flights, ["export", "frames", "--out", "NEW.parquet"])
-    compared("export laps as Parquet", laps, ["export", "laps", "--out", "NEW.parquet"])
     compared("plot of 100 laps a rig as PNG", laps, ["plot", "w1", "--figure", "laps", "--out", "NEW.png"])

@@ -161,12 +161,10 @@ fn how(head: &LapHead, body: &LapBody) -> Vec<Field> {
     let used = |of: Option<Nanos>| Cell::or_missing(of, |time| time_cell(time, lap_time(time)));
     let signed =
         |n: Option<i32>| Cell::or_missing(n, |n| Cell::number(f64::from(n), n.to_string()));
-    let command: Vec<String> = body.command.iter().map(|word| quoted(word)).collect();
+    // As a shell would need it; only a NUL byte cannot be quoted, and no word that ran holds one.
+    let command = shlex::try_join(body.command.iter().map(String::as_str)).unwrap_or_default();
     vec![
-        (
-            Column::text("command", "command"),
-            Cell::list(body.command.clone()).shown(command.join(" ")),
-        ),
+        (Column::text("command", "command"), Cell::list(body.command.clone()).shown(command)),
         (Column::text("folder", "folder"), Cell::text(&body.folder)),
         (Column::text("exit_code", "exit code"), signed(body.exit_code)),
         (Column::text("signal", "signal"), signed(body.signal)),
@@ -415,14 +413,4 @@ fn lines(stream: &Captured) -> Vec<String> {
     lines.push(format!("… {} not kept …", display_size(stream.total - kept)));
     lines.extend(plain_lines(&stream.tail));
     lines
-}
-
-/// Returns a word of a command as a shell would need it.
-fn quoted(word: &str) -> String {
-    let plain = |c: char| c.is_ascii_alphanumeric() || "-_./=:,+@%".contains(c);
-    if !word.is_empty() && word.chars().all(plain) {
-        word.to_owned()
-    } else {
-        format!("'{}'", word.replace('\'', "'\\''"))
-    }
 }

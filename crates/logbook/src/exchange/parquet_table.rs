@@ -351,19 +351,23 @@ mod tests {
     fn more_rows_than_a_group_with_gaps_anywhere_come_back() {
         let columns = [Column::new("number", Holds::Whole), Column::new("yes", Holds::Flag)];
         // Runs of 1, 2, 3, … rows with and without a value; flags never end on a whole byte.
-        let known = |row: usize| (row as f64).sqrt() as usize % 2 == 0;
+        let known = |row: usize| ((row as f64).sqrt() as usize).is_multiple_of(2);
         let rows = GROUP + 1_003;
         let row = |row: usize| {
             vec![
                 Field::Whole(known(row).then_some(row as i64 - 5)),
-                Field::Flag((row % 3 > 0).then_some(row % 5 == 0)),
+                Field::Flag((!row.is_multiple_of(3)).then_some(row.is_multiple_of(5))),
             ]
         };
         let all = read_back(&columns, &(0..rows).map(row).collect::<Vec<_>>());
         assert_eq!(all.len(), rows);
         for (row, read) in all.iter().enumerate() {
             assert_eq!(read.get_long(0).ok(), known(row).then_some(row as i64 - 5), "{row}");
-            assert_eq!(read.get_bool(1).ok(), (row % 3 > 0).then_some(row % 5 == 0), "{row}");
+            assert_eq!(
+                read.get_bool(1).ok(),
+                (!row.is_multiple_of(3)).then_some(row.is_multiple_of(5)),
+                "{row}"
+            );
         }
     }
 }

@@ -1,0 +1,3 @@
+//! What holds for the workspace as a whole.
+
+mod dependencies;
