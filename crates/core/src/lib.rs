@@ -24,6 +24,7 @@ pub mod doubt;
 pub mod endurance;
 pub mod energy;
 pub mod entry;
+pub mod estimate;
 pub mod forecast;
 pub mod frame;
 pub mod judge;

@@ -29,7 +29,8 @@ pub use quantile::{median, quantile};
 pub use ratio::{LogRatio, SameWithin, paired, same_within, welch};
 pub use robust::{ShiftRatio, shift_ratio, trimmed_ratio};
 pub use student::{
-    chi_squared_quantile, normal_quantile, normal_upper_tail, t_quantile, t_upper_tail,
+    chi_squared_quantile, f_upper_tail, normal_quantile, normal_upper_tail, t_quantile,
+    t_upper_tail,
 };
 pub use summary::{Summary, mean, standard_deviation, summary};
 

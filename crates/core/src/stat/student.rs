@@ -42,6 +42,26 @@ pub fn t_upper_tail(t: f64, df: f64) -> Result<f64, StatError> {
     Ok(if t >= 0.0 { half } else { 1.0 - half })
 }
 
+/// Returns P(F > `f`) for Fisher's F with `above` and `below` degrees of freedom.
+///
+/// ```text
+/// P = I(d₂ / (d₂ + d₁·f); d₂/2, d₁/2)
+/// ```
+/// * Units: none; `f` is not negative.
+/// * Errors: [`StatError::OutOfRange`] for degrees not above 0, or an `f` that is negative or NaN.
+/// * Source: Abramowitz and Stegun (1964), 26.6.2.
+pub fn f_upper_tail(f: f64, above: f64, below: f64) -> Result<f64, StatError> {
+    for (name, value) in [("above", above), ("below", below)] {
+        if !(value > 0.0 && value.is_finite()) {
+            return Err(StatError::OutOfRange { name, value });
+        }
+    }
+    if f.is_nan() || f < 0.0 {
+        return Err(StatError::OutOfRange { name: "f", value: f });
+    }
+    Ok(beta::beta_reg(below / 2.0, above / 2.0, below / (below + above * f)))
+}
+
 /// Returns P(Z > `z`) for the standard normal.
 ///
 /// * Units: none.
@@ -149,6 +169,17 @@ mod tests {
 
     fn close(found: f64, wanted: f64) {
         assert!((found / wanted - 1.0).abs() < 1e-11, "{found} is not {wanted}");
+    }
+
+    #[test]
+    fn f_is_the_square_of_t_and_has_its_published_quantiles() {
+        // F(0.95; 1, 10) = 4.9646 and F(0.95; 3, 4) = 6.5914, Abramowitz and Stegun (1964), table 26.9.
+        assert!((f_upper_tail(4.9646, 1.0, 10.0).unwrap() - 0.05).abs() < 1e-5);
+        assert!((f_upper_tail(6.5914, 3.0, 4.0).unwrap() - 0.05).abs() < 1e-5);
+        let both = 2.0 * t_upper_tail(1.7, 7.0).unwrap();
+        assert!((f_upper_tail(1.7 * 1.7, 1.0, 7.0).unwrap() - both).abs() < 1e-12);
+        assert_eq!(f_upper_tail(0.0, 2.0, 2.0), Ok(1.0));
+        assert!(f_upper_tail(-1.0, 2.0, 2.0).is_err() && f_upper_tail(1.0, 0.0, 2.0).is_err());
     }
 
     #[test]

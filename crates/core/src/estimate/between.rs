@@ -1,0 +1,132 @@
+//! The between-session variance: what a lab's own days have shown, held together with what is assumed beforehand.
+
+use super::Estimate;
+
+/// The between-session standard deviation that is assumed beforehand, of logs: 1.5 %.
+pub const ASSUMED_SD: f64 = 0.015;
+
+/// How many degrees of freedom the assumption is worth.
+pub const PRIOR_DEGREES: f64 = 4.0;
+
+/// What one rig's days of one workload show of one measure.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct Unit {
+    /// Squared deviations of its session means from their mean, less what its laps' own spread explains.
+    pub squares: f64,
+    /// Sessions less one.
+    pub degrees: f64,
+}
+
+impl Unit {
+    /// Returns the unit of a rig and a workload from the session means of its variants.
+    ///
+    /// ```text
+    /// squares = max(0, Σ (m_s − m̄)² − (k − 1)·noise)        m_s = mean over variants of (y_sv − ȳ_v)
+    /// ```
+    /// Its variants share its days: they are averaged first and add no degrees.
+    ///
+    /// * Shape: `deviations` holds, for each of the k sessions, the mean deviation of its variants from their own
+    ///   means; `noise` is the variance of one of them by the laps' own spread.
+    /// * Units: none (logs).
+    /// * Source: analysis of variance by the method of moments, Searle et al. (1992), *Variance Components*, 3.5.
+    pub fn of(deviations: &[f64], noise: f64) -> Self {
+        let sessions = deviations.len() as f64;
+        if sessions < 2.0 {
+            return Self::default();
+        }
+        let mean = deviations.iter().sum::<f64>() / sessions;
+        let squares: f64 = deviations.iter().map(|deviation| (deviation - mean).powi(2)).sum();
+        let degrees = sessions - 1.0;
+        Self { squares: (squares - degrees * noise).max(0.0), degrees }
+    }
+}
+
+/// The between-session variance of one measure.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct BetweenSessions {
+    /// Sum of squares of all units.
+    squares: f64,
+    /// Sum of degrees of freedom of all units.
+    degrees: f64,
+}
+
+impl BetweenSessions {
+    /// Returns what the independent units of a lab show, for one measure.
+    pub fn of(units: impl IntoIterator<Item = Unit>) -> Self {
+        units.into_iter().fold(Self::default(), |sum, unit| Self {
+            squares: sum.squares + unit.squares,
+            degrees: sum.degrees + unit.degrees,
+        })
+    }
+
+    /// Returns the variance, moderated towards what is assumed.
+    ///
+    /// ```text
+    /// τ̂² = (d₀·τ₀² + Σ dᵢ·sᵢ²) / (d₀ + Σ dᵢ)        τ₀ = 1.5 %, d₀ = 4
+    /// ```
+    /// * Units: none (logs).
+    /// * Source: Smyth (2004), <https://doi.org/10.2202/1544-6115.1027>.
+    pub fn variance(&self) -> f64 {
+        (PRIOR_DEGREES * ASSUMED_SD * ASSUMED_SD + self.squares) / (PRIOR_DEGREES + self.degrees)
+    }
+
+    /// Returns the standard deviation, likewise.
+    pub fn sd(&self) -> f64 {
+        self.variance().sqrt()
+    }
+
+    /// Returns the degrees of freedom of the variance: d₀ + Σ dᵢ.
+    pub fn degrees(&self) -> f64 {
+        PRIOR_DEGREES + self.degrees
+    }
+
+    /// Returns whether no day of the lab has shown anything yet.
+    pub fn is_assumed(&self) -> bool {
+        self.degrees == 0.0
+    }
+
+    /// Returns how many degrees of freedom the lab's own days have given.
+    pub fn measured_degrees(&self) -> f64 {
+        self.degrees
+    }
+
+    /// Returns the variance that sessions but those of `own` show, as an estimate of zero.
+    pub(super) fn without(&self, own: Unit) -> Estimate {
+        let degrees = (self.degrees - own.degrees).max(0.0);
+        let squares = (self.squares - own.squares).max(0.0);
+        let rest = Self { squares, degrees };
+        Estimate { log: 0.0, variance: rest.variance(), degrees: rest.degrees() }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn nothing_measured_is_what_is_assumed() {
+        let none = BetweenSessions::default();
+        assert!(none.is_assumed());
+        assert!((none.sd() - 0.015).abs() < 1e-15);
+        assert_eq!(none.degrees(), 4.0);
+        assert_eq!(Unit::of(&[0.3], 0.0), Unit::default(), "one session says nothing");
+    }
+
+    #[test]
+    fn days_draw_it_towards_what_they_show() {
+        // Deviations −1 %, 0, 1 %: squares 2e-4 on 2 degrees. (4·2.25e-4 + 2e-4)/6 = 1.8333e-4.
+        let unit = Unit::of(&[-0.01, 0.0, 0.01], 0.0);
+        let found = BetweenSessions::of([unit]);
+        assert!((found.variance() - 1.833_333e-4).abs() < 1e-9);
+        assert_eq!((found.degrees(), found.measured_degrees()), (6.0, 2.0));
+        // Taken out again, the assumption is left.
+        assert!((found.without(unit).variance - 2.25e-4).abs() < 1e-12);
+    }
+
+    #[test]
+    fn what_laps_explain_is_no_variance_between_days() {
+        let unit = Unit::of(&[-0.01, 0.0, 0.01], 0.5e-4);
+        assert!((unit.squares - 1e-4).abs() < 1e-15);
+        assert_eq!(Unit::of(&[-0.01, 0.0, 0.01], 1.0).squares, 0.0);
+    }
+}

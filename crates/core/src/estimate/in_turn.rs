@@ -1,0 +1,94 @@
+//! Variants of one rig that were run in turn: they share the session, and differ by what a variant has of its own.
+
+use super::Estimate;
+use crate::stat::{StatError, mean, standard_deviation};
+
+/// The standard deviation that a variant is assumed to have of its own on a day, of logs: 0.25 %.
+pub const ASSUMED_INTERACTION: f64 = 0.0025;
+
+/// How many degrees of freedom that assumption is worth.
+const INTERACTION_DEGREES: f64 = 8.0;
+
+/// Sessions from which their mean differences are enough by themselves.
+const ENOUGH_SESSIONS: usize = 3;
+
+/// Returns the mean log ratio of pairs that were run in turn, session by session.
+///
+/// ```text
+/// d = ln(b/a) in a round        one mean d̄ₛ a session        estimate = mean of d̄ₛ
+/// K ≥ 3: s²(d̄)/K with K − 1 degrees
+/// K = 1: σ²/n + 2·I²        K = 2: (ν·(σ²/n + 2·I²) + s²(d̄)) / (ν + 1) / 2        I = 0.25 % with 8 degrees
+/// ```
+/// where σ² is the variance of d within sessions and ν ≤ 8 the degrees of the part in brackets. An I that was not there cannot be
+/// told from laps of one or two sessions: it is assumed.
+///
+/// * Shape: a series of differences for each session, empty ones left out. O(n).
+/// * Units: none (logs).
+/// * Errors: [`StatError::TooFew`] with a single difference in all.
+/// * Source: moderated variance, Smyth (2004), <https://doi.org/10.2202/1544-6115.1027>; degrees by Satterthwaite (1946).
+pub fn in_turn(sessions: &[Vec<f64>]) -> Result<Estimate, StatError> {
+    let sessions: Vec<&[f64]> =
+        sessions.iter().map(Vec::as_slice).filter(|session| !session.is_empty()).collect();
+    let means = sessions.iter().map(|session| mean(session)).collect::<Result<Vec<f64>, _>>()?;
+    let log = mean(&means)?;
+    if means.len() >= ENOUGH_SESSIONS {
+        let variance = standard_deviation(&means)?.powi(2) / means.len() as f64;
+        return Ok(Estimate { log, variance, degrees: (means.len() - 1) as f64 });
+    }
+    let (mut squares, mut degrees) = (0.0, 0.0);
+    for session in sessions.iter().filter(|session| session.len() > 1) {
+        let own = (session.len() - 1) as f64;
+        squares += own * standard_deviation(session)?.powi(2);
+        degrees += own;
+    }
+    if degrees < 1.0 {
+        return Err(StatError::TooFew { needed: 2, found: sessions.len() });
+    }
+    // One over the number of differences, on average over the sessions.
+    let share: f64 =
+        sessions.iter().map(|session| 1.0 / session.len() as f64).sum::<f64>() / means.len() as f64;
+    let laps = (squares / degrees * share, degrees);
+    let interaction = (2.0 * ASSUMED_INTERACTION.powi(2), INTERACTION_DEGREES);
+    let expected = Estimate::of_parts(log, [laps, interaction]);
+    if means.len() == 1 {
+        return Ok(expected);
+    }
+    let known = expected.degrees.min(INTERACTION_DEGREES);
+    let own = standard_deviation(&means)?.powi(2);
+    let variance = (known * expected.variance + own) / (known + 1.0) / 2.0;
+    Ok(Estimate { log, variance, degrees: known + 1.0 })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn three_sessions_are_one_value_each() {
+        let found = in_turn(&[vec![0.01, 0.03], vec![0.03], vec![], vec![0.04]]).unwrap();
+        // Means 0.02, 0.03, 0.04: mean 0.03, s = 0.01.
+        assert!((found.log - 0.03).abs() < 1e-12);
+        assert!((found.variance - 1e-4 / 3.0).abs() < 1e-12);
+        assert_eq!(found.degrees, 2.0);
+    }
+
+    #[test]
+    fn one_session_is_never_surer_than_what_a_variant_may_have_of_its_own() {
+        let found = in_turn(&[vec![0.01; 400]]).unwrap();
+        assert!((found.variance - 1.25e-5).abs() < 1e-12);
+        let spread = in_turn(&[vec![0.0, 0.02]]).unwrap();
+        // s² = 2e-4, n = 2: 1e-4 + 1.25e-5.
+        assert!((spread.variance - 1.125e-4).abs() < 1e-12);
+        assert!(in_turn(&[vec![0.01]]).is_err());
+    }
+
+    #[test]
+    fn a_second_session_narrows_it_and_one_that_disagrees_widens_it() {
+        let session = |off: f64| vec![off, off + 0.002, off - 0.002, off + 0.001, off - 0.001];
+        let half = |found: Estimate| found.half_width(0.95).unwrap();
+        let one = half(in_turn(&[session(0.01)]).unwrap());
+        let two = half(in_turn(&[session(0.01), session(0.011)]).unwrap());
+        let apart = half(in_turn(&[session(0.01), session(0.03)]).unwrap());
+        assert!(two < one && one < apart, "{two} {one} {apart}");
+    }
+}
