@@ -9,8 +9,8 @@ use honest_lap_core::capacity::{LoadRule, Searched, as_values, searches};
 use honest_lap_core::doubt::{Doubt, Evidence, LapFacts, Sitting, doubts};
 use honest_lap_core::energy::{add_energy, measures as energy_measures};
 use honest_lap_core::judge::{
-    Ask, Assumptions, CellTraits, Direction, Row, SessionSpread, Table, Weighing, WorkloadView,
-    cell_traits, changes, sides, spread_of, tables, views,
+    Ask, Assumptions, BetweenByMeasure, CellTraits, Direction, Row, Table, Weighing, WorkloadView,
+    between_by_measure, cell_traits, changes, sides, tables, views,
 };
 use honest_lap_core::lap::{LapHead, LapName};
 use honest_lap_core::measure::Measure;
@@ -72,8 +72,8 @@ pub struct Lab {
     /// The form of each workload's task that is compared.
     forms: BTreeMap<String, u32>,
     traits: CellTraits,
-    /// The spread between sessions, where the laps are only some of the study's.
-    spread: Option<SessionSpread>,
+    /// The between-session variance that is known from more laps than these.
+    between: BetweenByMeasure,
     /// The names that its sessions go by, where those are not their own.
     sides: BTreeMap<SessionName, SessionName>,
 }
@@ -108,9 +108,9 @@ impl Lab {
         };
         let sittings = records.into_iter().map(sitting).collect();
         let traits = cell_traits(&laps, &facts, &versions);
-        let (spread, sides) = Default::default();
+        let (between, sides) = Default::default();
         let lab = Self {
-            spread,
+            between,
             sides,
             traits,
             laps,
@@ -128,7 +128,7 @@ impl Lab {
 
     /// Returns the lab of these sessions alone, as two rigs: `before` a change and `after` it.
     ///
-    /// The spread between sessions stays that of the whole study.
+    /// How far days differ is known from all of the study's sessions; the change itself is no part of it.
     pub fn before_and_after(
         self,
         before: &[SessionName],
@@ -136,7 +136,16 @@ impl Lab {
         study: &Study,
     ) -> Self {
         let sides = sides(before, after);
-        let spread = Some(spread_of(&self.tables(&self.ask(&Asked::default(), study))));
+        let apart: Vec<LapHead> = self
+            .laps
+            .iter()
+            .map(|head| {
+                let session = &head.name.session;
+                let session = sides.get(session).unwrap_or(session).clone();
+                LapHead { name: LapName { session, number: head.name.number }, ..head.clone() }
+            })
+            .collect();
+        let between = between_by_measure(&tables(&apart, &self.ask(&Asked::default(), study)));
         let lap = |name: &LapName| {
             let session = sides.get(&name.session)?.clone();
             Some(LapName { session, number: name.number })
@@ -160,7 +169,7 @@ impl Lab {
         let sittings = sittings.collect();
         let looked = self.looked.iter().filter_map(renamed).collect();
         let traits = cell_traits(&laps, &facts, &versions);
-        Self { laps, facts, versions, sittings, looked, traits, spread, sides, ..self }
+        Self { laps, facts, versions, sittings, looked, traits, between, sides, ..self }
     }
 
     /// Has a doubt speak of sessions by their own names, which other commands know.
@@ -236,6 +245,7 @@ impl Lab {
             tasks: self.forms.clone(),
             directions: asked.directions.clone(),
             margin: asked.margin.unwrap_or(study.margin),
+            between: self.between.clone(),
         }
     }
 
@@ -253,10 +263,9 @@ impl Lab {
     pub fn judged(&self, asked: &Asked, study: &Study) -> Judged {
         let ask = self.ask(asked, study);
         let tables = self.tables(&ask);
-        // Of everything, whatever is shown: the spread between sessions is the study's own.
-        let spread = self.spread.unwrap_or_else(|| spread_of(&tables));
+        // Of everything, whatever is shown: how far days differ is the study's own.
         let tables = asked.shown(tables);
-        let assume = Assumptions::of(ask.margin, spread);
+        let assume = Assumptions::of(ask.margin);
         let views = views(&tables, &ask, &assume);
         // Only laps of the compared form stand beside each other.
         let compared = |lap: &&LapHead| ask.tasks.get(&lap.workload) == Some(&lap.task);
@@ -273,7 +282,7 @@ impl Lab {
             searches: &self.searches(),
         });
         doubts.iter_mut().for_each(|doubt| self.by_own_names(doubt));
-        Judged { ask, laps, views, doubts, spread, assume }
+        Judged { ask, laps, views, doubts, assume }
     }
 }
 
@@ -300,7 +309,6 @@ pub struct Judged {
     pub laps: Vec<LapHead>,
     pub views: Vec<WorkloadView>,
     pub doubts: Vec<Doubt>,
-    pub spread: SessionSpread,
     pub assume: Assumptions,
 }
 

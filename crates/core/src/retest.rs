@@ -178,7 +178,7 @@ mod tests {
             laps("plover-1", &[2000, 2004, 1998]),
         ]
         .concat();
-        let (views, _) = compare(&all, &Ask { margin: 0.02, ..Ask::default() });
+        let views = compare(&all, &Ask { margin: 0.02, ..Ask::default() });
         let doubt = |name, lap: &str| Doubt {
             name,
             workload: "still".into(),

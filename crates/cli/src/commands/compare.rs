@@ -7,7 +7,7 @@ use crate::lab::{Asked, Judged, Lab, check_names, weighing};
 use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::judge::{
-    Ask, Assumptions, BEFORE, Direction, Overall, Table, Weighing, overall, spread_of, two_way,
+    Ask, Assumptions, BEFORE, Direction, Overall, Table, Weighing, overall, two_way,
 };
 use honest_lap_core::session::SessionName;
 use honest_lap_core::study::Study;
@@ -178,7 +178,6 @@ pub fn comparison(
         laps: &judged.laps,
         doubts: &judged.doubts,
         remarks: &remarks,
-        spread: judged.spread,
         ask: &judged.ask,
         despite: args.despite.as_deref(),
     };
@@ -282,7 +281,7 @@ pub fn gains(
 ) -> Result<Vec<sheets::Crossed>, CmdError> {
     let ask = lab.ask(asked, &open.study);
     let tables = lab.tables(&ask);
-    let assume = Assumptions::of(ask.margin, spread_of(&tables));
+    let assume = Assumptions::of(ask.margin);
     let wanted = |table: &&Table<'_>| {
         workloads.is_empty() || workloads.iter().any(|name| name == table.workload)
     };
@@ -321,7 +320,7 @@ fn indexes(
     let judged = lab.judged(&asked, &open.study);
     let all = weighed(&args.workloads, &open.study, &judged);
     let study = Study { margin: judged.ask.margin, ..open.study.clone() };
-    let sheet = sheets::overall(&study, &all, judged.spread);
+    let sheet = sheets::overall(&study, &all, &judged.views);
     Ok(sheets::carrying(sheet, args.despite.as_deref()))
 }
 

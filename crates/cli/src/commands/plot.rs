@@ -321,7 +321,6 @@ fn of_laps(
                 laps: &judged.laps,
                 doubts: &judged.doubts,
                 remarks: &[],
-                spread: judged.spread,
                 ask: &judged.ask,
                 despite: None,
             };

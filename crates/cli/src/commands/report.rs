@@ -147,7 +147,6 @@ fn made(
         laps: &judged.laps,
         doubts: &judged.doubts,
         remarks: &remarks,
-        spread: judged.spread,
         ask: &judged.ask,
         despite: args.despite.as_deref(),
     };

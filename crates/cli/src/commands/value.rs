@@ -133,7 +133,7 @@ pub fn valued(
     lab.add_energy(&measures);
     let by_energy = |names: &[String]| -> Vec<WorkloadView> {
         let asked = Asked { measures: names.to_vec(), ..asked.clone() };
-        compare(&lab.laps, &lab.ask(&asked, study)).0
+        compare(&lab.laps, &lab.ask(&asked, study))
     };
     let (energy, power) = (by_energy(&measures[..1]), by_energy(&measures[1..]));
     if !workloads.is_empty() {

@@ -216,7 +216,7 @@ fn every_lap(from: &Material<'_>, view: &WorkloadView) -> Block {
 }
 
 fn overall(from: &Material<'_>) -> Option<Part> {
-    let sheet = sheets::overall(from.study, from.indexes, from.shown.spread);
+    let sheet = sheets::overall(from.study, from.indexes, from.shown.views);
     let mut blocks = Vec::new();
     for (index, table) in from.indexes.iter().zip(sheet.groups) {
         if index.found.rows.len() > 1 {
@@ -246,7 +246,7 @@ fn claims(from: &Material<'_>) -> Option<Part> {
         return None;
     }
     let doubts = from.shown.doubts;
-    let assume = honest_lap_core::judge::Assumptions::of(from.shown.ask.margin, from.shown.spread);
+    let assume = honest_lap_core::judge::Assumptions::of(from.shown.ask.margin);
     let sheet = sheets::claims(from.study, from.answered, doubts, &assume);
     let mut blocks: Vec<Block> = sheet.lead.into_iter().map(Block::Words).collect();
     blocks.extend(sheet.groups.into_iter().map(Block::Table));

@@ -232,10 +232,11 @@ fn method(all: &[Answered], assume: &Assumptions) -> Vec<String> {
         Said::Places(..) | Said::Nothing(_) => false,
     });
     if one_day {
-        notes.push(format!(
-            "Some of it comes from one session only: widened by a day-to-day spread of {}.",
-            display_share(assume.session_spread.value())
-        ));
+        notes.push(
+            "Some of it comes from one session only: its interval is as wide as days differ (lap compare says \
+             by how much)."
+                .to_owned(),
+        );
     }
     notes
 }

@@ -1,7 +1,7 @@
 //! `lap compare --overall`: the workloads weighed into one figure for each rig.
 
-use super::words::{ground_name, listed, speed, speed_interval, verdict_role};
-use honest_lap_core::judge::{Ground, Moved, Overall, OverallRow, SessionSpread, Verdict};
+use super::words::{between_sessions, ground_name, listed, speed, speed_interval, verdict_role};
+use honest_lap_core::judge::{Ground, Moved, Overall, OverallRow, Verdict, WorkloadView};
 use honest_lap_core::study::Study;
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent, significant};
@@ -15,14 +15,14 @@ pub struct Index {
 }
 
 /// Returns the sheet of indexes.
-pub fn overall(study: &Study, indexes: &[Index], spread: SessionSpread) -> Sheet {
+pub fn overall(study: &Study, indexes: &[Index], views: &[WorkloadView]) -> Sheet {
     Sheet {
         schema: "honest-lap/overall",
         version: 1,
         title: study.title.clone(),
         lead: study.question.iter().cloned().collect(),
         groups: indexes.iter().map(group).collect(),
-        notes: method(indexes, spread, study.margin),
+        notes: method(indexes, views, study.margin),
     }
 }
 
@@ -131,7 +131,7 @@ fn verdict(row: &OverallRow) -> Cell {
     Cell::text(words).shown(shown).role(role)
 }
 
-fn method(indexes: &[Index], spread: SessionSpread, margin: f64) -> Vec<String> {
+fn method(indexes: &[Index], views: &[WorkloadView], margin: f64) -> Vec<String> {
     let mut notes = vec![format!(
         "An index is the weighted geometric mean of how many times better a rig is than the baseline; \
          above 1× is better. Ahead or behind: its 95 % interval leaves out 1. Same: the 90 % interval \
@@ -142,15 +142,14 @@ fn method(indexes: &[Index], spread: SessionSpread, margin: f64) -> Vec<String> 
     let grounds: Vec<Ground> = rows.filter_map(|row| row.against.map(|d| d.ground)).collect();
     if grounds.iter().any(|ground| matches!(ground, Ground::Sessions(_))) {
         notes.push(
-            "Each session that holds all of it is one value: its workloads share the day's luck."
+            "Each session that holds all of it is one value: its workloads share the day."
                 .to_owned(),
         );
     }
     if grounds.contains(&Ground::ThisSessionOnly) {
-        let (SessionSpread::Assumed(tau) | SessionSpread::Measured(tau)) = spread;
         notes.push(format!(
-            "This session only: widened by a day-to-day spread of {}, as one that all workloads share.",
-            percent(tau)
+            "This session only: widened by a between-session variation of {}, as one that all workloads share.",
+            between_sessions(views)
         ));
     }
     notes

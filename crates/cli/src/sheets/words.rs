@@ -1,7 +1,8 @@
 //! Words and figures that several sheets share.
 
 use honest_lap_core::capacity;
-use honest_lap_core::judge::{Difference, Ground, Settle, Verdict};
+use honest_lap_core::estimate::BetweenSessions;
+use honest_lap_core::judge::{Difference, Ground, Settle, Verdict, WorkloadView};
 use honest_lap_core::measure::{Reading, SECONDS};
 use honest_lap_core::stat::LapsNeeded;
 use honest_lap_core::time::Nanos;
@@ -11,6 +12,40 @@ use honest_lap_draw::{Role, TimeUnit, decimals, fixed, percent, significant};
 /// Returns workload and variant in one: `dome-still threads=2`.
 pub fn lap_of(workload: &str, settings: &Settings) -> String {
     if settings.is_empty() { workload.to_owned() } else { format!("{workload} {settings}") }
+}
+
+/// Returns by how much days are taken to differ, and how that is known, measure by measure.
+pub fn between_sessions(views: &[WorkloadView]) -> String {
+    let mut known: Vec<(BetweenSessions, Vec<&str>)> = Vec::new();
+    for view in views {
+        let mut rows = view.groups.iter().flat_map(|group| &group.rows);
+        let Some(cell) = rows.find_map(|row| row.cell.as_ref()) else { continue };
+        let (name, between) = (view.measure.name.as_str(), cell.between());
+        match known.iter_mut().find(|(other, _)| *other == between) {
+            Some((_, names)) if names.contains(&name) => {}
+            Some((_, names)) => names.push(name),
+            None => known.push((between, vec![name])),
+        }
+    }
+    const MOST: usize = 2;
+    if known.len() > MOST {
+        let sds = known.iter().map(|(between, _)| between.sd());
+        let (least, most) = (sds.clone().fold(f64::INFINITY, f64::min), sds.fold(0.0, f64::max));
+        return format!("{} to {}, by measure", percent(least), percent(most));
+    }
+    let several = known.len() > 1;
+    let said = known.iter().map(|(between, names)| {
+        let of = if several { format!(" of {}", names.join(", ")) } else { String::new() };
+        let how = match between.is_assumed() {
+            true => "assumed".to_owned(),
+            false => format!(
+                "assumed 1.5 % and measured on {} here",
+                count(between.measured_degrees() as usize, "further session")
+            ),
+        };
+        format!("{}{of} ({how})", percent(between.sd()))
+    });
+    listed(&said.collect::<Vec<_>>())
 }
 
 /// Returns one lap's time to four figures, with its unit.

@@ -336,7 +336,7 @@ fn of_value(
         let laps = cell.laps();
         return nothing(Refusal::FewLaps(laps).to_string());
     }
-    let interval = |assume: &Assumptions| cell.interval_beyond_today(assume);
+    let interval = |assume: &Assumptions| cell.interval_shared(assume.shared_by);
     let shared = Assumptions { shared_by: several, ..stand.assume };
     let (Ok(own), Ok(wide)) = (interval(&stand.assume), interval(&shared)) else {
         return nothing("its values have no logarithm".to_owned());

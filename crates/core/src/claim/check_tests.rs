@@ -2,7 +2,7 @@
 
 use super::*;
 use crate::claim::{Names, parse};
-use crate::judge::{Assumptions, spread_of, tables};
+use crate::judge::{Assumptions, tables};
 use crate::lap::{LapHead, LapName};
 use crate::random::SplitMix;
 use crate::time::Nanos;
@@ -37,7 +37,7 @@ fn said(text: &str, laps: &[LapHead]) -> Finding {
     let claim = parse(text, &known).unwrap_or_else(|err| panic!("{text}: {err}"));
     let ask = Ask { margin: 0.02, ..Ask::default() };
     let tables = tables(laps, &ask);
-    let assume = Assumptions::of(0.02, spread_of(&tables));
+    let assume = Assumptions::of(0.02);
     let weighing = Weighing { assume, ..Weighing::default() };
     check(&claim, &Stand { tables: &tables, ask: &ask, assume, weighing: &weighing }).unwrap()
 }

@@ -312,7 +312,7 @@ mod testing {
         /// Returns the lab with its laps compared.
         pub(super) fn judged(mut self) -> Self {
             let ask = Ask { margin: 0.02, ..Ask::default() };
-            self.views = compare(&self.laps, &ask).0;
+            self.views = compare(&self.laps, &ask);
             self
         }
 

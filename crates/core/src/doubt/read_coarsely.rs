@@ -62,7 +62,7 @@ mod tests {
             .session("heron-1", &[52_000.0; 4])
             .session("wren-1", &[wren_ms, wren_ms, wren_ms, wren_ms]);
         lab.laps.iter_mut().for_each(|lap| lap.step = step);
-        lab.views = compare(&lab.laps, &Ask { margin: 0.02, ..Ask::default() }).0;
+        lab.views = compare(&lab.laps, &Ask { margin: 0.02, ..Ask::default() });
         lab
     }
 

@@ -33,7 +33,8 @@ impl Sway {
 
 /// Returns how much each of `doubts` could change, those that could change most first.
 ///
-/// A doubt's laps are left out for this question alone: nothing is set aside.
+/// A doubt's laps are left out for this question alone: nothing is set aside, and what all laps say of how far days
+/// differ stands.
 pub fn by_sway(
     doubts: Vec<Doubt>,
     laps: &[LapHead],
@@ -41,6 +42,11 @@ pub fn by_sway(
     ask: &Ask,
     assume: &Assumptions,
 ) -> Vec<(Doubt, Sway)> {
+    let cells = judged.iter().flat_map(|view| {
+        let rows = view.groups.iter().flat_map(|group| &group.rows);
+        rows.filter_map(|row| Some((view.measure.name.clone(), row.cell.as_ref()?.between())))
+    });
+    let ask = &Ask { between: cells.collect(), ..ask.clone() };
     let mut by_workload: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
     for lap in laps {
         by_workload.entry(&lap.workload).or_default().push(lap);

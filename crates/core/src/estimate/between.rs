@@ -41,6 +41,24 @@ impl Unit {
     }
 }
 
+impl Unit {
+    /// Returns what a rig's days show over several workloads that may have shared them.
+    ///
+    /// ```text
+    /// degrees = min(Σ dᵢ, days − 1)        squares = degrees · Σ squaresᵢ / Σ dᵢ
+    /// ```
+    /// A day is counted once, however many workloads were run on it.
+    pub fn of_rig(workloads: &[Self], days: usize) -> Self {
+        let all: f64 = workloads.iter().map(|unit| unit.degrees).sum();
+        if all == 0.0 {
+            return Self::default();
+        }
+        let degrees = all.min(days.saturating_sub(1) as f64);
+        let squares: f64 = workloads.iter().map(|unit| unit.squares).sum();
+        Self { squares: squares * degrees / all, degrees }
+    }
+}
+
 /// The between-session variance of one measure.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct BetweenSessions {
@@ -121,6 +139,16 @@ mod tests {
         assert_eq!((found.degrees(), found.measured_degrees()), (6.0, 2.0));
         // Taken out again, the assumption is left.
         assert!((found.without(unit).variance - 2.25e-4).abs() < 1e-12);
+    }
+
+    #[test]
+    fn a_day_counts_once_however_many_workloads_share_it() {
+        let unit = Unit { squares: 2e-4, degrees: 2.0 };
+        let shared = Unit::of_rig(&[unit; 5], 3);
+        assert!((shared.squares - 2e-4).abs() < 1e-12 && shared.degrees == 2.0);
+        let apart = Unit::of_rig(&[unit; 2], 6);
+        assert!((apart.squares - 4e-4).abs() < 1e-12 && apart.degrees == 4.0);
+        assert_eq!(Unit::of_rig(&[], 1), Unit::default());
     }
 
     #[test]

@@ -1,7 +1,7 @@
 //! Variants of one rig that were run in turn: they share the session, and differ by what a variant has of its own.
 
 use super::Estimate;
-use crate::stat::{StatError, mean, standard_deviation};
+use crate::stat::{LapsNeeded, StatError, chi_squared_quantile, mean, standard_deviation};
 
 /// The standard deviation that a variant is assumed to have of its own on a day, of logs: 0.25 %.
 pub const ASSUMED_INTERACTION: f64 = 0.0025;
@@ -59,6 +59,51 @@ pub fn in_turn(sessions: &[Vec<f64>]) -> Result<Estimate, StatError> {
     Ok(Estimate { log, variance, degrees: known + 1.0 })
 }
 
+/// Beyond this many pairs, more of them are not a practical answer.
+const MOST_PAIRS: u32 = 10_000;
+
+/// The share of cases in which the assured number is enough.
+const ASSURANCE: f64 = 0.8;
+
+/// Returns how many pairs in one session make their ratio as sharp as wanted; `None` where no number does.
+///
+/// ```text
+/// smallest n with the half-width of [`in_turn`] for K = 1, reading included, ≤ target
+/// assured: s replaced by s·√(df / χ²(0.2; df)), its 80 % upper bound
+/// ```
+/// * Units: none; `sd` is the standard deviation of a pair's log ratio with `df` degrees of freedom; `target` is a
+///   half-width on logs; `reading` the standard uncertainty of reading both.
+/// * Errors: [`StatError::OutOfRange`] for an `sd` or `df` outside its range.
+/// * Source: Browne (1995), <https://doi.org/10.1002/sim.4780141709>, for the bound on s.
+pub fn pairs_needed(
+    sd: f64,
+    df: f64,
+    target: f64,
+    reading: f64,
+) -> Result<Option<LapsNeeded>, StatError> {
+    let upper = sd * (df / chi_squared_quantile(1.0 - ASSURANCE, df)?).sqrt();
+    let (plain, assured) = (smallest(sd, target, reading)?, smallest(upper, target, reading)?);
+    Ok(plain.zip(assured).map(|(plain, assured)| LapsNeeded { plain, assured }))
+}
+
+fn smallest(sd: f64, target: f64, reading: f64) -> Result<Option<u32>, StatError> {
+    let enough = |n: u32| -> Result<bool, StatError> {
+        let laps = (sd * sd / f64::from(n), f64::from(n - 1));
+        let interaction = (2.0 * ASSUMED_INTERACTION.powi(2), INTERACTION_DEGREES);
+        let ratio = Estimate::of_parts(0.0, [laps, interaction]).widened(reading.powi(2));
+        Ok(ratio.half_width(0.95)? <= target)
+    };
+    if !enough(MOST_PAIRS)? {
+        return Ok(None);
+    }
+    let (mut few, mut many) = (1, MOST_PAIRS);
+    while many - few > 1 {
+        let middle = few.midpoint(many);
+        if enough(middle)? { many = middle } else { few = middle }
+    }
+    Ok(Some(many))
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -90,5 +135,21 @@ mod tests {
         let two = half(in_turn(&[session(0.01), session(0.011)]).unwrap());
         let apart = half(in_turn(&[session(0.01), session(0.03)]).unwrap());
         assert!(two < one && one < apart, "{two} {one} {apart}");
+    }
+
+    #[test]
+    fn as_many_pairs_as_are_needed_make_it_sharp_enough() {
+        let target = 0.01;
+        let need = pairs_needed(0.02, 5.0, target, 0.0).unwrap().unwrap();
+        assert!(need.plain < need.assured, "{need:?}");
+        let half = |n: u32| {
+            // Alternating ±0.02 around nothing: as near to a standard deviation of 0.02 as n allows.
+            let session: Vec<f64> = (0..n).map(|i| 0.02 * (f64::from(i % 2) * 2.0 - 1.0)).collect();
+            in_turn(&[session]).unwrap().half_width(0.95).unwrap()
+        };
+        assert!(half(need.plain + 2) < target && half(need.plain - 4) > target, "{need:?}");
+        // What is read to the second cannot be made sharp by more laps.
+        assert_eq!(pairs_needed(0.02, 5.0, target, 0.01), Ok(None));
+        assert!(pairs_needed(0.01, 5.0, target, 0.003).unwrap().unwrap().plain > 5);
     }
 }

@@ -12,10 +12,15 @@ mod in_turn;
 mod side;
 
 pub use between::{ASSUMED_SD, BetweenSessions, PRIOR_DEGREES, Unit};
-pub use in_turn::{ASSUMED_INTERACTION, in_turn};
+pub use in_turn::{ASSUMED_INTERACTION, in_turn, pairs_needed};
 pub use side::{Side, difference};
 
-use crate::stat::{Interval, StatError, t_quantile, t_upper_tail};
+use crate::stat::{
+    Interval, StatError, normal_quantile, normal_upper_tail, t_quantile, t_upper_tail,
+};
+
+/// Degrees of freedom from which t is the normal.
+const NORMAL: f64 = 1e6;
 
 /// Differences of logs below this are rounding, and no difference.
 const ROUNDING: f64 = 1e-12;
@@ -68,7 +73,12 @@ impl Estimate {
     ///
     /// * Errors: [`StatError::OutOfRange`] for a confidence outside 0 to 1.
     pub fn half_width(&self, confidence: f64) -> Result<f64, StatError> {
-        Ok(t_quantile(0.5 + confidence / 2.0, self.degrees())? * self.variance.sqrt())
+        let upper = 0.5 + confidence / 2.0;
+        let times = match self.degrees < NORMAL {
+            true => t_quantile(upper, self.degrees)?,
+            false => normal_quantile(upper)?,
+        };
+        Ok(times * self.variance.sqrt())
     }
 
     /// Returns the interval of the value, or of the ratio.
@@ -82,13 +92,12 @@ impl Estimate {
         if self.log == 0.0 {
             return Ok(1.0);
         }
-        Ok(2.0 * t_upper_tail(self.log.abs() / self.variance.sqrt(), self.degrees())?)
-    }
-
-    /// Returns the degrees of freedom as far as t tells them from the normal.
-    fn degrees(&self) -> f64 {
-        const NORMAL: f64 = 1e6;
-        self.degrees.min(NORMAL)
+        let times = self.log.abs() / self.variance.sqrt();
+        Ok(2.0
+            * match self.degrees < NORMAL {
+                true => t_upper_tail(times, self.degrees)?,
+                false => normal_upper_tail(times),
+            })
     }
 }
 

@@ -1,13 +1,14 @@
 //! From laps to groups of judged rows.
 
-use super::cell::{Basis, Care};
+use super::assumption::{Assumptions, BetweenByMeasure};
+use super::cell::{Basis, Care, Cell};
 use super::count::Counts;
-use super::rank::{Contender, Ranking, ranking};
-use super::spread::{Assumptions, SessionSpread, session_spread};
+use super::rank::{Apart, ranks, told_apart};
 use super::table::{Table, differences, nothing, tables};
 use super::traits::{CellTraits, Traits};
 use super::verdict::{LEAST_LAPS, Refusal, Verdict};
 use super::view::{Against, Group, Held, Row, WorkloadView};
+use crate::estimate::{Side, difference};
 use crate::lap::LapHead;
 use crate::measure::Better;
 use crate::session::SessionName;
@@ -48,14 +49,13 @@ pub struct Ask {
     pub traits: CellTraits,
     /// Whether cells that are not comparable are compared anyway.
     pub despite: bool,
+    /// The between-session variance of measures that is known from more laps than these.
+    pub between: BetweenByMeasure,
 }
 
-/// Returns every workload of `laps` compared, by name, and the spread between sessions assumed.
-pub fn compare(laps: &[LapHead], ask: &Ask) -> (Vec<WorkloadView>, SessionSpread) {
-    let tables = tables(laps, ask);
-    let spread = spread_of(&tables);
-    let assume = Assumptions::of(ask.margin, spread);
-    (views(&tables, ask, &assume), spread)
+/// Returns every workload of `laps` compared, by name.
+pub fn compare(laps: &[LapHead], ask: &Ask) -> Vec<WorkloadView> {
+    views(&tables(laps, ask), ask, &Assumptions::of(ask.margin))
 }
 
 /// Returns `tables` judged, without places: for the verdicts alone.
@@ -83,17 +83,12 @@ fn judged_all(
         if placed {
             let groups = view.groups.iter_mut();
             for group in groups.filter(|group| matches!(group.held, Held::Variant(_))) {
-                group.ties = give_places(&mut group.rows, table.measure.better, assume);
+                group.ties = give_places(&mut group.rows, table.measure.better);
             }
         }
         view
     };
     tables.iter().map(judged_one).collect()
-}
-
-/// Returns the spread between sessions that the cells of `tables` show.
-pub fn spread_of(tables: &[Table<'_>]) -> SessionSpread {
-    session_spread(tables.iter().flat_map(|table| &table.rows).filter_map(|row| row.cell.as_ref()))
 }
 
 fn judged(
@@ -227,8 +222,8 @@ const NOT_COMPARABLE: Verdict = Verdict::Refused(Refusal::NotComparable);
 
 /// Gives a place to every row that has enough laps for a verdict, where there are two of them; returns the
 /// runs of rows that cannot be told apart.
-fn give_places(rows: &mut [Row], better: Better, assume: &Assumptions) -> Vec<(usize, usize)> {
-    let mut contenders = Vec::new();
+fn give_places(rows: &mut [Row], better: Better) -> Vec<(usize, usize)> {
+    let mut contenders: Vec<Cell> = Vec::new();
     let mut at = Vec::new();
     let mut looked = false;
     for (place, row) in rows.iter().enumerate() {
@@ -241,51 +236,59 @@ fn give_places(rows: &mut [Row], better: Better, assume: &Assumptions) -> Vec<(u
         if one_day && cell.laps() < LEAST_LAPS {
             continue;
         }
-        let luck = cell.luck(assume) + cell.care().reading.powi(2);
         looked |= cell.care().looked;
-        contenders.push(Contender { values: cell.as_cost(better).values(), luck });
+        contenders.push(cell.as_cost(better));
         at.push(place);
     }
-    let alpha = Care { looked, ..Care::default() }.alpha();
-    let Some(ranking) = (at.len() > 1).then(|| ranking(&contenders, alpha).ok()).flatten() else {
+    if at.len() < 2 {
         return Vec::new();
-    };
-    for (&place, found) in at.iter().zip(&ranking.places) {
-        rows[place].places = Some(*found);
     }
-    // What a verdict tells apart is no tie, though places ask for more.
+    let sides: Vec<Side<'_>> = contenders.iter().map(Cell::side).collect();
+    let mut pairs = Vec::new();
+    for (place, first) in sides.iter().enumerate() {
+        for second in &sides[place + 1..] {
+            let Ok(ratio) = difference(first, second) else { return Vec::new() };
+            pairs.push(ratio);
+        }
+    }
+    let alpha = Care { looked, ..Care::default() }.alpha();
+    let Ok(mut apart) = told_apart(at.len(), &pairs, alpha) else { return Vec::new() };
+    // A table's verdicts share their chance of error in another way: a rank never says more than they do.
     let is_base = |row: &Row| row.against == Against::Baseline;
     let told = |row: &Row| matches!(&row.against, Against::Other(d) if d.verdict.names_a_winner());
-    let judged_apart = |a: usize, b: usize| {
+    let verdict = |a: usize, b: usize| {
         let (a, b) = (&rows[at[a]], &rows[at[b]]);
-        is_base(a) && told(b) || is_base(b) && told(a)
+        match (is_base(a), is_base(b)) {
+            (true, _) => Some(told(b)),
+            (_, true) => Some(told(a)),
+            _ => None,
+        }
     };
-    ties(&at, &ranking, alpha, judged_apart)
+    apart.retain(|pair| verdict(pair.ahead, pair.behind) != Some(false));
+    let joined = ties(&at, &apart, |a, b| verdict(a, b) == Some(true));
+    for (&place, found) in at.iter().zip(ranks(at.len(), &apart)) {
+        rows[place].places = Some(found);
+    }
+    joined
 }
 
-/// Returns the longest runs of neighbouring rows of which no two are told apart.
+/// Returns the longest runs of neighbouring rows of which no two are told apart, by ranks or verdicts.
 ///
 /// `at` holds the row of each that was ranked; a row between them that was not ends a run.
 fn ties(
     at: &[usize],
-    ranking: &Ranking,
-    alpha: f64,
+    apart: &[Apart],
     judged_apart: impl Fn(usize, usize) -> bool,
 ) -> Vec<(usize, usize)> {
-    let mut pairs = ranking.pairs.iter();
-    let mut apart = BTreeSet::new();
-    for a in 0..at.len() {
-        for b in a + 1..at.len() {
-            if pairs.next().is_some_and(|pair| pair.adjusted < alpha) || judged_apart(a, b) {
-                apart.insert((a, b));
-            }
-        }
-    }
+    let ranked: BTreeSet<(usize, usize)> = apart
+        .iter()
+        .map(|pair| (pair.ahead.min(pair.behind), pair.ahead.max(pair.behind)))
+        .collect();
+    let apart = |a: usize, b: usize| ranked.contains(&(a, b)) || judged_apart(a, b);
     let mut runs: Vec<(usize, usize)> = Vec::new();
     for first in 0..at.len() {
         let joins = |&last: &usize| {
-            at[last] == at[first] + last - first
-                && (first..last).all(|other| !apart.contains(&(other, last)))
+            at[last] == at[first] + last - first && (first..last).all(|other| !apart(other, last))
         };
         let last = (first + 1..at.len()).take_while(joins).last().unwrap_or(first);
         let inside = runs.last().is_some_and(|known| known.1 >= at[last]);

@@ -1,20 +1,19 @@
 //! The difference of two cells: a ratio of speed, its interval, its verdict, what would settle it.
 
+use super::assumption::Assumptions;
 use super::cell::{Basis, Care, Cell};
-use super::spread::Assumptions;
-use super::verdict::{LEAST_LAPS, Refusal, Verdict, Widened, judge};
-use crate::stat::{
-    Interval, LapsNeeded, LogRatio, StatError, laps_needed, logs, paired, standard_deviation, welch,
-};
+use super::verdict::{LEAST_LAPS, Refusal, Verdict, judge};
+use crate::estimate::{self, Estimate, in_turn, pairs_needed};
+use crate::stat::{Interval, LapsNeeded, StatError, laps_needed, standard_deviation};
 
 /// What a comparison stands on.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Ground {
-    /// Pairs driven in the same rounds of the same sessions: they share their luck.
+    /// Pairs run in the same rounds of the same sessions: they share what a day does to both.
     Pairs(usize),
     /// One value a session on both sides, this many on the side with fewer.
     Sessions(usize),
-    /// At least one side has one session only, so the interval is widened by the luck of a day.
+    /// At least one side has one session only, so the interval is widened by between-session variation.
     ThisSessionOnly,
 }
 
@@ -72,6 +71,12 @@ impl Difference {
         matches!(self.verdict, Verdict::Refused(_))
     }
 
+    /// Returns the difference without its verdict, for which a side has too few laps.
+    fn with_too_few(self, laps: usize) -> Self {
+        let settle = Some(Settle::LapsUpTo(LEAST_LAPS));
+        Self { verdict: Verdict::Refused(Refusal::FewLaps(laps)), settle, ..self }
+    }
+
     /// Returns a difference of which nothing can be said.
     pub(crate) fn refused(why: Refusal, ground: Ground, settle: Option<Settle>) -> Self {
         let (speed, interval, reading) = (None, None, 0.0);
@@ -82,13 +87,10 @@ impl Difference {
 /// The number of sessions a rig is wanted to have.
 const STANDARD_SESSIONS: usize = 3;
 
-/// Returns `cell` held against `base`, where the two were not driven in turn: two rigs, or laps
-/// of different sittings.
+/// Returns `cell` held against `base`, where the two were not run in turn: two rigs, or laps of different days.
 ///
-/// * With two or more sessions on both sides: Welch's t on one value a session.
-/// * A side with one session enters by its laps, and widens the interval by the spread between
-///   sessions: `h = √(h² + sides·(z·τ)²)`.
-/// * One lap on a side: a bare ratio, no interval, no verdict. Two: no verdict.
+/// * Judged by [`estimate::difference`].
+/// * One lap on a side that has one session: a bare ratio, no interval, no verdict. Two: no verdict.
 pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference {
     let one_session = [base, cell].iter().filter(|c| c.basis() == Basis::Laps).count();
     let fewest_sessions = base.sessions().min(cell.sessions());
@@ -99,69 +101,82 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
     // Laps matter only on a side that is judged by them.
     let laps_of = |c: &Cell| (c.basis() == Basis::Laps).then(|| c.laps());
     let fewest_laps = [base, cell].into_iter().filter_map(laps_of).min();
-    let speed = base.typical() / cell.typical();
     if let Some(laps) = fewest_laps.filter(|&laps| laps < 2) {
-        return too_few(speed, None, laps, ground);
+        return too_few(base.typical() / cell.typical(), None, laps, ground);
     }
-    let Ok(ratio) = welch(&base.values(), &cell.values()) else {
-        return Difference::refused(Refusal::NoRatio, ground, None);
-    };
-    let care = base.care().with(cell.care());
-    let (reading, alpha) = (care.reading, care.alpha() / f64::from(assume.shared_by));
-    let widened = Widened { luck: base.luck(assume) + cell.luck(assume), reading, alpha };
-    let Ok(judged) = judge(&ratio, assume.margin, &widened) else {
-        return Difference::refused(Refusal::NoRatio, ground, None);
-    };
-    let interval = speed_interval(&ratio, judged.half_95);
+    let ratio = estimate::difference(&base.side(), &cell.side());
+    let said = judged(ratio, base.care().with(cell.care()), ground, assume);
     if let Some(laps) = fewest_laps.filter(|&laps| laps < LEAST_LAPS) {
-        return too_few(speed, Some(interval), laps, ground);
+        return said.with_too_few(laps);
     }
-    let settle = (judged.verdict == Verdict::TooClose)
+    let settle = (said.verdict == Verdict::TooClose)
         .then(|| settle_across(base, cell, fewest_sessions, assume.margin));
-    Difference {
-        speed: Some(speed),
-        interval: Some(interval),
-        verdict: judged.verdict,
-        ground,
-        settle: settle.flatten(),
-        reading,
-    }
+    Difference { settle: settle.flatten(), ..said }
 }
 
-/// Returns `cell` held against `base`, where both were driven in turn in the same sessions.
+/// Returns `cell` held against `base`, where both were run in turn in the same sessions.
 ///
-/// * Shape: `pairs` holds (base, cell) of each round. O(n).
-/// * Judged by the t of the log ratios, widened by `care`; one pair: no interval; two: no verdict.
-pub fn within_session(pairs: &[(f64, f64)], care: Care, assume: &Assumptions) -> Difference {
-    let ground = Ground::Pairs(pairs.len());
-    let (base, cell): (Vec<f64>, Vec<f64>) = pairs.iter().copied().unzip();
-    if pairs.len() < 2 {
-        return match pairs.first() {
-            Some((base, cell)) => too_few(base / cell, None, 1, ground),
+/// * Shape: `sessions` holds (base, cell) of each round, session by session. O(n).
+/// * Judged by [`in_turn`]; one pair: no interval; two: no verdict.
+pub fn within_session(
+    sessions: &[Vec<(f64, f64)>],
+    care: Care,
+    assume: &Assumptions,
+) -> Difference {
+    let pairs: usize = sessions.iter().map(Vec::len).sum();
+    let ground = Ground::Pairs(pairs);
+    let Some(logs) = log_ratios(sessions) else {
+        return Difference::refused(Refusal::NoRatio, ground, None);
+    };
+    if pairs < 2 {
+        return match logs.concat().first() {
+            Some(log) => too_few((-log).exp(), None, 1, ground),
             None => Difference::refused(Refusal::NoLaps, ground, None),
         };
     }
+    let ratio = in_turn(&logs).map(|ratio| ratio.widened(care.reading.powi(2)));
+    let said = judged(ratio, care, ground, assume);
+    if pairs < LEAST_LAPS {
+        return said.with_too_few(pairs);
+    }
+    let settle = (said.verdict == Verdict::TooClose)
+        .then(|| settle_pairs(&logs, care, assume.margin).ok())
+        .flatten();
+    Difference { settle, ..said }
+}
+
+/// Returns ln(cell / base) of every pair; `None` where a value has no logarithm.
+pub(super) fn log_ratios(sessions: &[Vec<(f64, f64)>]) -> Option<Vec<Vec<f64>>> {
+    let has_log = |value: f64| value.is_finite() && value > 0.0;
+    let log = |&(base, cell): &(f64, f64)| {
+        (has_log(base) && has_log(cell)).then(|| cell.ln() - base.ln())
+    };
+    sessions.iter().map(|pairs| pairs.iter().map(log).collect()).collect()
+}
+
+/// Returns the difference that an estimated time ratio `cell / base` comes to.
+pub(super) fn judged(
+    ratio: Result<Estimate, StatError>,
+    care: Care,
+    ground: Ground,
+    assume: &Assumptions,
+) -> Difference {
     let alpha = care.alpha() / f64::from(assume.shared_by);
-    let widened = Widened { luck: 0.0, reading: care.reading, alpha };
-    let judged = paired(&base, &cell)
-        .and_then(|ratio| judge(&ratio, assume.margin, &widened).map(|judged| (ratio, judged)));
-    let Ok((ratio, judged)) = judged else {
+    let found = ratio.and_then(|ratio| Ok((ratio, judge(&ratio, assume.margin, alpha)?)));
+    let Ok((ratio, judged)) = found else {
         return Difference::refused(Refusal::NoRatio, ground, None);
     };
-    let interval = speed_interval(&ratio, judged.half_95);
-    let speed = (-ratio.log).exp();
-    if pairs.len() < LEAST_LAPS {
-        return too_few(speed, Some(interval), pairs.len(), ground);
-    }
-    let settle = (judged.verdict == Verdict::TooClose)
-        .then(|| settle_pairs(&base, &cell, assume.margin).ok())
-        .flatten();
+    let half = judged.half_95;
     Difference {
-        speed: Some(speed),
-        interval: Some(interval),
+        speed: Some((-ratio.log).exp()),
+        // A time ratio b / a turned into a ratio of speed a / b.
+        interval: Some(Interval {
+            low: (-ratio.log - half).exp(),
+            high: (-ratio.log + half).exp(),
+        }),
         verdict: judged.verdict,
         ground,
-        settle,
+        settle: None,
         reading: care.reading,
     }
 }
@@ -177,11 +192,6 @@ fn too_few(speed: f64, interval: Option<Interval>, laps: usize, ground: Ground) 
     }
 }
 
-/// Turns a log time ratio b / a into the interval of the speed ratio a / b.
-fn speed_interval(ratio: &LogRatio, half: f64) -> Interval {
-    Interval { low: (-ratio.log - half).exp(), high: (-ratio.log + half).exp() }
-}
-
 fn settle_across(base: &Cell, cell: &Cell, sessions: usize, margin: f64) -> Option<Settle> {
     if sessions < STANDARD_SESSIONS {
         return Some(Settle::SessionsUpTo(STANDARD_SESSIONS));
@@ -194,13 +204,22 @@ fn settle_across(base: &Cell, cell: &Cell, sessions: usize, margin: f64) -> Opti
     Some(Settle::Sessions(more_than(sessions, need)))
 }
 
-fn settle_pairs(base: &[f64], cell: &[f64], margin: f64) -> Result<Settle, StatError> {
-    let differences: Vec<f64> = logs(base)?.iter().zip(logs(cell)?).map(|(a, b)| b - a).collect();
-    // A difference of two laps spreads √2 times as wide as one lap.
-    let lap_sd = standard_deviation(&differences)? / std::f64::consts::SQRT_2;
-    let df = (differences.len() - 1) as f64;
-    let need = laps_needed(lap_sd, df, settling_half_width(margin))?;
-    Ok(Settle::Laps(more_than(base.len(), need)))
+fn settle_pairs(logs: &[Vec<f64>], care: Care, margin: f64) -> Result<Settle, StatError> {
+    let sessions = logs.iter().filter(|session| !session.is_empty()).count();
+    if sessions > 1 {
+        return Ok(Settle::SessionsUpTo(STANDARD_SESSIONS.max(sessions + 1)));
+    }
+    let differences = logs.concat();
+    let need = pairs_needed(
+        standard_deviation(&differences)?,
+        (differences.len() - 1) as f64,
+        settling_half_width(margin).ln_1p(),
+        care.reading,
+    )?;
+    // What laps of one day cannot show takes more days.
+    Ok(need.map_or(Settle::SessionsUpTo(STANDARD_SESSIONS), |need| {
+        Settle::Laps(more_than(differences.len(), need))
+    }))
 }
 
 /// Returns the half-width, as a fraction, at which every comparison is settled: half the margin
@@ -219,7 +238,7 @@ fn more_than(driven: usize, need: LapsNeeded) -> LapsNeeded {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::judge::SessionSpread;
+    use crate::estimate::{BetweenSessions, Unit};
 
     fn one(laps: &[f64]) -> Cell {
         Cell::from_sessions(vec![laps.to_vec()]).unwrap()
@@ -250,24 +269,10 @@ mod tests {
         let said = across_rigs(&a, &b, &Assumptions::default());
         assert_eq!((said.verdict, said.ground), (Verdict::TooClose, Ground::ThisSessionOnly));
         assert_eq!(said.settle, Some(Settle::SessionsUpTo(3)));
-        // The same laps with no luck of the day would have named a winner.
-        let lucky =
-            Assumptions { session_spread: SessionSpread::Measured(0.0), ..Default::default() };
-        assert_eq!(across_rigs(&a, &b, &lucky).verdict, Verdict::Slower);
-    }
-
-    #[test]
-    fn a_side_with_sessions_is_widened_once_only() {
-        let many =
-            Cell::from_sessions(vec![vec![100.0], vec![100.1], vec![99.9], vec![100.0]]).unwrap();
-        let single = one(&[100.0, 100.1, 99.9, 100.0]);
-        let width = |a: &Cell, b: &Cell| {
-            let interval = across_rigs(a, b, &Assumptions::default()).interval.unwrap();
-            (interval.high / interval.low).ln() / 2.0
-        };
-        // √1·1.96·0.015 and √2·1.96·0.015, a little more for the laps' own spread.
-        assert!((width(&many, &single) - 0.0294).abs() < 0.0005);
-        assert!((width(&single, &single) - 0.0416).abs() < 0.0005);
+        // Where a lab's days have differed by nothing, over forty of them, it is a winner.
+        let still = BetweenSessions::of([Unit { squares: 0.0, degrees: 40.0 }]);
+        let (a, b) = (a.with_between(still), b.with_between(still));
+        assert_eq!(across_rigs(&a, &b, &Assumptions::default()).verdict, Verdict::Slower);
     }
 
     #[test]
@@ -275,11 +280,14 @@ mod tests {
         let pairs: Vec<(f64, f64)> = (0..6)
             .map(|i| (100.0 + f64::from(i) * 3.0, (100.0 + f64::from(i) * 3.0) * 0.9))
             .collect();
-        let said = within_session(&pairs, Care::default(), &Assumptions::default());
+        let said =
+            within_session(std::slice::from_ref(&pairs), Care::default(), &Assumptions::default());
         assert_eq!((said.verdict, said.ground), (Verdict::Faster, Ground::Pairs(6)));
         assert!((said.speed.unwrap() - 1.0 / 0.9).abs() < 1e-9);
         assert!(
-            within_session(&pairs[..2], Care::default(), &Assumptions::default()).speed.is_some()
+            within_session(&[pairs[..2].to_vec()], Care::default(), &Assumptions::default())
+                .speed
+                .is_some()
         );
         assert_eq!(
             within_session(&[], Care::default(), &Assumptions::default()).verdict,
@@ -289,8 +297,9 @@ mod tests {
 
     #[test]
     fn an_open_pairing_says_how_many_laps_would_settle_it() {
-        let pairs = [(100.0, 104.0), (103.0, 99.0), (98.0, 101.0), (102.0, 100.0)];
-        let said = within_session(&pairs, Care::default(), &Assumptions::default());
+        let pairs = vec![(100.0, 104.0), (103.0, 99.0), (98.0, 101.0), (102.0, 100.0)];
+        let said =
+            within_session(std::slice::from_ref(&pairs), Care::default(), &Assumptions::default());
         assert_eq!(said.verdict, Verdict::TooClose);
         let Some(Settle::Laps(need)) = said.settle else { panic!("{said:?}") };
         assert!(4 < need.plain && need.plain < need.assured, "{need:?}");

@@ -1,15 +1,14 @@
 //! Overall: several workloads weighed into one figure for each rig.
 
-use super::cell::{Basis, Cell};
-use super::difference::{Difference, Ground};
-use super::spread::Assumptions;
-use super::verdict::{LEAST_LAPS, Refusal, Widened, judge};
+use super::assumption::Assumptions;
+use super::cell::{Basis, Care, Cell};
+use super::difference::{Difference, Ground, judged};
+use super::verdict::LEAST_LAPS;
 use super::view::{Held, WorkloadView};
+use crate::estimate::{BetweenSessions, Estimate};
 use crate::measure::Better;
 use crate::session::SessionName;
-use crate::stat::{
-    CellError, Interval, LogRatio, Part, StatError, index, logs, mean, standard_deviation,
-};
+use crate::stat::{mean, standard_deviation};
 use crate::variant::Settings;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -92,12 +91,11 @@ struct Entry<'a> {
 /// index = exp(Σ shareⱼ·dⱼ), dⱼ = ln(how many times better than the baseline)        Σ share = 1
 /// ```
 /// A workload's weight is shared equally by its variants and compared measures. Where both rigs have
-/// two sessions or more that hold all of it, each session is one value, since its workloads share
-/// the day's luck; otherwise the spread is that of the cells by Satterthwaite, widened by the luck of
-/// a day as one that all workloads share.
+/// three sessions or more that hold all of it, each session is one value; otherwise the variance is that
+/// of the model, in which a session's variation is one that all of its workloads share.
 ///
 /// * Shape: what a rig has no verdict in is missing for all; of nothing, or of one rig, no rows.
-/// * Source: as of [`index`].
+/// * Source: the geometric mean of ratios, Fleming and Wallace (1986), <https://doi.org/10.1145/5666.5673>.
 pub fn overall(views: &[WorkloadView], weighing: &Weighing) -> Overall {
     among(views, weighing, &[])
 }
@@ -276,67 +274,78 @@ fn pairs<'a>(entries: &[Entry<'a>], shares: &[f64], base: &str, rig: &str) -> Ve
 }
 
 fn difference(pairs: &[Pair<'_>], assume: &Assumptions) -> Difference {
-    let base = session_values(pairs.iter().map(|pair| (pair.share, &pair.base)));
-    let rig = session_values(pairs.iter().map(|pair| (pair.share, &pair.cell)));
-    let sessions = base.len().min(rig.len());
-    let alone = [&base, &rig].iter().filter(|values| values.len() < 2).count();
-    let ground = if alone == 0 { Ground::Sessions(sessions) } else { Ground::ThisSessionOnly };
-    let parts = match alone {
-        0 => error(&base).and_then(|a| {
-            let cells = vec![a, error(&rig)?];
-            Ok(vec![Part { weight: 1.0, log: mean(&rig)? - mean(&base)?, cells }])
-        }),
-        _ => pairs.iter().map(part).collect::<Result<Vec<Part>, StatError>>(),
+    let sides = [
+        pairs.iter().map(|pair| (pair.share, &pair.base)).collect::<Vec<_>>(),
+        pairs.iter().map(|pair| (pair.share, &pair.cell)).collect(),
+    ];
+    let whole = sides.each_ref().map(|side| session_values(side));
+    let sessions = whole.iter().map(Vec::len).min().unwrap_or(0);
+    let ground = match sessions {
+        0 | 1 => Ground::ThisSessionOnly,
+        _ => Ground::Sessions(sessions),
     };
+    let [base, rig] = [0, 1].map(|at| match sessions >= ENOUGH_SESSIONS {
+        true => by_sessions(&whole[at]),
+        false => Some(by_model(&sides[at])),
+    });
     // All may be off the same way, so shares add up as they are.
     let reading: f64 =
         pairs.iter().map(|pair| pair.share * pair.base.care().with(pair.cell.care()).reading).sum();
     let looked = pairs.iter().any(|pair| pair.base.care().with(pair.cell.care()).looked);
-    let care = super::cell::Care { reading, looked };
-    let alpha = care.alpha() / f64::from(assume.shared_by);
-    let widened =
-        Widened { luck: alone as f64 * assume.session_spread.value().powi(2), reading, alpha };
-    let judged = parts
-        .and_then(|parts| index(&parts))
-        .and_then(|ratio| judge(&ratio, assume.margin, &widened).map(|judged| (ratio, judged)));
-    let Ok((ratio, judged)) = judged else {
-        return Difference::refused(Refusal::NoRatio, ground, None);
-    };
-    let LogRatio { log, .. } = ratio;
-    let half = judged.half_95;
-    Difference {
-        speed: Some((-log).exp()),
-        interval: Some(Interval { low: (-log - half).exp(), high: (-log + half).exp() }),
-        verdict: judged.verdict,
-        ground,
-        settle: None,
-        reading,
+    let ratio = base.zip(rig).map(|(base, rig)| rig.minus(base).widened(reading.powi(2)));
+    let ratio = ratio.ok_or(crate::stat::StatError::Empty);
+    judged(ratio, Care { reading, looked }, ground, assume)
+}
+
+/// Sessions that hold all of an index on both sides, from which their own variance is enough.
+const ENOUGH_SESSIONS: usize = 3;
+
+/// Returns the weighed log of a rig by its sessions that hold all of it: their variance over their number.
+fn by_sessions(values: &[f64]) -> Option<Estimate> {
+    let sessions = values.len() as f64;
+    let variance = standard_deviation(values).ok()?.powi(2) / sessions;
+    Some(Estimate { log: mean(values).ok()?, variance, degrees: sessions - 1.0 })
+}
+
+/// Returns the weighed log of a rig by the model: what a session does to all of its workloads is counted once.
+///
+/// ```text
+/// variance = Σₛ (Σⱼ wⱼ·τⱼ/Kⱼ over the entries j that session s holds)² + Σⱼ wⱼ²·(lap variance of j)
+/// ```
+/// * Units: none (logs). Degrees: the fewest of the τ; of laps their own; by Satterthwaite.
+fn by_model(side: &[(f64, &Cell)]) -> Estimate {
+    let mut days: BTreeMap<(&str, u32), f64> = BTreeMap::new();
+    let mut unnamed = 0.0;
+    let (mut log, mut laps) = (0.0, Vec::new());
+    for &(share, cell) in side {
+        log += share * cell.mean_log();
+        let each = share * cell.between().sd() / cell.sessions() as f64;
+        let mut named = 0;
+        for (session, ..) in cell.named_logs() {
+            *days.entry((&session.rig, session.number)).or_default() += each;
+            named += 1;
+        }
+        // A session whose name is not known is none of the others.
+        unnamed += each.powi(2) * (cell.sessions() - named) as f64;
+        laps.extend(cell.laps_alone().map(|(variance, df)| (share * share * variance, df)));
     }
+    let fewest =
+        side.iter().map(|(_, cell)| cell.between().degrees()).fold(f64::INFINITY, f64::min);
+    let fewest = if fewest.is_finite() { fewest } else { BetweenSessions::default().degrees() };
+    let days = days.values().map(|each| each * each).sum::<f64>() + unnamed;
+    Estimate::of_parts(log, std::iter::once((days, fewest)).chain(laps))
 }
 
 /// Returns the weighed logs of each session that holds all of a rig's entries.
-fn session_values<'a>(cells: impl Iterator<Item = (f64, &'a Cell)>) -> Vec<f64> {
+fn session_values(cells: &[(f64, &Cell)]) -> Vec<f64> {
     let mut sums: BTreeMap<&SessionName, (usize, f64)> = BTreeMap::new();
-    let mut entries = 0;
     for (share, cell) in cells {
-        entries += 1;
-        for (session, log) in cell.named_logs() {
+        for (session, log, _) in cell.named_logs() {
             let sum = sums.entry(session).or_default();
             *sum = (sum.0 + 1, sum.1 + share * log);
         }
     }
-    sums.into_values().filter(|(held, _)| *held == entries).map(|(_, sum)| sum).collect()
-}
-
-fn part(pair: &Pair<'_>) -> Result<Part, StatError> {
-    let (base, cell) = (logs(&pair.base.values())?, logs(&pair.cell.values())?);
-    let cells = vec![error(&base)?, error(&cell)?];
-    Ok(Part { weight: pair.share, log: mean(&cell)? - mean(&base)?, cells })
-}
-
-fn error(logs: &[f64]) -> Result<CellError, StatError> {
-    let n = logs.len() as f64;
-    Ok(CellError { variance: standard_deviation(logs)?.powi(2) / n, freedom: n - 1.0 })
+    sums.into_values().filter(|(held, _)| *held == cells.len()).map(|(_, sum)| sum).collect()
 }
 
 /// Returns how far each workload moves the index: the one without which it is farthest from what it is
@@ -392,7 +401,7 @@ mod tests {
     }
 
     fn of(laps: &[LapHead], weights: &[(&str, f64)]) -> Overall {
-        let (views, _) = compare(laps, &Ask { margin: 0.02, ..Ask::default() });
+        let views = compare(laps, &Ask { margin: 0.02, ..Ask::default() });
         let weights = weights.iter().map(|(name, weight)| ((*name).to_owned(), *weight)).collect();
         let rig_order = vec!["heron".to_owned()];
         overall(&views, &Weighing { weights, rig_order, ..Weighing::default() })

@@ -1,11 +1,10 @@
 //! A table: one measure of a workload, its laps summed up cell by cell and not yet judged.
 
+use super::assumption::{Assumptions, between_by_measure};
 use super::cell::{Care, Cell};
 use super::compare::Ask;
-use super::compare::spread_of;
 use super::count::Counts;
 use super::difference::{Difference, Ground, across_rigs, within_session};
-use super::spread::{Assumptions, DaySpreads, SessionSpread};
 use super::verdict::Refusal;
 use super::view::{Against, Row};
 use crate::endurance;
@@ -48,27 +47,18 @@ pub fn tables<'a>(laps: &'a [LapHead], ask: &Ask) -> Vec<Table<'a>> {
         let measures = measures(workload, laps, task, ask);
         all.extend(measures.into_iter().map(|m| Table::new(workload, m, task, laps, ask)));
     }
-    keep_day_spreads(&mut all);
+    keep_between(&mut all, ask);
     all
 }
 
-/// Gives every cell of one session what its rig and workload are known to differ by from day to day.
-fn keep_day_spreads(all: &mut [Table<'_>]) {
-    let study = spread_of(all);
-    // What is assumed for want of any is not refined by anything.
-    let SessionSpread::Measured(study) = study else { return };
-    let mut days = DaySpreads::default();
-    for table in all.iter() {
-        for row in &table.rows {
-            if let Some(cell) = &row.cell {
-                days.add(&row.rig, table.workload, cell);
-            }
-        }
-    }
+/// Tells every cell how far days differ in its measure: as the laps show, or as is known of more of them.
+fn keep_between(all: &mut [Table<'_>], ask: &Ask) {
+    let shown = between_by_measure(all);
     for table in all {
+        let name = &table.measure.name;
+        let known = ask.between.get(name).or_else(|| shown.get(name)).copied().unwrap_or_default();
         for row in &mut table.rows {
-            let spread = days.of(&row.rig, table.workload, study);
-            row.cell = row.cell.take().map(|cell| cell.with_day_spread(spread));
+            row.cell = row.cell.take().map(|cell| cell.with_between(known));
         }
     }
 }
@@ -161,8 +151,8 @@ impl<'a> Table<'a> {
         }
     }
 
-    /// Returns the values of both in the rounds that have both; of them less is better.
-    pub(super) fn pairs(&self, base: &Row, row: &Row) -> Vec<(f64, f64)> {
+    /// Returns the values of both in the rounds that have both, session by session; of them less is better.
+    pub(super) fn pairs(&self, base: &Row, row: &Row) -> Vec<Vec<(f64, f64)>> {
         let cost = |value: f64| match self.measure.better {
             Better::Less => value,
             Better::More => value.recip(),
@@ -179,8 +169,13 @@ impl<'a> Table<'a> {
                 .collect()
         };
         let (theirs, ours) = (by_round(base), by_round(row));
-        let both = theirs.iter();
-        both.filter_map(|(round, &base)| ours.get(round).map(|&ours| (base, ours))).collect()
+        let mut sessions: BTreeMap<&SessionName, Vec<(f64, f64)>> = BTreeMap::new();
+        for (round, &base) in &theirs {
+            if let Some(&ours) = ours.get(round) {
+                sessions.entry(round.0).or_default().push((base, ours));
+            }
+        }
+        sessions.into_values().collect()
     }
 }
 

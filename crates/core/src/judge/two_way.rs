@@ -1,14 +1,14 @@
 //! Two ways at once: one varied setting against rigs, and whether its gain is the same on all of them.
 
+use super::assumption::Assumptions;
+use super::cell::Care;
 use super::compare::Ask;
-use super::difference::{Difference, Ground};
-use super::spread::Assumptions;
+use super::difference::{Difference, Ground, judged, log_ratios};
 use super::table::Table;
-use super::verdict::{LEAST_LAPS, Widened, judge};
+use super::verdict::LEAST_LAPS;
 use super::view::Row;
-use crate::stat::{
-    CellError, Interval, LogRatio, Part, StatError, index, logs, mean, standard_deviation,
-};
+use crate::estimate::{Estimate, difference, in_turn};
+use crate::stat::Interval;
 use crate::variant::Settings;
 
 /// One value of a setting on one rig.
@@ -43,10 +43,10 @@ pub struct TwoWay {
 ///
 /// ```text
 /// gain = speed with the value / speed with the first        efficiency = gain / (value / first)
-/// ratio of gains = exp(d rig − d baseline), d = mean ln gain, s.e. = √(se² + se²), df by Satterthwaite
+/// ratio of gains = exp(d rig − d baseline), d = mean ln gain, variances added, degrees by Satterthwaite
 /// ```
-/// Gains pair the laps of the same rounds where there are any. A ratio of gains needs no luck of a day: it
-/// is the same day for both values of a rig.
+/// Gains pair the laps of the same rounds where there are any: they share their days. Values that were run on
+/// different days carry between-session variation on both sides.
 ///
 /// * Shape: `None` where no two variants differ in `setting` alone.
 /// * Source: Satterthwaite (1946), <https://doi.org/10.2307/3002019>; Amdahl (1967) for efficiency.
@@ -128,53 +128,30 @@ fn gains_differ(
     ours: (&Row, &Row),
     assume: &Assumptions,
 ) -> Option<Difference> {
-    let (a, a_errors) = gain_log(table, theirs).ok()??;
-    let (b, b_errors) = gain_log(table, ours).ok()??;
-    let cells = [a_errors, b_errors].concat();
-    // Less is better for a judge: a larger gain is a shorter time.
-    let ratio = index(&[Part { weight: 1.0, log: a - b, cells }]).ok()?;
     let rows = [theirs.0, theirs.1, ours.0, ours.1];
-    let care = rows
-        .into_iter()
-        .filter_map(|row| Some(row.cell.as_ref()?.care()))
-        .reduce(super::cell::Care::with)?;
-    let alpha = care.alpha() / f64::from(assume.shared_by);
-    let widened = Widened { luck: 0.0, reading: care.reading, alpha };
-    let judged = judge(&ratio, assume.margin, &widened).ok()?;
-    let LogRatio { log, .. } = ratio;
-    let half = judged.half_95;
-    Some(Difference {
-        speed: Some((-log).exp()),
-        interval: Some(Interval { low: (-log - half).exp(), high: (-log + half).exp() }),
-        verdict: judged.verdict,
-        ground: Ground::Pairs(table.pairs(ours.0, ours.1).len()),
-        settle: None,
-        reading: care.reading,
-    })
+    let care =
+        rows.into_iter().filter_map(|row| Some(row.cell.as_ref()?.care())).reduce(Care::with)?;
+    // Less is better for a judge: a larger gain is a shorter time.
+    let ratio = slowdown(table, ours)?.minus(slowdown(table, theirs)?);
+    let pairs = table.pairs(ours.0, ours.1).iter().map(Vec::len).sum();
+    let said = judged(Ok(ratio), care, Ground::Pairs(pairs), assume);
+    (!said.is_refused()).then_some(said)
 }
 
-/// Returns the mean log of a gain, and what it is known by; `None` of too few laps.
-fn gain_log(
-    table: &Table<'_>,
-    (base, row): (&Row, &Row),
-) -> Result<Option<(f64, Vec<CellError>)>, StatError> {
-    let error = |logs: &[f64]| -> Result<CellError, StatError> {
-        let n = logs.len() as f64;
-        Ok(CellError { variance: standard_deviation(logs)?.powi(2) / n, freedom: n - 1.0 })
-    };
-    let pairs = table.pairs(base, row);
-    if pairs.len() >= LEAST_LAPS {
-        let (base, row): (Vec<f64>, Vec<f64>) = pairs.into_iter().unzip();
-        let gains: Vec<f64> = logs(&base)?.iter().zip(logs(&row)?).map(|(a, b)| a - b).collect();
-        return Ok(Some((mean(&gains)?, vec![error(&gains)?])));
-    }
-    let (Some(base), Some(row)) = (&base.cell, &row.cell) else { return Ok(None) };
+/// Returns ln(time of `row` / time of `base`); `None` of too few laps.
+fn slowdown(table: &Table<'_>, (base, row): (&Row, &Row)) -> Option<Estimate> {
+    let (base_cell, cell) = (base.cell.as_ref()?, row.cell.as_ref()?);
     let better = table.measure.better;
-    let (base, row) = (logs(&base.as_cost(better).all())?, logs(&row.as_cost(better).all())?);
-    if base.len().min(row.len()) < LEAST_LAPS {
-        return Ok(None);
+    let pairs = table.pairs(base, row);
+    if pairs.iter().map(Vec::len).sum::<usize>() >= LEAST_LAPS {
+        let reading = base_cell.care().with(cell.care()).reading;
+        return Some(in_turn(&log_ratios(&pairs)?).ok()?.widened(reading.powi(2)));
     }
-    Ok(Some((mean(&base)? - mean(&row)?, vec![error(&base)?, error(&row)?])))
+    if base_cell.laps().min(cell.laps()) < LEAST_LAPS {
+        return None;
+    }
+    let (base, cell) = (base_cell.as_cost(better), cell.as_cost(better));
+    difference(&base.side(), &cell.side()).ok()
 }
 
 #[cfg(test)]

@@ -1,7 +1,8 @@
 //! What a difference supports, in one of a handful of words.
 
+use crate::estimate::Estimate;
 use crate::measure::Measure;
-use crate::stat::{LogRatio, StatError, normal_quantile};
+use crate::stat::StatError;
 use crate::unit::display_share;
 
 /// What a comparison of time supports about a cell, held against its baseline.
@@ -43,30 +44,6 @@ pub enum Refusal {
 /// Laps on each side below which there is no verdict.
 pub const LEAST_LAPS: usize = 3;
 
-/// What widens a comparison beyond the spread of its laps.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub(super) struct Widened {
-    /// The variance that the luck of a day adds, all sides with one session only together.
-    pub luck: f64,
-    /// Standard uncertainty of reading by hand, both sides together.
-    pub reading: f64,
-    /// The chance of error of the two-sided interval.
-    pub alpha: f64,
-}
-
-impl Widened {
-    /// Half the width of an interval that also covers what is known to be open.
-    ///
-    /// ```text
-    /// h = √( (t·se)² + z²·luck + (z·u)² )        luck = Σ τ² over the sides with one session only
-    /// ```
-    fn half_width(&self, ratio: &LogRatio, conf: f64) -> Result<f64, StatError> {
-        let z = normal_quantile(0.5 + conf / 2.0)?;
-        let own = ratio.half_width(conf)?;
-        Ok((own.powi(2) + z * z * self.luck + (z * self.reading).powi(2)).sqrt())
-    }
-}
-
 /// An interval's half-widths on the log scale, and the verdict they give.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) struct Judged {
@@ -82,11 +59,11 @@ pub(super) struct Judged {
 /// 95 % interval leaves out 1 → faster or slower    90 % interval inside ±ln(1 + margin) → same
 /// both → faster, but within the margin             neither → too close to call
 /// ```
-/// * `widened` says what else is open; with its alpha other than 5 %, both intervals follow.
+/// * `alpha` is the chance of error of the two-sided interval; the other interval follows it.
 /// * Source: two one-sided tests, Schuirmann (1987), <https://doi.org/10.1007/BF01068419>.
-pub(super) fn judge(ratio: &LogRatio, margin: f64, widened: &Widened) -> Result<Judged, StatError> {
-    let half_95 = widened.half_width(ratio, 1.0 - widened.alpha)?;
-    let half_90 = widened.half_width(ratio, 1.0 - 2.0 * widened.alpha)?;
+pub(super) fn judge(ratio: &Estimate, margin: f64, alpha: f64) -> Result<Judged, StatError> {
+    let half_95 = ratio.half_width(1.0 - alpha)?;
+    let half_90 = ratio.half_width(1.0 - 2.0 * alpha)?;
     let differs = ratio.log.abs() > half_95;
     let same = ratio.log.abs() + half_90 < margin.ln_1p();
     let verdict = match (differs, same, ratio.log < 0.0) {
@@ -98,6 +75,13 @@ pub(super) fn judge(ratio: &LogRatio, margin: f64, widened: &Widened) -> Result<
         (false, false, _) => Verdict::TooClose,
     };
     Ok(Judged { half_95, verdict })
+}
+
+/// Returns the verdict on an estimated time ratio `b / a`, about b, at a chance of error of `alpha`.
+///
+/// * Errors: as of [`Estimate::half_width`].
+pub fn verdict(ratio: &Estimate, margin: f64, alpha: f64) -> Result<Verdict, StatError> {
+    judge(ratio, margin, alpha).map(|judged| judged.verdict)
 }
 
 impl Verdict {
@@ -156,10 +140,9 @@ mod tests {
 
     fn verdict(log: f64, se: f64, margin: f64) -> Verdict {
         // 1e4 degrees of freedom: half-widths are 1.96·se and 1.645·se.
-        judge(&LogRatio { log, se, df: 1e4 }, margin, &PLAIN).unwrap().verdict
+        let ratio = Estimate { log, variance: se * se, degrees: 1e4 };
+        super::verdict(&ratio, margin, 0.05).unwrap()
     }
-
-    const PLAIN: Widened = Widened { luck: 0.0, reading: 0.0, alpha: 0.05 };
 
     #[test]
     fn six_words_for_six_places() {
@@ -169,15 +152,6 @@ mod tests {
         assert_eq!(verdict(0.01, 0.001, 0.02), Verdict::SlowerWithin(0.02));
         assert_eq!(verdict(0.001, 0.001, 0.02), Verdict::SameWithin(0.02));
         assert_eq!(verdict(0.01, 0.02, 0.02), Verdict::TooClose);
-    }
-
-    #[test]
-    fn a_single_session_widens_what_would_have_been_a_winner() {
-        let ratio = LogRatio { log: -0.03, se: 0.005, df: 10.0 };
-        let with = |widened| judge(&ratio, 0.02, &widened).unwrap().verdict;
-        assert_eq!(with(PLAIN), Verdict::Faster);
-        assert_eq!(with(Widened { luck: 2.0 * 0.015 * 0.015, ..PLAIN }), Verdict::TooClose);
-        assert_eq!(with(Widened { reading: 0.02, ..PLAIN }), Verdict::TooClose);
     }
 
     #[test]

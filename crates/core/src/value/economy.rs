@@ -262,7 +262,7 @@ mod tests {
                 }
             }
         }
-        compare(&laps, &Ask { margin: 0.02, ..Ask::default() }).0
+        compare(&laps, &Ask { margin: 0.02, ..Ask::default() })
     }
 
     fn study(prices: &[(&str, f64, &str)]) -> Study {

@@ -46,7 +46,7 @@ pub struct Upgrade {
 /// hours saved = Σ jobs · (T from − T to) / 3600        half-width = Σ jobs · √(h from² + h to²) / 3600
 /// months until paid = price / (hours saved · worth of an hour)
 /// ```
-/// T is the typical lap, h half its 95 % interval, widened by the luck of a day where there was one
+/// T is the typical lap, h half its 95 % interval, of any day: wider where there was one
 /// only. Half-widths of workloads are added up as they are, as if a rig's good and bad days struck all of
 /// them alike: that is never too narrow. A workload's variants share its jobs equally.
 ///
@@ -106,7 +106,7 @@ fn saved(view: &WorkloadView, from: &str, to: &str, assume: &Assumptions) -> Opt
     for group in view.groups.iter().filter(|group| matches!(group.held, Held::Variant(_))) {
         let cell = |rig: &str| group.rows.iter().find(|row| row.rig == rig)?.cell.as_ref();
         let half = |cell: &Cell| {
-            let interval = cell.interval_beyond_today(assume).ok()?;
+            let interval = cell.interval_shared(assume.shared_by).ok()?;
             Some((interval.high - interval.low) / 2.0)
         };
         let (old, new) = (cell(from)?, cell(to)?);
@@ -161,8 +161,8 @@ mod tests {
                 }
             }
         }
-        let (views, spread) = compare(&laps, &Ask { margin: 0.02, ..Ask::default() });
-        upgrade(study, &views, "heron", "kestrel", &Assumptions::of(0.02, spread))
+        let views = compare(&laps, &Ask { margin: 0.02, ..Ask::default() });
+        upgrade(study, &views, "heron", "kestrel", &Assumptions::of(0.02))
     }
 
     #[test]

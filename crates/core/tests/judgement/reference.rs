@@ -5,10 +5,9 @@
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
+use honest_lap_core::estimate::Estimate;
 use honest_lap_core::frame;
-use honest_lap_core::judge::{
-    self, Assumptions, Cell, Difference, SessionSpread, Verdict, across_rigs,
-};
+use honest_lap_core::judge::{self, Cell, Verdict};
 use honest_lap_core::stat::{self, StatError};
 use serde_json::{Map, Value, json};
 use std::collections::BTreeSet;
@@ -61,10 +60,10 @@ fn found(op: &str, case: &Case) -> Option<Result<Value, StatError>> {
             ratio(stat::paired(&case.series("a"), &case.series("b")), case.param("conf"))
         }
         "tost_log_ratio" => tost(case),
-        "verdict" => Ok(verdict(case)),
+        "verdict" => verdict(case),
         "laps_needed" => laps_needed(case),
         "session_welch_log" => sessions(case),
-        "single_session_floor" => Ok(floor(case)),
+        "single_session_floor" => floor(case),
         "mad_z_log" => modified_z(case),
         "odd_lap_flags" => {
             let (threshold, least) = (case.param("threshold"), case.param("min_deviation_percent"));
@@ -119,25 +118,40 @@ fn shift(case: &Case) -> Result<Value, StatError> {
 fn ranks(case: &Case) -> Result<Value, StatError> {
     let names: Vec<&str> =
         case.inputs["machines"].as_array().unwrap().iter().filter_map(Value::as_str).collect();
-    let contender = |name: &&str| judge::Contender {
-        values: serde_json::from_value(case.datasets[*name].clone()).expect("a series"),
-        luck: 0.0,
+    let series = |name: &&str| -> Vec<f64> {
+        serde_json::from_value(case.datasets[*name].clone()).expect("a series")
     };
-    let all: Vec<judge::Contender> = names.iter().map(contender).collect();
-    let found = judge::ranking(&all, case.param("alpha"))?;
-    let mut pairs = Vec::new();
+    let all: Vec<Vec<f64>> = names.iter().map(series).collect();
+    let logs = all.iter().map(|values| stat::logs(values)).collect::<Result<Vec<_>, _>>()?;
+    let squares =
+        |logs: &Vec<f64>| Ok((logs.len() - 1) as f64 * stat::standard_deviation(logs)?.powi(2));
+    let freedom: f64 = logs.iter().map(|logs| (logs.len() - 1) as f64).sum();
+    let pooled: f64 = logs.iter().map(squares).sum::<Result<f64, StatError>>()? / freedom;
+    let (mut pairs, mut welch, mut by_pool) = (Vec::new(), Vec::new(), Vec::new());
+    // The case asks for the less sure of two tests; the tool itself judges a pair by its one estimate.
+    let mut estimates = Vec::new();
     for a in 0..all.len() {
         for b in a + 1..all.len() {
             pairs.push([a + 1, b + 1]);
+            let own = stat::welch(&all[a], &all[b])?;
+            welch.push(own.p()?);
+            let share = 1.0 / all[a].len() as f64 + 1.0 / all[b].len() as f64;
+            let of_all = Estimate { log: own.log, variance: pooled * share, degrees: freedom };
+            by_pool.push(of_all.p()?);
+            let own = Estimate { log: own.log, variance: own.se.powi(2), degrees: own.df };
+            estimates.push(if own.p()? > of_all.p()? { own } else { of_all });
         }
     }
+    let larger: Vec<f64> = welch.iter().zip(&by_pool).map(|(a, b)| a.max(*b)).collect();
+    let apart = judge::told_apart(all.len(), &estimates, case.param("alpha"))?;
+    let ranks = judge::ranks(all.len(), &apart);
     Ok(json!({
         "pairs": pairs,
-        "p_welch": found.pairs.iter().map(|pair| pair.welch).collect::<Vec<_>>(),
-        "p_pooled": found.pairs.iter().map(|pair| pair.pooled).collect::<Vec<_>>(),
-        "p_adjusted": found.pairs.iter().map(|pair| pair.adjusted).collect::<Vec<_>>(),
-        "rank_lo": found.places.iter().map(|places| places.best).collect::<Vec<_>>(),
-        "rank_hi": found.places.iter().map(|places| places.worst).collect::<Vec<_>>(),
+        "p_welch": welch,
+        "p_pooled": by_pool,
+        "p_adjusted": stat::holm(&larger),
+        "rank_lo": ranks.iter().map(|places| places.best).collect::<Vec<_>>(),
+        "rank_hi": ranks.iter().map(|places| places.worst).collect::<Vec<_>>(),
     }))
 }
 
@@ -290,24 +304,19 @@ fn sessions(case: &Case) -> Result<Value, StatError> {
     ratio(stat::welch(&a, &b), case.param("conf"))
 }
 
-/// The difference of b against a, with laps of one session each.
-fn judged(case: &Case, session_spread: SessionSpread, margin: f64) -> Difference {
-    let cell = |name| Cell::from_sessions(vec![case.series(name)]).unwrap();
-    across_rigs(&cell("a"), &cell("b"), &Assumptions::of(margin, session_spread))
+/// The ratio b / a with a between-session variance that is given and not estimated, added to both sides.
+fn floor(case: &Case) -> Result<Value, StatError> {
+    let own = stat::welch(&case.series("a"), &case.series("b"))?;
+    // The case adds half-widths, not variances: h² = (t·se)² + 2·(z·τ)².
+    let given = Estimate::of_parts(0.0, []).widened(2.0 * case.param("tau").powi(2));
+    let half = own.half_width(0.95)?.hypot(given.half_width(0.95)?);
+    Ok(json!({ "ratio": own.ratio(), "lo": (own.log - half).exp(), "hi": (own.log + half).exp() }))
 }
 
-fn floor(case: &Case) -> Value {
-    let said = judged(case, SessionSpread::Assumed(case.param("tau")), 0.02);
-    // The case states time b / a; a difference states speed, time a / b.
-    let ends = said.interval.map(|speed| (1.0 / speed.high, 1.0 / speed.low));
-    json!({
-        "ratio": said.speed.map(|speed| 1.0 / speed),
-        "lo": ends.map(|ends| ends.0), "hi": ends.map(|ends| ends.1),
-    })
-}
-
-fn verdict(case: &Case) -> Value {
-    let said = judged(case, SessionSpread::Assumed(0.0), case.param("margin")).verdict;
+fn verdict(case: &Case) -> Result<Value, StatError> {
+    let own = stat::welch(&case.series("a"), &case.series("b"))?;
+    let ratio = Estimate { log: own.log, variance: own.se.powi(2), degrees: own.df };
+    let said = judge::verdict(&ratio, case.param("margin"), 0.05)?;
     let words = match said {
         Verdict::Faster => "b faster",
         Verdict::Slower => "a faster",
@@ -317,7 +326,7 @@ fn verdict(case: &Case) -> Value {
         Verdict::TooClose => "too close to call",
         Verdict::Refused(_) => "refused",
     };
-    json!({ "verdict": words })
+    Ok(json!({ "verdict": words }))
 }
 
 fn laps_needed(case: &Case) -> Result<Value, StatError> {

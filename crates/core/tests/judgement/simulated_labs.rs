@@ -87,7 +87,7 @@ fn laps(model: Model, truth: &[f64], sessions: u32, random: &mut SplitMix) -> Ve
 
 fn judged(laps: &[LapHead]) -> Group {
     let asked = Ask { margin: MARGIN, directions: vec![Direction::Rigs], ..Ask::default() };
-    let (mut views, _) = compare(laps, &asked);
+    let mut views = compare(laps, &asked);
     views.remove(0).groups.remove(0)
 }
 

@@ -146,8 +146,8 @@ impl Lab {
     /// Returns the name of everything that is found wrong, and its evidence.
     fn found(&self) -> Vec<(String, String)> {
         let ask = self.ask();
-        let (views, spread) = compare(&self.laps, &ask);
-        let (untimed, assume) = (BTreeSet::new(), Assumptions::of(0.02, spread));
+        let views = compare(&self.laps, &ask);
+        let (untimed, assume) = (BTreeSet::new(), Assumptions::of(0.02));
         let evidence = Evidence {
             laps: &self.laps,
             facts: &self.facts,
@@ -556,7 +556,7 @@ fn wording_that_misleads_is_pointed_at_and_its_clean_twin_is_not() {
     };
     let ask = Ask { measures: vec!["time".into()], ..lab.ask() };
     let tables = tables(&lab.laps, &ask);
-    let assume = Assumptions::of(0.02, honest_lap_core::judge::spread_of(&tables));
+    let assume = Assumptions::of(0.02);
     let weighing = Weighing { assume, ..Weighing::default() };
     let stand = Stand { tables: &tables, ask: &ask, assume, weighing: &weighing };
     let cautions = |text: &str| {

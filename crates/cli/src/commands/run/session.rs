@@ -205,12 +205,11 @@ fn session_result(name: &SessionName, laps: &[LapHead], looked: bool, study: &St
         looked: looked.then(|| name.clone()).into_iter().collect(),
         ..Ask::default()
     };
-    let (views, spread) = compare(laps, &ask);
+    let views = compare(laps, &ask);
     let works = study.workloads.iter();
     let works = works.filter_map(|w| Some((w.name.clone(), w.task.work.clone()?))).collect();
     let (doubts, remarks) = (&[], &[]);
-    let shown =
-        sheets::Shown { views: &views, laps, doubts, remarks, spread, ask: &ask, despite: None };
+    let shown = sheets::Shown { views: &views, laps, doubts, remarks, ask: &ask, despite: None };
     let sheet = sheets::compare(study, &shown, &works);
     Sheet { title: Some(format!("session {name}")), lead: Vec::new(), ..sheet }
 }

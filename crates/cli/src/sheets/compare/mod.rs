@@ -22,8 +22,7 @@ use honest_lap_core::doubt::Doubt;
 use honest_lap_core::endurance;
 use honest_lap_core::frame;
 use honest_lap_core::judge::{
-    Against, Ask, Assumptions, Cell as Sum, Group, Held, Places, Row, SessionSpread, Verdict,
-    WorkloadView,
+    Against, Ask, Cell as Sum, Group, Held, Places, Row, Verdict, WorkloadView,
 };
 use honest_lap_core::lap::LapHead;
 use honest_lap_core::measure::{Measure, TIME};
@@ -49,8 +48,6 @@ pub struct Shown<'a> {
     pub doubts: &'a [Doubt],
     /// What people said.
     pub remarks: &'a [Remark],
-    /// The spread between sessions.
-    pub spread: SessionSpread,
     /// What was asked.
     pub ask: &'a Ask,
     /// Why what is not comparable was compared anyway.
@@ -67,7 +64,7 @@ pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
         for (place, group) in view.groups.iter().enumerate() {
             let doubted = Doubted::about(&view.workload, shown);
             let work = works.get(&view.workload);
-            let mut table = table(view, group, work, &doubted, (shown.spread, study));
+            let mut table = table(view, group, work, &doubted, study);
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
@@ -91,7 +88,7 @@ pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
         version: 2,
         title: study.title.clone(),
         lead,
-        notes: method(views, shown.spread, shown.ask),
+        notes: method(views, shown.ask),
         groups,
     };
     super::carrying(sheet, shown.despite)
@@ -112,7 +109,7 @@ fn table(
     group: &Group,
     work: Option<&Work>,
     doubted: &Doubted<'_>,
-    (spread, study): (SessionSpread, &Study),
+    study: &Study,
 ) -> Table {
     let across_rigs = matches!(group.held, Held::Variant(_));
     let time = view.measure.name == TIME;
@@ -127,7 +124,7 @@ fn table(
         rows: group
             .rows
             .iter()
-            .map(|row| cells(view, row, &scale, work, &doubted.of(row), (spread, study)))
+            .map(|row| cells(view, row, &scale, work, &doubted.of(row), study))
             .collect(),
         layout: Layout::Table,
         drawing: Vec::new(),
@@ -286,7 +283,7 @@ fn cells(
     scale: &Scale,
     work: Option<&Work>,
     doubts: &[(usize, &Doubt)],
-    (days, study): (SessionSpread, &Study),
+    study: &Study,
 ) -> Vec<Cell> {
     let of_peak = share_of(view, row, work, study).map(|(share, _)| share);
     let cell = row.cell.as_ref();
@@ -309,8 +306,8 @@ fn cells(
     };
     let number = |value: f64, text: String| Cell::number(value, text);
     // Only a cell of one day needs to be told what a day may differ by.
-    let assume = Assumptions { session_spread: days, ..Assumptions::default() };
-    let day_spread = cell.map(|cell| cell.luck(&assume).sqrt()).filter(|spread| *spread > 0.0);
+    let one_day = cell.filter(|cell| cell.sessions() == 1);
+    let day_spread = one_day.map(|cell| cell.between().sd());
     let speed_end = |end: fn(&honest_lap_core::stat::Interval) -> f64| {
         let ends = difference.and_then(|d| d.interval).map(|interval| end(&interval));
         Cell::or_missing(ends, |value| number(value, significant(value, 4)))

@@ -1,15 +1,12 @@
 //! What stands below a comparison: laps left out, what would settle it, how it was made.
 
-use crate::sheets::words::{count, lap_of, settle};
+use crate::sheets::words::{between_sessions, count, lap_of, settle};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance::{HOURS, RATE};
-use honest_lap_core::judge::{
-    Against, Ask, Counts, Ground, Group, Held, Row, SessionSpread, WorkloadView,
-};
+use honest_lap_core::judge::{Against, Ask, Counts, Ground, Group, Held, Row, WorkloadView};
 use honest_lap_core::lap::LapHead;
 use honest_lap_core::unit::display_share;
 use honest_lap_core::variant::Settings;
-use honest_lap_draw::percent;
 use std::collections::BTreeMap;
 
 /// Returns what a reader must know of single rows: laps left out, and what would settle it.
@@ -99,7 +96,7 @@ fn what_would_help(row: &Row) -> Option<String> {
 }
 
 /// Returns how the figures were made, and what was assumed.
-pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, ask: &Ask) -> Vec<String> {
+pub(super) fn method(views: &[WorkloadView], ask: &Ask) -> Vec<String> {
     let grounds: Vec<Ground> = views
         .iter()
         .flat_map(|view| &view.groups)
@@ -148,23 +145,19 @@ pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, ask: &Ask) -
                 .to_owned(),
         );
     }
-    if grounds.iter().any(|ground| matches!(ground, Ground::Sessions(_))) {
+    let fewest = |sessions: std::ops::RangeInclusive<usize>| {
+        grounds.iter().any(|ground| matches!(ground, Ground::Sessions(n) if sessions.contains(n)))
+    };
+    if fewest(3..=usize::MAX) {
         notes.push(
-            "With two or more sessions on both sides each session is one value; two are provisional."
-                .to_owned(),
+            "With three or more sessions on both sides each session is one value.".to_owned(),
         );
     }
-    if grounds.contains(&Ground::ThisSessionOnly) {
-        let (tau, from) = match spread {
-            SessionSpread::Assumed(tau) => (tau, "assumed, until a rig has three sessions"),
-            SessionSpread::Measured(tau) => (
-                tau,
-                "measured on this study's own sessions; of each rig and workload, its own as far as they tell",
-            ),
-        };
+    if fewest(2..=2) || grounds.contains(&Ground::ThisSessionOnly) {
         notes.push(format!(
-            "This session only: the interval is widened by a day-to-day spread of {} ({from}).",
-            percent(tau)
+            "One session on a side (this session only), or two (provisional): the interval is made with a \
+             between-session variation of {}.",
+            between_sessions(views)
         ));
     }
     if views.iter().flat_map(|view| &view.groups).any(super::ranked) {
@@ -180,7 +173,9 @@ pub(super) fn method(views: &[WorkloadView], spread: SessionSpread, ask: &Ask) -
     }
     if grounds.iter().any(|ground| matches!(ground, Ground::Pairs(_))) {
         notes.push(
-            "Variants that took turns in the same rounds are judged by their pairs.".to_owned(),
+            "Variants that were run in turn are judged by their pairs: session by session from three \
+             sessions on; with fewer, a variant is assumed to differ by 0.25 % of its own on a day."
+                .to_owned(),
         );
     }
     notes
