@@ -27,11 +27,14 @@ impl Ctx {
         jiff::Timestamp::from_second(now.as_second()).unwrap_or(now).to_string()
     }
 
-    /// Returns how long ago `then` was, RFC 3339; `None` where it is no moment of the past.
-    pub fn age_of(&self, then: &str) -> Option<honest_lap_core::time::Nanos> {
-        let then: jiff::Timestamp = then.parse().ok()?;
-        let age = jiff::Timestamp::now().duration_since(then).as_nanos();
-        u64::try_from(age).ok().map(honest_lap_core::time::Nanos)
+    /// Returns what tells how long before this moment a time was, RFC 3339; `None` where it is no moment of the past.
+    pub fn ages(&self) -> impl Fn(&str) -> Option<honest_lap_core::time::Nanos> + use<> {
+        let now = jiff::Timestamp::now();
+        move |then| {
+            let then: jiff::Timestamp = then.parse().ok()?;
+            let age = now.duration_since(then).as_nanos();
+            u64::try_from(age).ok().map(honest_lap_core::time::Nanos)
+        }
     }
 
     /// Returns the time of day on this machine's clock in `span` from now: `14:32`.

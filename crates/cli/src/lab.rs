@@ -8,6 +8,7 @@ use crate::error::CmdError;
 use honest_lap_core::capacity::{LoadRule, Searched, as_values, searches};
 use honest_lap_core::doubt::{Doubt, Evidence, LapFacts, Sitting, doubts};
 use honest_lap_core::energy::{add_energy, measures as energy_measures};
+use honest_lap_core::estimate::{Began, days};
 use honest_lap_core::judge::{
     Ask, Assumptions, BetweenByMeasure, CellTraits, Direction, Row, Table, Weighing, WorkloadView,
     between_by_measure, cell_traits, changes, sides, tables, views,
@@ -101,8 +102,10 @@ impl Lab {
                 forms.insert(workload.name.clone(), id);
             }
         }
+        // All by one moment: what began in one second is of one age.
+        let age_of = ctx.ages();
         let sitting = |record: SessionRecord| Sitting {
-            age: ctx.age_of(&record.started),
+            age: age_of(&record.started),
             name: record.name,
             found: record.found,
         };
@@ -246,7 +249,19 @@ impl Lab {
             directions: asked.directions.clone(),
             margin: asked.margin.unwrap_or(study.margin),
             between: self.between.clone(),
+            days: self.days(),
         }
+    }
+
+    /// Returns the session whose day each session shares.
+    fn days(&self) -> BTreeMap<SessionName, SessionName> {
+        let began = self.sittings.iter().map(|sitting| Began {
+            name: &sitting.name,
+            age: sitting.age,
+            found: &sitting.found,
+        });
+        let began: Vec<Began<'_>> = began.collect();
+        days(&began, &self.versions)
     }
 
     /// Returns the searches for a load in it.

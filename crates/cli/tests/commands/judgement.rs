@@ -186,7 +186,10 @@ fn before_and_after_a_change_only_that_may_differ() {
     assert!(said.contains("Against before: after is"), "{said}");
     assert!(said.contains("heron-2 threads=1 rose by"), "doubts name sessions as they are: {said}");
     let words: Vec<&str> = said.split_whitespace().collect();
-    assert!(words.join(" ").contains("measured on 5 further sessions"), "the change is no part of it: {said}");
+    assert!(
+        words.join(" ").contains("measured on 5 further sessions"),
+        "the change is no part of it: {said}"
+    );
     let rigs = lab(&env, &["compare", "--before", "heron-1", "--after", "wren-1"]);
     assert!(rigs.status == Some(2) && rigs.stderr.contains("sessions of one rig"), "{rigs}");
     let same = lab(&env, &["compare", "--before", "heron-1", "--after", "heron-1"]);
@@ -202,4 +205,20 @@ fn before_and_after_a_change_only_that_may_differ() {
     }
     let said = env.lap_ok(&["compare", "--before", "here-1", "--after", "here-2"]);
     assert!(said.contains("changed: player of w from player 1 to player 2."), "{said}");
+}
+
+#[test]
+fn runs_in_a_row_are_one_session_in_the_figures_and_say_so() {
+    let study = "[study]\nlaps = 3\nwarm_up = 0\nrest = \"0s\"\n[workload.w]\nkind = \"task\"\n\
+        command = [\"sleep\", \"0.02\"]\n[rig.heron]\n[rig.wren]\n";
+    let env = TestEnv::with_study(LAP, study);
+    for rig in ["heron", "wren"] {
+        for number in 1..=3 {
+            env.lap_ok(&["enter", "w", "--rig", rig, "5:41", "5:39", &format!("5:4{number}")]);
+        }
+    }
+    let said = env.lap_ok(&["compare"]);
+    assert!(said.contains("this session only"), "{said}");
+    let words = said.split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(words.contains("are one in these figures: heron-2 with heron-1"), "{said}");
 }

@@ -33,13 +33,15 @@ impl Default for Assumptions {
 /// The between-session variance of each measure, by its name: unlike measures are never pooled.
 pub type BetweenByMeasure = BTreeMap<String, BetweenSessions>;
 
+/// A rig's workloads, and the sessions that any of them had.
+type Days<'a> = (Vec<Unit>, BTreeSet<&'a SessionName>);
+
 /// Returns the between-session variance that `tables` show, measure by measure.
 ///
 /// The variants of a workload share its days, so they are averaged first; the workloads of a rig may share them, so a
 /// day adds its degree of freedom once.
 pub fn between_by_measure(tables: &[Table<'_>]) -> BetweenByMeasure {
-    // By measure and rig: its workloads, and the sessions that any of them had.
-    let mut rigs: BTreeMap<(&str, &str), (Vec<Unit>, BTreeSet<&SessionName>)> = BTreeMap::new();
+    let mut rigs: BTreeMap<(&str, &str), Days<'_>> = BTreeMap::new();
     let mut known = BetweenByMeasure::new();
     for table in tables {
         known.entry(table.measure.name.clone()).or_default();

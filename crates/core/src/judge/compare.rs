@@ -49,8 +49,17 @@ pub struct Ask {
     pub traits: CellTraits,
     /// Whether cells that are not comparable are compared anyway.
     pub despite: bool,
+    /// The session whose day each session shares; one that has no entry is a day of its own.
+    pub days: BTreeMap<SessionName, SessionName>,
     /// The between-session variance of measures that is known from more laps than these.
     pub between: BetweenByMeasure,
+}
+
+impl Ask {
+    /// Returns the session whose day `session` shares.
+    pub(super) fn day<'a>(&'a self, session: &'a SessionName) -> &'a SessionName {
+        self.days.get(session).unwrap_or(session)
+    }
 }
 
 /// Returns every workload of `laps` compared, by name.

@@ -32,6 +32,8 @@ pub struct Table<'a> {
     cells: Cells<'a>,
     /// Whether what is not comparable is compared anyway.
     despite: bool,
+    /// The session whose day each session shares, where it is another.
+    days: BTreeMap<SessionName, SessionName>,
 }
 
 /// Returns a table for every compared measure of every workload of `laps`, by name.
@@ -122,7 +124,9 @@ impl<'a> Table<'a> {
             })
             .collect();
         let despite = ask.despite;
-        Self { workload, measure, task, cells, rows, despite }
+        let apart = |(session, day): &(&SessionName, &SessionName)| session != day;
+        let days = ask.days.iter().filter(apart).map(|(s, d)| (s.clone(), d.clone())).collect();
+        Self { workload, measure, task, cells, rows, despite, days }
     }
 
     /// Returns the row of `settings` on `rig`.
@@ -172,7 +176,8 @@ impl<'a> Table<'a> {
         let mut sessions: BTreeMap<&SessionName, Vec<(f64, f64)>> = BTreeMap::new();
         for (round, &base) in &theirs {
             if let Some(&ours) = ours.get(round) {
-                sessions.entry(round.0).or_default().push((base, ours));
+                let day = self.days.get(round.0).unwrap_or(round.0);
+                sessions.entry(day).or_default().push((base, ours));
             }
         }
         sessions.into_values().collect()
@@ -181,14 +186,14 @@ impl<'a> Table<'a> {
 
 fn cell_of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Option<Cell> {
     let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
-    let mut step = 0.0f64;
+    let (mut step, mut looked) = (0.0f64, false);
     for lap in laps.iter().filter(|lap| lap.task == task) {
         if let Some(value) = lap.value(measure) {
-            sessions.entry(&lap.name.session).or_default().push(value);
+            looked |= ask.looked.contains(&lap.name.session);
+            sessions.entry(ask.day(&lap.name.session)).or_default().push(value);
             step = step.max(lap.step_of(measure).unwrap_or(0.0));
         }
     }
-    let looked = sessions.keys().any(|&session| ask.looked.contains(session));
     let named = sessions.into_iter().map(|(name, laps)| (name.clone(), laps));
     let cell = Cell::from_named(named.collect()).ok()?;
     let cell = if looked { cell.looked_at() } else { cell };

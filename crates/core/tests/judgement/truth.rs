@@ -11,6 +11,7 @@ use honest_lap_core::judge::{
 };
 use honest_lap_core::lap::{LapHead, LapName};
 use honest_lap_core::random::SplitMix;
+use honest_lap_core::session::SessionName;
 use honest_lap_core::time::Nanos;
 use honest_lap_core::variant::Settings;
 
@@ -129,6 +130,10 @@ fn ask() -> Ask {
 }
 
 /// Returns the share of labs in which `lab` comes true, and prints it.
+#[expect(
+    clippy::print_stdout,
+    reason = "the rates of the documentation are read off a run of this"
+)]
 fn share(what: &str, seed: u64, mut lab: impl FnMut(&mut SplitMix) -> bool) -> f64 {
     let found = (0..labs()).filter(|n| lab(&mut SplitMix::new(seed * 1_000_003 + n))).count();
     let share = found as f64 / labs() as f64;
@@ -206,6 +211,32 @@ fn rigs_with_one_session_beside_a_third_with_three_of_another_workload_are_rarel
             })
         });
     assert!(wrong <= promised(0.05), "{wrong}");
+}
+
+#[test]
+fn sessions_within_minutes_are_one_day_and_would_mislead_as_three() {
+    // Three runs in a row share the day, on both rigs.
+    let wrong = |days: bool| {
+        share(&format!("three runs in a row, as one day {days}"), 10, |random| {
+            let lab = Lab { sessions: &[1, 1], laps: 15, cv: 0.005, ..PLAIN };
+            let mut laps = lab.laps("still", &lab.equal(), random);
+            for lap in &mut laps {
+                lap.name.session.number = 1 + (lap.name.number - 1) / 5;
+            }
+            let mut ask = ask();
+            if days {
+                let names = laps.iter().map(|lap| lap.name.session.clone());
+                ask.days =
+                    names.map(|name| (name.clone(), SessionName { number: 1, ..name })).collect();
+            }
+            let views = compare(&laps, &ask);
+            let mut found = views[0].groups.iter().filter(across).flat_map(differences);
+            found.any(|difference| difference.verdict.names_a_winner())
+        })
+    };
+    let (one, three) = (wrong(true), wrong(false));
+    assert!(one <= promised(0.05), "{one}");
+    assert!(three > 0.5, "{three}");
 }
 
 #[test]

@@ -160,6 +160,18 @@ pub(super) fn method(views: &[WorkloadView], ask: &Ask) -> Vec<String> {
             between_sessions(views)
         ));
     }
+    let joined: Vec<String> = ask
+        .days
+        .iter()
+        .filter(|(session, day)| session != day)
+        .map(|(session, day)| format!("{session} with {day}"))
+        .collect();
+    if !joined.is_empty() {
+        notes.push(format!(
+            "Sessions that began within six hours of each other on an unchanged machine are one in these figures: {}.",
+            some(&joined)
+        ));
+    }
     if views.iter().flat_map(|view| &view.groups).any(super::ranked) {
         notes.push(
             "The verdicts of a table share one chance of error of 5 %; each interval is of 95 % by itself."
@@ -179,4 +191,13 @@ pub(super) fn method(views: &[WorkloadView], ask: &Ask) -> Vec<String> {
         );
     }
     notes
+}
+
+/// Returns the first few of `items` and how many more there are.
+fn some(items: &[String]) -> String {
+    const MOST: usize = 6;
+    match items.len() {
+        ..=MOST => items.join(", "),
+        all => format!("{} and {} more", items[..MOST].join(", "), all - MOST),
+    }
 }
