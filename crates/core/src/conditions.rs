@@ -340,7 +340,8 @@ impl Sampled {
             clock_mhz: course(Q::CoreClock, |all| sum(all) / all.len() as f64),
             temperature_c: course(Q::Temperature, most),
             fan_rpm: course(Q::Fan, most),
-            power_w: course(Q::Power, sum).or_else(|| course(Q::BatteryPower, sum)),
+            power_w: course(Q::Power, sum)
+                .or_else(|| course(Q::BatteryPower, sum).filter(|_| !is_charging(traces))),
             energy_j: traces.growth(Q::Energy),
             battery: course(Q::Charge, |all| sum(all) / all.len() as f64),
             battery_energy_j: battery_energy(traces),
@@ -354,6 +355,13 @@ impl Sampled {
             meters: traces.of(Q::Meter).filter_map(meter).collect(),
         }
     }
+}
+
+/// Returns whether batteries hold more at the end than at the beginning: then their power is no consumption.
+fn is_charging(traces: &Traces) -> bool {
+    let grown = |quantity| traces.growth(quantity).is_some_and(|grown| grown > 0.0);
+    let charge = Course::of(&traces.across(Quantity::Charge, sum));
+    grown(Quantity::BatteryEnergy) || charge.is_some_and(|charge| charge.last > charge.first)
 }
 
 /// Returns the energy taken from batteries, in joules: as they count it, or their power over the time.

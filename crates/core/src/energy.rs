@@ -66,12 +66,24 @@ fn readings(facts: &LapFacts, wall: Nanos) -> Vec<Reading> {
         add(POWER.into(), WATTS, power.mean);
         add(PEAK_POWER.into(), WATTS, power.most);
     }
-    for meter in sampled.meters.iter().filter(|meter| meter.unit == WATTS) {
-        add(format!("{} {ENERGY}", meter.name), JOULES, meter.course.mean * wall.seconds());
-        add(format!("{} {POWER}", meter.name), WATTS, meter.course.mean);
-        add(format!("{} {PEAK_POWER}", meter.name), WATTS, meter.course.most);
+    for meter in &sampled.meters {
+        let Some(watts) = watts_in(&meter.unit) else { continue };
+        let (mean, most) = (meter.course.mean * watts, meter.course.most * watts);
+        add(format!("{} {ENERGY}", meter.name), JOULES, mean * wall.seconds());
+        add(format!("{} {POWER}", meter.name), WATTS, mean);
+        add(format!("{} {PEAK_POWER}", meter.name), WATTS, most);
     }
     all
+}
+
+/// Returns how many watts the unit of a meter is, if it is one of power.
+fn watts_in(unit: &str) -> Option<f64> {
+    match unit {
+        "W" => Some(1.0),
+        "kW" => Some(1e3),
+        "mW" => Some(1e-3),
+        _ => None,
+    }
 }
 
 #[cfg(test)]
@@ -107,6 +119,18 @@ mod tests {
         let names: Vec<String> =
             measures(known.values().map(|f| &**f)).into_iter().map(|m| m.name).collect();
         assert!(names.contains(&"wall mean power".to_owned()) && names.len() == 6, "{names:?}");
+    }
+
+    #[test]
+    fn a_meter_in_kilowatts_is_a_meter_of_power_and_one_in_degrees_is_not() {
+        let mean_power = |unit: &str| {
+            let mut facts = facts(50.0, Some(true));
+            facts.conditions.sampled.meters[0].unit = unit.into();
+            let all = readings(&facts, Nanos::from_seconds(1));
+            all.into_iter().find(|reading| reading.name == "wall mean power").and_then(|r| r.value)
+        };
+        assert_eq!([mean_power("W"), mean_power("kW")], [Some(100.0), Some(100_000.0)]);
+        assert_eq!([mean_power("mW"), mean_power("°C")], [Some(0.1), None]);
     }
 
     #[test]

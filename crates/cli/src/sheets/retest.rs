@@ -23,7 +23,7 @@ pub fn retests(retests: &[Retest]) -> Sheet {
         true => Vec::new(),
         false => vec![
             "On each rig: lap run --retest. Where more than one session is wanted, drive them on \
-             different days: laps of one day share its luck."
+             different days: laps of one day share what it does to them."
                 .to_owned(),
         ],
     };

@@ -20,8 +20,8 @@ pub struct Crossed {
 pub fn two_way(study: &Study, setting: &str, all: &[Crossed]) -> Sheet {
     let mut notes = vec![
         "A gain is the speed with a value over the speed with the first, on the same rig; laps of the \
-         same rounds are paired. Against the baseline rig: the gain over its gain; it needs no luck of a \
-         day, since both values of a rig had the same."
+         same rounds are paired. Against the baseline rig: the gain over its gain; values that were \
+         run in turn share their days."
             .to_owned(),
     ];
     if all.iter().flat_map(|one| &one.found.gains).any(|gain| gain.efficiency.is_some()) {

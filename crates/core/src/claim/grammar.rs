@@ -357,17 +357,20 @@ impl Reader<'_> {
         let digits = rest.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap_or(rest.len());
         let (number, said) = (rest[..digits].parse::<f64>(), rest[digits..].trim());
         let number = number.ok().filter(|n| n.is_finite()).ok_or_else(|| self.stuck())?;
-        if !said.is_empty() && said != unit && seconds_in(said).is_none() {
-            return Err(ClaimError {
-                problem: format!("`{said}` is not the unit of this measure"),
-                remedy: match unit.is_empty() {
-                    true => "it is a bare number".to_owned(),
-                    false => format!("it is kept in {unit}"),
-                },
-            });
-        }
+        let times = match (seconds_in(said), seconds_in(unit)) {
+            _ if said.is_empty() || said == unit => Some(1.0),
+            (Some(said), Some(unit)) => Some(said / unit),
+            _ => None,
+        };
+        let times = times.ok_or_else(|| ClaimError {
+            problem: format!("`{said}` is not the unit of this measure"),
+            remedy: match unit.is_empty() {
+                true => "it is a bare number".to_owned(),
+                false => format!("it is kept in {unit}"),
+            },
+        })?;
         self.at = self.words.len();
-        Ok((number, unit.to_owned()))
+        Ok((number * times, unit.to_owned()))
     }
 
     /// Reads a measure's name and the word behind it.

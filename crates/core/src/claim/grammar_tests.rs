@@ -17,6 +17,7 @@ fn names() -> Names {
             Measure::time(),
             measure("low 1%", "fps", Better::More),
             measure("energy", "J", Better::Less),
+            measure("frame time 99%", "ms", Better::Less),
         ],
     }
 }
@@ -133,4 +134,20 @@ fn what_is_not_understood_says_which_words_and_shows_sentences_that_are() {
         assert!(err.problem.starts_with(problem), "{text}: {err}");
         assert!(!err.remedy.is_empty());
     }
+}
+
+#[test]
+fn a_value_in_another_unit_is_turned_into_that_of_the_measure_or_refused() {
+    let value = |text: &str| match claim(text).saying {
+        Saying::Value { value, unit, .. } => (value, unit),
+        other => panic!("{text}: {other:?}"),
+    };
+    let frame_time =
+        |said: &str| value(&format!("frame time 99% of wren is below {said} on fly-through"));
+    assert_eq!(frame_time("20 ms"), (20.0, "ms".to_owned()));
+    assert_eq!(frame_time("0.02 s"), (20.0, "ms".to_owned()));
+    let text = "low 1% of wren is above 60 ms on fly-through";
+    let refused = parse(text, &names()).unwrap_err();
+    assert!(refused.problem.contains("`ms` is not the unit"), "{refused:?}");
+    assert!(refused.remedy.contains("fps"), "{refused:?}");
 }

@@ -81,7 +81,8 @@ fn ratio(claim: &Claim, a: &Side, b: &Side, sort: Sort, parts: &[Part]) -> Optio
     if high < 1.0 {
         return Some(format!("{a} is at most {}x as {word} as {b}{behind}", up(high)));
     }
-    let apart = (high.max(low.recip()) - 1.0) * 100.0;
+    // Of an exact tie nothing is left between them: a tenth of a per cent is said.
+    let apart = ((high.max(low.recip()) - 1.0) * 100.0).max(0.1);
     (apart < 99.0).then(|| format!("{a} and {b} are the same within {}%{behind}", up(apart)))
 }
 
@@ -143,6 +144,9 @@ fn up(value: f64) -> String {
 }
 
 fn rounded(value: f64, way: fn(f64) -> f64) -> String {
+    if value == 0.0 {
+        return "0".to_owned();
+    }
     let places = (3 - value.abs().log10().floor() as i32).clamp(0, 9);
     let scale = 10f64.powi(places);
     let text = format!("{:.*}", places as usize, way(value * scale) / scale);

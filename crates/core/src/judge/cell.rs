@@ -154,6 +154,12 @@ impl Cell {
         self.side().laps
     }
 
+    /// Returns the arithmetic mean of its laps, each session weighing the same: what time is spent in.
+    pub fn mean(&self) -> f64 {
+        let means = self.sessions.iter().map(|laps| laps.iter().sum::<f64>() / laps.len() as f64);
+        means.sum::<f64>() / self.sessions.len() as f64
+    }
+
     /// Returns what the cell is estimated to be on any day.
     ///
     /// * Errors: [`StatError::TooFew`] of a single lap, which says nothing about itself.
@@ -289,6 +295,15 @@ mod tests {
         let cell = || Cell::from_sessions(vec![vec![1.00, 1.01, 1.02]]).unwrap();
         let width = |cell: Cell| cell.interval().map(|i| (i.high / i.low).ln()).unwrap();
         assert!(width(cell().looked_at()) / width(cell()) > 1.2);
+    }
+
+    #[test]
+    fn the_mean_holds_the_long_laps_and_the_typical_lap_does_not() {
+        // One lap in ten at twice the time: 1.1 h a lap, and typically 2^0.1 = 1.072 h.
+        let laps = [vec![1.0; 9], vec![2.0]].concat();
+        let cell = Cell::from_sessions(vec![laps]).unwrap();
+        assert!((cell.mean() - 1.1).abs() < 1e-12);
+        assert!((cell.typical() - 1.0718).abs() < 1e-4);
     }
 
     #[test]

@@ -46,8 +46,8 @@ pub struct Upgrade {
 /// hours saved = Σ jobs · (T from − T to) / 3600        half-width = Σ jobs · √(h from² + h to²) / 3600
 /// months until paid = price / (hours saved · worth of an hour)
 /// ```
-/// T is the typical lap, h half its 95 % interval, of any day: wider where there was one
-/// only. Half-widths of workloads are added up as they are, as if a rig's good and bad days struck all of
+/// T is the arithmetic mean of the laps, since time is spent in the long ones too, and h half the 95 % interval of
+/// the typical lap in proportion. Half-widths of workloads are added up as they are, as if a rig's good and bad days struck all of
 /// them alike: that is never too narrow. A workload's variants share its jobs equally.
 ///
 /// * Units: hours, and the money of `hour`; an hour in another currency than the price gives no months.
@@ -107,10 +107,10 @@ fn saved(view: &WorkloadView, from: &str, to: &str, assume: &Assumptions) -> Opt
         let cell = |rig: &str| group.rows.iter().find(|row| row.rig == rig)?.cell.as_ref();
         let half = |cell: &Cell| {
             let interval = cell.interval_shared(assume.shared_by).ok()?;
-            Some((interval.high - interval.low) / 2.0)
+            Some((interval.high - interval.low) / 2.0 * cell.mean() / cell.typical())
         };
         let (old, new) = (cell(from)?, cell(to)?);
-        total += old.typical() - new.typical();
+        total += old.mean() - new.mean();
         halves += half(old)?.hypot(half(new)?);
         variants += 1.0;
     }

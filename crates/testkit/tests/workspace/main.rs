@@ -1,3 +1,4 @@
 //! What holds for the workspace as a whole.
 
+mod arrows;
 mod dependencies;
