@@ -80,9 +80,9 @@ fn a_machine_that_falls_in_the_heat_is_told_drawn_and_doubted() {
 fn a_battery_is_held_against_the_time_and_refused_on_mains() {
     // 0.1 of 52 Wh with each repetition.
     let step = format!(
-        "e=$(sed 's/^0*//' {ENERGY}); printf '%012d\\n' $((e-100000)) >{ENERGY}; exec sleep 0.02"
+        "e=$(sed 's/^0*//' {ENERGY}); printf '%012d\\n' $((e-100000)) >{ENERGY}; exec sleep 0.1"
     );
-    let lines = "lasts = \"3s\"\nlook_every = \"20ms\"\non_battery = true";
+    let lines = "lasts = \"4s\"\nlook_every = \"20ms\"\non_battery = true";
     let env = study("battery", lines, &step);
     let came = driven(&env);
     assert_eq!(came.status, Some(0), "{came}");
@@ -94,9 +94,10 @@ fn a_battery_is_held_against_the_time_and_refused_on_mains() {
     let (an_hour, hours) = (an_hour.unwrap(), hours.unwrap());
     assert!((hours * an_hour - 100.0).abs() < 1e-6, "{hours} {an_hour}");
     let rate = reading(&env, "wren-1.1", "settled rate").unwrap();
-    // Repetitions a minute, each 0.1 of 52 Wh: fewer in truth, by what lies between them.
+    // Repetitions a minute, each 0.1 of 52 Wh: fewer in truth, by what lies between them, which on a machine that is
+    // busy with other tests may be as long again as they are.
     let most = rate * 60.0 * 100.0 * 0.1 / 52.0;
-    assert!(an_hour < most * 1.05 && an_hour > most * 0.5, "{an_hour} of {most}");
+    assert!(an_hour < most * 1.05 && an_hour > most * 0.3, "{an_hour} of {most}");
     // The charge counts 52 Wh, and its fall is that energy.
     let watts = reading(&env, "wren-1.1", "power from battery").unwrap();
     assert!((watts / (an_hour / 100.0 * 52.0) - 1.0).abs() < 0.02, "{watts} {an_hour}");

@@ -42,7 +42,7 @@ impl Care {
 pub enum Basis {
     /// One session: every lap is a value.
     Laps,
-    /// Two or more sessions: every session is one value, since its laps share the day's luck.
+    /// Two or more sessions: every session is one value, since its laps share the day.
     Sessions,
 }
 
