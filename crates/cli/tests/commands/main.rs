@@ -1,6 +1,7 @@
 //! What commands read, work out and print: the built `lap` on files in a temporary folder.
 //!
-//! One program for all of them, since each is linked with everything. Runs for about 60 s in a debug build.
+//! One program for all of them, since each is linked with everything. Runs for about 80 s on two cores, of which the
+//! demo's labs take most: `cargo test -p honest-lap --test commands plot` runs one file.
 
 mod demo;
 mod export;

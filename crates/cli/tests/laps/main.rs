@@ -1,4 +1,6 @@
 //! Laps that are really run: awkward programs, kills, limits, loads, long runs.
+//!
+//! Runs for about 135 s on two cores: thirty clean sessions, two hundred kills, a program compiled and a film encoded.
 
 mod awkward;
 mod campaigns;
