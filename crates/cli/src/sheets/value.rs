@@ -384,7 +384,7 @@ fn method(found: &Economy, upgrades: &[Upgrade]) -> Vec<String> {
     }
     if !upgrades.is_empty() {
         notes.push(
-            "Hours saved: jobs times the difference of typical laps; intervals of workloads are added up, \
+            "Hours saved: jobs times the difference of average laps; intervals of workloads are added up, \
              as if a good or bad day struck all of them. What the old rig fetches and what electricity \
              costs are left out."
                 .to_owned(),
