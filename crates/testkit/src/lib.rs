@@ -12,6 +12,7 @@ pub use browser::Browser;
 pub use screen::Screen;
 
 use std::fs;
+use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Output, Stdio};
 use std::time::{Duration, Instant};
@@ -135,12 +136,36 @@ impl TestEnv {
     }
 }
 
+/// Returns the words of `command` as the administrator runs them: by `sudo` where the test's user is another.
+fn administrator(command: &[&str]) -> Command {
+    let sudo = if is_administrator() { &[][..] } else { &["sudo", "-n"][..] };
+    let words = [sudo, command].concat();
+    let mut administrator = Command::new(words[0]);
+    administrator.args(&words[1..]);
+    administrator
+}
+
+fn is_administrator() -> bool {
+    Command::new("id").arg("-u").output().unwrap().stdout == b"0\n"
+}
+
 /// Does what only the administrator may do, by `sudo` where the test's user is another; returns
 /// whether it was done.
 pub fn as_root(words: &[&str]) -> bool {
-    let may = Command::new("id").arg("-u").output().unwrap().stdout == b"0\n";
-    let words = if may { words.to_vec() } else { [&["sudo", "-n"], words].concat() };
-    Command::new(words[0]).args(&words[1..]).status().is_ok_and(|status| status.success())
+    administrator(words).status().is_ok_and(|status| status.success())
+}
+
+/// Returns whether `test` may go on, which needs the administrator; where there is none, says so.
+///
+/// CI has one: there it fails. The word goes past what the test runner keeps to itself.
+pub fn has_root(test: &str) -> bool {
+    let has = as_root(&["true"]);
+    assert!(has || std::env::var_os("CI").is_none(), "{test} needs root, or sudo without a password");
+    if !has {
+        let word = format!("{test}: skipped, needs root or sudo without a password\n");
+        let _ = std::io::stderr().write_all(word.as_bytes());
+    }
+    has
 }
 
 /// Compiles the C program `source` to `to`, with the system's compiler.
