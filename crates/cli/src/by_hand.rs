@@ -2,14 +2,11 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use honest_lap_core::lap::{LapBody, LapName, Outcome, RecordedPass};
-use honest_lap_core::measure::Reading;
-use honest_lap_core::rig::RigFound;
-use honest_lap_core::session::{SessionAbout, SessionName, is_rig_name};
-use honest_lap_core::study::Study;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::Workload;
+use honest_lap_core::record::{
+    LapBody, LapName, Outcome, Reading, RecordedPass, RigFound, SessionAbout, SessionName,
+    Settings, Study, Workload, is_rig_name,
+};
+use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 
 /// Returns an error unless `rig` is known, or said to be new: a slip of the pen is no new rig.

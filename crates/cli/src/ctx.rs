@@ -28,17 +28,17 @@ impl Ctx {
     }
 
     /// Returns what tells how long before this moment a time was, RFC 3339; `None` where it is no moment of the past.
-    pub fn ages(&self) -> impl Fn(&str) -> Option<honest_lap_core::time::Nanos> + use<> {
+    pub fn ages(&self) -> impl Fn(&str) -> Option<honest_lap_core::unit::Nanos> + use<> {
         let now = jiff::Timestamp::now();
         move |then| {
             let then: jiff::Timestamp = then.parse().ok()?;
             let age = now.duration_since(then).as_nanos();
-            u64::try_from(age).ok().map(honest_lap_core::time::Nanos)
+            u64::try_from(age).ok().map(honest_lap_core::unit::Nanos)
         }
     }
 
     /// Returns the time of day on this machine's clock in `span` from now: `14:32`.
-    pub fn time_of_day_in(&self, span: honest_lap_core::time::Nanos) -> String {
+    pub fn time_of_day_in(&self, span: honest_lap_core::unit::Nanos) -> String {
         let seconds = i64::try_from(span.0 / 1_000_000_000).unwrap_or(i64::MAX);
         let then = jiff::Zoned::now().checked_add(jiff::SignedDuration::from_secs(seconds));
         // A run that ends beyond the calendar has no time of day.

@@ -1,7 +1,8 @@
 //! The options that leave stretches of passes out: what `lap import` and `lap trim` have in common.
 
 use crate::error::CmdError;
-use honest_lap_core::frame::{Cut, CutError, Cutting, Edge, Mark, Pass};
+use honest_lap_core::frame::{CutError, Cutting, Edge};
+use honest_lap_core::record::{Cut, Mark, Pass};
 
 /// What is left out of the figures of a pass.
 #[derive(clap::Args, Debug, Clone, Default)]

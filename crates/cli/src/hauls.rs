@@ -2,10 +2,9 @@
 
 use crate::error::CmdError;
 use crate::sheets::words::lap_of;
-use honest_lap_core::conditions::Traces;
-use honest_lap_core::doubt::LapFacts;
 use honest_lap_core::endurance::Endured;
-use honest_lap_core::lap::{LapHead, LapName};
+use honest_lap_core::lab::LapFacts;
+use honest_lap_core::record::{LapHead, LapName, Traces};
 use honest_lap_logbook::Logbook;
 use std::collections::{BTreeMap, HashMap};
 

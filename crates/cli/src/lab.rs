@@ -5,19 +5,17 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use honest_lap_core::capacity::{LoadRule, Searched, as_values, searches};
-use honest_lap_core::doubt::{Doubt, Evidence, LapFacts, Sitting, doubts};
-use honest_lap_core::energy::{add_energy, measures as energy_measures};
+use honest_lap_core::capacity::{Searched, as_values, searches};
 use honest_lap_core::estimate::{Began, days};
+use honest_lap_core::finding::{Doubt, Evidence, doubts};
 use honest_lap_core::judge::{
     Ask, Assumptions, BetweenByMeasure, CellTraits, Direction, Row, Table, Weighing, WorkloadView,
     between_by_measure, cell_traits, changes, sides, tables, views,
 };
-use honest_lap_core::lap::{LapHead, LapName};
-use honest_lap_core::measure::Measure;
-use honest_lap_core::session::{SessionName, SessionRecord, VersionLine};
-use honest_lap_core::study::Study;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::lab::{LapFacts, Sitting, add_energy, measures as energy_measures};
+use honest_lap_core::record::{
+    LapHead, LapName, LoadRule, Measure, SessionName, SessionRecord, Settings, Study, VersionLine,
+};
 use honest_lap_logbook::{Logbook, TaskForm};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 

@@ -2,7 +2,7 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use honest_lap_core::lap::{LapBody, LapName, Outcome};
+use honest_lap_core::record::{LapBody, LapName, Outcome};
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap};
 use honest_lap_measure::{Place, UnderWay, end_marked};

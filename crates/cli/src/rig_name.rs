@@ -1,8 +1,7 @@
 //! Which rig this machine is.
 
 use crate::error::CmdError;
-use honest_lap_core::session::is_rig_name;
-use honest_lap_core::study::Study;
+use honest_lap_core::record::{Study, is_rig_name};
 
 /// What is known when a rig's name is to be chosen.
 pub struct Known<'a> {

@@ -5,7 +5,7 @@ use crate::ctx::Ctx;
 use crate::error::CmdError;
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
-use honest_lap_core::study::Study;
+use honest_lap_core::record::Study;
 use honest_lap_draw::{Role, style};
 use honest_lap_study::{MOST_STUDY_BYTES, Mistake};
 use std::path::{Path, PathBuf};

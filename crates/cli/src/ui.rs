@@ -2,7 +2,7 @@
 
 use crate::args::FormatArg;
 use crate::error::{CmdError, Exit};
-use honest_lap_core::plain::plain_line;
+use honest_lap_core::record::plain_line;
 use honest_lap_draw::{Format, Role, Sheet, style, write};
 use std::io::{self, Write};
 use std::process::ExitCode;

@@ -5,6 +5,12 @@
 //! difference between two cells supports. It never reads a file, a clock, a process, a terminal
 //! or a random seed of its own.
 //!
+//! A folder is a layer, and names nothing to its right:
+//!
+//! ```text
+//! unit stat │ record │ frame capacity endurance entry │ kind │ lab │ estimate │ judge │ finding claim value │ plan
+//! ```
+//!
 //! ```
 //! use honest_lap_core::judge::{Assumptions, Cell, across_rigs};
 //!
@@ -16,39 +22,18 @@
 //! ```
 #![warn(missing_docs)]
 
-pub mod campaign;
 pub mod capacity;
 pub mod claim;
-pub mod conditions;
-pub mod doubt;
 pub mod endurance;
-pub mod energy;
 pub mod entry;
 pub mod estimate;
-pub mod forecast;
+pub mod finding;
 pub mod frame;
 pub mod judge;
-pub mod lap;
-pub mod limit;
-pub mod measure;
-pub mod peak;
-pub mod plain;
-pub mod random;
-pub mod readiness;
-pub mod remark;
-pub mod retest;
-pub mod rig;
-pub mod samples;
-pub mod schedule;
-pub mod session;
+pub mod kind;
+pub mod lab;
+pub mod plan;
+pub mod record;
 pub mod stat;
-pub mod stopwatch;
-pub mod study;
-pub mod template;
-pub mod time;
 pub mod unit;
 pub mod value;
-pub mod variant;
-pub mod wide;
-pub mod work;
-pub mod workload;

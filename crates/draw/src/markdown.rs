@@ -1,7 +1,7 @@
 //! Markdown: headings, sentences and pipe tables.
 
 use crate::sheet::{Align, Group, Layout, Sheet};
-use honest_lap_core::plain::plain_line;
+use honest_lap_core::record::plain_line;
 use std::fmt::Write;
 use std::io;
 

@@ -6,7 +6,7 @@
 use crate::sheet::{Align, Cell, Column, Group, Layout, Role, Sheet};
 use crate::theme::style;
 use comfy_table::{CellAlignment, ColumnConstraint, ContentArrangement, Table, Width, presets};
-use honest_lap_core::plain::plain_line;
+use honest_lap_core::record::plain_line;
 use std::io::{self, Write};
 use textwrap::core::display_width;
 use textwrap::{Options, WordSplitter};

@@ -52,7 +52,7 @@ impl Column {
                 format!(
                     "column {} `{}`",
                     self.place + 1,
-                    honest_lap_core::plain::plain_line(heading)
+                    honest_lap_core::record::plain_line(heading)
                 )
             }
             _ => format!("column {}", self.place + 1),

@@ -239,7 +239,7 @@ fn decimals(rows: &[Line<'_>], delimiter: u8) -> u8 {
 }
 
 fn shortened(bytes: &[u8]) -> String {
-    let text = honest_lap_core::plain::plain_line(&String::from_utf8_lossy(bytes));
+    let text = honest_lap_core::record::plain_line(&String::from_utf8_lossy(bytes));
     match text.char_indices().nth(60) {
         Some((at, _)) => format!("{}…", &text[..at]),
         None => text,

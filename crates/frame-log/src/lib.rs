@@ -24,7 +24,7 @@ pub use error::LogError;
 pub use plan::{As, Plan, Which, Wish};
 pub use words::TimeUnit;
 
-use honest_lap_core::frame::{Faults, Mark, Pass};
+use honest_lap_core::record::{Faults, Mark, Pass};
 use std::fs::File;
 
 /// A log that was read.

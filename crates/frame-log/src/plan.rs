@@ -102,7 +102,7 @@ impl Plan {
             if let Some(pick) = pick {
                 let heading = head.headings.get(pick.place).filter(|heading| !heading.is_empty());
                 let heading =
-                    heading.map(|h| format!(" `{}`", honest_lap_core::plain::plain_line(h)));
+                    heading.map(|h| format!(" `{}`", honest_lap_core::record::plain_line(h)));
                 words += &format!(
                     "; column {}{}, {what} busy times in {}",
                     pick.place + 1,

@@ -6,7 +6,7 @@ use crate::head::{Head, is_comment, is_no_value};
 use crate::number::{Cell, cell, trimmed};
 use crate::plan::{Pick, Plan};
 use crate::quick::Quick;
-use honest_lap_core::plain::plain_line;
+use honest_lap_core::record::plain_line;
 use memchr::memchr;
 use std::io::{self, BufRead, BufReader, Read};
 

@@ -3,7 +3,7 @@
 use crate::error::LogError;
 use crate::plan::{As, Plan};
 use crate::rows::{MISSING, NOT_A_NUMBER, Rows};
-use honest_lap_core::frame::{Faults, Mark, Pass};
+use honest_lap_core::record::{Faults, Mark, Pass};
 
 /// A pass of more time than this was read wrongly: ten years.
 const MOST_NS: u128 = 10 * 366 * 86_400 * 1_000_000_000;

@@ -1,8 +1,10 @@
 //! Logs as they come: each is read rightly, or refused with a reason.
+//!
+//! Runs in under a second.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
-use honest_lap_core::frame::Faults;
+use honest_lap_core::record::Faults;
 use honest_lap_frame_log::{As, Log, LogError, TimeUnit, Which, Wish, read};
 use std::io::Write;
 

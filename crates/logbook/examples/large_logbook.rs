@@ -4,13 +4,11 @@
 //! cargo run --release -p honest-lap-logbook --example large_logbook -- FOLDER
 //! ```
 
-use honest_lap_core::lap::{LapBody, LapName, Outcome, Usage};
-use honest_lap_core::random::SplitMix;
-use honest_lap_core::rig::RigFound;
-use honest_lap_core::template::Template;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::{Launch, Task};
+use honest_lap_core::record::{
+    LapBody, LapName, Launch, Outcome, RigFound, Settings, Task, Template, Usage,
+};
+use honest_lap_core::stat::SplitMix;
+use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use std::error::Error;
 use std::fmt::Write;
@@ -54,7 +52,7 @@ fn write_session(
         tool: "0.1.0",
         found: &found,
         versions: &[],
-        about: &honest_lap_core::session::SessionAbout::default(),
+        about: &honest_lap_core::record::SessionAbout::default(),
     })?;
     let settings = Settings::default();
     let body = LapBody {

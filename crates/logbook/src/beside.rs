@@ -4,10 +4,8 @@ use crate::error::LogbookError;
 use crate::names::Names;
 use crate::open::Logbook;
 use crate::read::Sql;
-use honest_lap_core::doubt::LapFacts;
-use honest_lap_core::lap::LapName;
-use honest_lap_core::measure::Reading;
-use honest_lap_core::remark::{RemarkKind, Subject};
+use honest_lap_core::lab::LapFacts;
+use honest_lap_core::record::{LapName, Reading, RemarkKind, Subject};
 
 use std::collections::HashMap;
 

@@ -6,9 +6,9 @@ use crate::error::LogbookError;
 use crate::names::Names;
 use crate::open::Logbook;
 use crate::write::json;
-use honest_lap_core::frame::{Digest, Pass, PassAbout};
-use honest_lap_core::lap::{LapName, RecordedPass};
-use honest_lap_core::remark::{RemarkKind, Subject};
+use honest_lap_core::record::{
+    Digest, LapName, Pass, PassAbout, RecordedPass, RemarkKind, Subject,
+};
 use honest_lap_packing::{PART, pack, unpack};
 use rusqlite::{Connection, Transaction, params};
 use sha2::{Digest as _, Sha256};

@@ -2,11 +2,11 @@
 
 use crate::tests::{begin, body, lap, open, tamper, task};
 use crate::{Broken, Logbook};
-use honest_lap_core::frame::{self, Cut, Faults, Pass, PassAbout, Stretch};
-use honest_lap_core::lap::{LapBody, LapName, RecordedPass};
-use honest_lap_core::remark::RemarkKind;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::record;
+use honest_lap_core::record::{
+    Cut, Faults, LapBody, LapName, Pass, PassAbout, RecordedPass, RemarkKind, Settings, Stretch,
+};
+use honest_lap_core::unit::Nanos;
 
 #[test]
 fn a_logbook_of_format_2_keeps_its_seals_and_takes_no_frames_into_old_laps() {
@@ -38,9 +38,9 @@ fn a_logbook_of_format_3_keeps_its_passes() {
     let name = LapName::parse("wren-1.1").unwrap();
     let pass = logbook.pass(&name).unwrap().unwrap();
     assert_eq!((pass.pass.shown.len(), pass.pass.presenting.len()), (1_200, 0));
-    assert_eq!(pass.about.digest.against, frame::Against::display(60.0));
+    assert_eq!(pass.about.digest.against, record::Against::display(60.0));
     assert_eq!(
-        frame::Digest::of(&pass.pass, &Cut::default(), pass.about.digest.against).as_ref(),
+        record::Digest::of(&pass.pass, &Cut::default(), pass.about.digest.against).as_ref(),
         Some(&pass.about.digest)
     );
 }
@@ -71,7 +71,7 @@ pub(crate) fn recorded(n: u64) -> RecordedPass {
         presenting: (0..n).map(|i| 40_000 + i % 3_000).collect(),
         ..Pass::default()
     };
-    let digest = frame::Digest::of(&pass, &Cut::default(), frame::Against::default()).unwrap();
+    let digest = record::Digest::of(&pass, &Cut::default(), record::Against::default()).unwrap();
     let about = PassAbout {
         log: "rings.csv".into(),
         log_sha256: None,
@@ -118,7 +118,7 @@ fn a_cut_changes_the_figures_and_not_the_frames() {
     logbook.append_lap(&lap(&name, task, &Settings::default(), &body)).unwrap();
     let stretch = Stretch { from: Nanos(0), to: Nanos(4_000_000_000) };
     let cut =
-        frame::Digest::of(&pass.pass, &Cut::without(vec![stretch]), frame::Against::default())
+        record::Digest::of(&pass.pass, &Cut::without(vec![stretch]), record::Against::default())
             .unwrap();
     logbook.append_cut(&name, &cut, "2026-05-04T10:00:00Z", "cut-1").unwrap();
     let said = &logbook.remarks().unwrap()[0];

@@ -7,7 +7,7 @@
 
 use crate::error::LogbookError;
 use crate::open::Logbook;
-use honest_lap_core::session::SessionName;
+use honest_lap_core::record::SessionName;
 use rusqlite::limits::Limit;
 use rusqlite::{Connection, OptionalExtension};
 use std::collections::{BTreeMap, BTreeSet};

@@ -4,11 +4,9 @@ use super::*;
 use crate::NewSession;
 use crate::frames_tests::recorded;
 use crate::tests::{body, lap, remark, tamper, task};
-use honest_lap_core::lap::{LapBody, LapName};
-use honest_lap_core::remark::{RemarkKind, Subject};
-use honest_lap_core::rig::RigFound;
-use honest_lap_core::session::SessionAbout;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::record::{
+    LapBody, LapName, RemarkKind, RigFound, SessionAbout, Settings, Subject,
+};
 use tempfile::TempDir;
 
 /// A folder with logbooks in it.

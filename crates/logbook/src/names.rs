@@ -7,7 +7,7 @@
 
 use crate::error::LogbookError;
 use crate::open::Logbook;
-use honest_lap_core::session::{SessionName, is_rig_name};
+use honest_lap_core::record::{SessionName, is_rig_name};
 use std::collections::{BTreeMap, HashMap};
 
 /// What is added to the number of a session whose name an earlier one has.

@@ -5,12 +5,11 @@ use crate::names::Names;
 use crate::open::Logbook;
 use crate::write::json;
 use honest_lap_core::endurance::Endured;
-use honest_lap_core::frame::Digest;
-use honest_lap_core::lap::{Captured, LapBody, LapHead, LapName, Outcome, Usage};
-use honest_lap_core::session::{SessionName, SessionRecord};
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::Task;
+use honest_lap_core::record::{
+    Captured, Digest, LapBody, LapHead, LapName, Outcome, SessionName, SessionRecord, Settings,
+    Task, Usage,
+};
+use honest_lap_core::unit::Nanos;
 use rusqlite::{OptionalExtension, Row, params};
 use serde::de::DeserializeOwned;
 use std::collections::{BTreeMap, HashMap};

@@ -13,9 +13,8 @@ use crate::names::Names;
 use crate::open::Logbook;
 use crate::seal::{hash_fields, hex};
 use crate::write::json;
-use honest_lap_core::frame;
-use honest_lap_core::lap::LapName;
-use honest_lap_core::remark::{Remark, RemarkKind, Subject};
+use honest_lap_core::record;
+use honest_lap_core::record::{LapName, Remark, RemarkKind, Subject};
 use rusqlite::{Connection, params};
 use serde::{Deserialize, Serialize};
 use sha2::{Digest, Sha256};
@@ -102,7 +101,7 @@ impl Logbook {
         let mut remarks = self.remarks_with(&names)?;
         for remark in remarks.iter_mut().filter(|remark| remark.kind == RemarkKind::Cut) {
             // Kept with what the frames come to under it; people read what is left out.
-            let digest: frame::Digest = self.parsed(&remark.text, "the cut of a pass")?;
+            let digest: record::Digest = self.parsed(&remark.text, "the cut of a pass")?;
             remark.text = match digest.cut.is_empty() {
                 true => "nothing is left out".to_owned(),
                 false => format!("without {}", digest.cut),
@@ -115,7 +114,7 @@ impl Logbook {
     pub fn append_cut(
         &mut self,
         lap: &LapName,
-        digest: &frame::Digest,
+        digest: &record::Digest,
         made: &str,
         mark: &str,
     ) -> Result<(), LogbookError> {

@@ -3,13 +3,9 @@
 use crate::error::LogbookError;
 use crate::open::Logbook;
 use crate::write::json;
-use honest_lap_core::conditions::{Quantity, Trace, Traces};
-use honest_lap_core::endurance::{Endured, Evidence, Repeat};
-use honest_lap_core::lap::LapBody;
-use honest_lap_core::samples::Samples;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::Task;
+use honest_lap_core::endurance::{Endured, Evidence};
+use honest_lap_core::record::{LapBody, Quantity, Repeat, Samples, Settings, Task, Trace, Traces};
+use honest_lap_core::unit::Nanos;
 use honest_lap_packing::{PART, pack, unpack};
 use rusqlite::{Connection, Transaction, params};
 use serde::{Deserialize, Serialize};
@@ -237,10 +233,8 @@ mod tests {
     use super::*;
     use crate::Broken;
     use crate::tests::{begin, body, lap, open, tamper, task};
-    use honest_lap_core::endurance::EnduranceRule;
-    use honest_lap_core::lap::LapName;
-    use honest_lap_core::random::SplitMix;
-    use honest_lap_core::workload::Kind;
+    use honest_lap_core::record::{EnduranceRule, Kind, LapName};
+    use honest_lap_core::stat::SplitMix;
 
     /// An endurance lap with so many samples of three channels, one of which no decimals tell exactly.
     fn hauled(samples: u64) -> LapBody {

@@ -1,16 +1,12 @@
 //! A logbook written, read back, and misused.
 
 use crate::{Broken, Logbook, LogbookError, NewLap, NewSession, SealedRemarks, SealedSession};
-use honest_lap_core::conditions::{Quantity, Trace, Traces};
-use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome, Produced, Usage};
-use honest_lap_core::measure::{Better, Reading};
-use honest_lap_core::remark::{Remark, RemarkKind, Subject};
-use honest_lap_core::rig::RigFound;
-use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
-use honest_lap_core::template::Template;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::{Launch, Task};
+use honest_lap_core::record::{
+    Better, Captured, LapBody, LapName, Launch, Outcome, Produced, Quantity, Reading, Remark,
+    RemarkKind, RigFound, SessionAbout, SessionName, Settings, Subject, Task, Template, Trace,
+    Traces, Usage, VersionLine,
+};
+use honest_lap_core::unit::Nanos;
 use tempfile::TempDir;
 
 pub(crate) fn task(command: &str) -> Task {

@@ -5,12 +5,11 @@ use crate::frames;
 use crate::open::Logbook;
 use crate::seal::{seal_lap, seal_session};
 use crate::series;
-use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome};
-use honest_lap_core::rig::RigFound;
-use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::Task;
+use honest_lap_core::record::{
+    Captured, LapBody, LapName, Outcome, RigFound, SessionAbout, SessionName, Settings, Task,
+    VersionLine,
+};
+use honest_lap_core::unit::Nanos;
 use rusqlite::{OptionalExtension, Transaction, params};
 use serde::Serialize;
 
@@ -163,7 +162,7 @@ fn insert(tx: &Transaction<'_>, session: i64, lap: &NewLap<'_>) -> rusqlite::Res
     let body = lap.body;
     let (traces, packed) = series::traces_text(&body.traces);
     let usage = body.usage.as_ref();
-    let used = |of: fn(&honest_lap_core::lap::Usage) -> u64| usage.map(|u| of(u).cast_signed());
+    let used = |of: fn(&honest_lap_core::record::Usage) -> u64| usage.map(|u| of(u).cast_signed());
     tx.prepare_cached(
         "INSERT INTO lap_detail (lap, started, reason, command, folder, exit_code, signal, user_ns,
              system_ns, peak_bytes, peak_floor_bytes, conditions, produced, left_behind, readings,

@@ -1,6 +1,6 @@
 //! The one place that reads a clock.
 
-use honest_lap_core::time::Stamp;
+use honest_lap_core::unit::Stamp;
 use rustix::time::{ClockId, Timespec, clock_gettime};
 
 /// Returns the moment on the monotonic clock, which stands still while the machine sleeps.

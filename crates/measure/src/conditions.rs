@@ -5,9 +5,8 @@
 use crate::clock::now;
 use crate::machine::Machine;
 use crate::sensor::{meminfo_bytes, on_mains, ticks};
-use honest_lap_core::conditions::{Conditions, Sampled, Traces};
-use honest_lap_core::lap::Usage;
-use honest_lap_core::time::{Nanos, Stamp};
+use honest_lap_core::record::{Conditions, Sampled, Traces, Usage};
+use honest_lap_core::unit::{Nanos, Stamp};
 
 /// A look at the machine.
 pub(crate) struct Look {

@@ -10,16 +10,13 @@ use crate::presented::MarkSignal;
 use crate::rest::{Rested, rest};
 use crate::sampler::Watcher;
 use crate::stop::Stop;
-use honest_lap_core::campaign::Planner;
 use honest_lap_core::capacity::{Tried, next_load};
-use honest_lap_core::forecast::Forecast;
 use honest_lap_core::frame::Live;
-use honest_lap_core::lap::{LapName, Outcome};
-use honest_lap_core::schedule::{Driven, PlannedLap, Step, gave_up};
-use honest_lap_core::session::SessionName;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::{CACHE, Meter, WARM, Workload};
+use honest_lap_core::plan::{Driven, Forecast, PlannedLap, Planner, Step, gave_up};
+use honest_lap_core::record::{
+    CACHE, LapName, Meter, Outcome, SessionName, Settings, WARM, Workload,
+};
+use honest_lap_core::unit::Nanos;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
@@ -241,7 +238,7 @@ fn left(
     driven: &[Driven],
     forecast: &Forecast,
     rests: impl Fn(usize) -> Nanos,
-) -> honest_lap_core::forecast::Expected {
+) -> honest_lap_core::plan::Expected {
     let order = planner.order();
     let undone: Vec<PlannedLap> = (0..order.len())
         .filter(|place| !driven.iter().any(|lap| lap.place == *place))

@@ -8,10 +8,8 @@ use crate::presented::Tell;
 use crate::process::used_by_children;
 use crate::sampler::Watcher;
 use crate::sensor::on_mains;
-use honest_lap_core::conditions::Sampled;
-use honest_lap_core::endurance::{EnduranceRule, Repeat};
-use honest_lap_core::lap::{Outcome, Usage};
-use honest_lap_core::time::Nanos;
+use honest_lap_core::record::{EnduranceRule, Outcome, Repeat, Sampled, Usage};
+use honest_lap_core::unit::Nanos;
 
 impl Lap<'_> {
     /// Drives an endurance lap as `rule` says, watched at its own pace.

@@ -1,13 +1,10 @@
 //! What happens while laps are driven, told to whoever writes it down or shows it.
 
 use crate::lap::LapResult;
-use honest_lap_core::forecast::Expected;
 use honest_lap_core::frame::Live;
-use honest_lap_core::lap::LapName;
-use honest_lap_core::schedule::PlannedLap;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::Workload;
+use honest_lap_core::plan::{Expected, PlannedLap};
+use honest_lap_core::record::{LapName, Settings, Workload};
+use honest_lap_core::unit::Nanos;
 
 /// Why a sink could not take an event.
 pub type SinkError = Box<dyn std::error::Error + Send + Sync>;

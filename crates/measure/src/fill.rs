@@ -1,9 +1,7 @@
 //! Commands with every placeholder filled in.
 
 use crate::place::Place;
-use honest_lap_core::template::{Template, Unfilled};
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::Launch;
+use honest_lap_core::record::{Launch, Settings, Template, Unfilled};
 
 /// The values of one lap's placeholders.
 pub(crate) struct Values<'a> {

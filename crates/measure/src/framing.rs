@@ -4,9 +4,9 @@ use crate::error::MeasureError;
 use crate::lap::{Lap, LapResult, below};
 use crate::presented::{Capture, Caught, Tell};
 use crate::starter::{Ended, Spools};
-use honest_lap_core::frame::{Cut, Digest, PassAbout};
-use honest_lap_core::lap::{Outcome, RecordedPass};
-use honest_lap_core::workload::{FrameLog, Presented, Source};
+use honest_lap_core::record::{
+    Cut, Digest, FrameLog, Outcome, PassAbout, Presented, RecordedPass, Source,
+};
 use honest_lap_frame_log::{As, TimeUnit, Which, Wish};
 use std::fs::File;
 

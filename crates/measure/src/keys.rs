@@ -2,7 +2,7 @@
 
 use crate::clock::now;
 use crate::stop::{Stop, timespec};
-use honest_lap_core::time::{Nanos, Stamp};
+use honest_lap_core::unit::{Nanos, Stamp};
 use rustix::event::{PollFd, PollFlags, poll};
 use rustix::termios::{
     LocalModes, OptionalActions, SpecialCodeIndex, Termios, isatty, tcgetattr, tcsetattr,

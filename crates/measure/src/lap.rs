@@ -12,15 +12,12 @@ use crate::product::{Expected, Identity, inspect};
 use crate::sampler::Watcher;
 use crate::starter::{self, Beside, Ended, Order, Report, Spools};
 use crate::stop::Stop;
-use honest_lap_core::capacity::{self, Came, LoadRule, Strained};
-use honest_lap_core::conditions::Sampled;
-use honest_lap_core::lap::{Captured, LapBody, LapName, Outcome, Produced};
-use honest_lap_core::plain::{plain_line, plain_lines};
-use honest_lap_core::template::Unfilled;
-use honest_lap_core::time::{Nanos, Stamp};
-use honest_lap_core::unit::display_span;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::{CACHE, COLD, Launch, Workload};
+use honest_lap_core::capacity;
+use honest_lap_core::record::{
+    CACHE, COLD, Came, Captured, LapBody, LapName, Launch, LoadRule, Outcome, Produced, Sampled,
+    Settings, Strained, Unfilled, Workload, plain_line, plain_lines,
+};
+use honest_lap_core::unit::{Nanos, Stamp, display_span};
 use regex::Regex;
 use std::fs;
 use std::path::{Path, PathBuf};

@@ -4,7 +4,7 @@ use crate::error::{During, MeasureError};
 use crate::place::Place;
 use crate::process::{Process, processes, send};
 use crate::starter::MARK;
-use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::Nanos;
 use rustix::process::Signal;
 use serde::{Deserialize, Serialize};
 use std::fs;
@@ -20,7 +20,7 @@ pub struct UnderWay {
     /// Its workload.
     pub workload: String,
     /// Its variant.
-    pub settings: honest_lap_core::variant::Settings,
+    pub settings: honest_lap_core::record::Settings,
     /// The form of its workload's task.
     pub task: u32,
     /// Its round.

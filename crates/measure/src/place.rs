@@ -1,7 +1,7 @@
 //! Where laps are driven: the study's folder, the tool itself, and what the tool keeps there.
 
 use crate::error::{During, MeasureError};
-use honest_lap_core::lap::LapName;
+use honest_lap_core::record::LapName;
 use std::path::{Path, PathBuf};
 
 /// The folders of a study, as text that a command line can carry.

@@ -1,6 +1,6 @@
 //! What a lap must have produced: there, written by this lap, large enough, with the right sum.
 
-use honest_lap_core::lap::Produced;
+use honest_lap_core::record::Produced;
 use honest_lap_core::unit::display_size;
 use sha2::{Digest, Sha256};
 use std::fs::{self, File};

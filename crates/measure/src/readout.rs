@@ -5,8 +5,7 @@ use crate::lap::{Lap, LapResult, below};
 use crate::reading::{self, Text, Texts};
 use crate::spool;
 use crate::starter::Spools;
-use honest_lap_core::lap::Outcome;
-use honest_lap_core::workload::Source;
+use honest_lap_core::record::{Outcome, Source};
 use std::path::{Path, PathBuf};
 
 impl Lap<'_> {

@@ -5,9 +5,8 @@ use crate::event::Event;
 use crate::machine::Machine;
 use crate::sensor::Sensors;
 use crate::stop::Stop;
-use honest_lap_core::conditions::Quantity;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::workload::Rest;
+use honest_lap_core::record::{Quantity, Rest};
+use honest_lap_core::unit::Nanos;
 
 /// How often a machine that cools is looked at.
 const LOOK_AGAIN: Nanos = Nanos::from_seconds(1);

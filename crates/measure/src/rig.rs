@@ -3,7 +3,7 @@
 use crate::conditions::governor;
 use crate::machine::Machine;
 use crate::sensor::meminfo_bytes;
-use honest_lap_core::rig::RigFound;
+use honest_lap_core::record::RigFound;
 use sha2::{Digest, Sha256};
 use std::collections::BTreeSet;
 

@@ -4,7 +4,7 @@
 //! A spool is two files: the bytes, and beside them `.moments`, a pair of numbers for every piece
 //! (how many bytes there were behind it, nanoseconds since the lap began).
 
-use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::Nanos;
 use std::fs::File;
 use std::io::{self, BufRead, BufReader, Read, Seek, SeekFrom, Write};
 use std::path::{Path, PathBuf};
@@ -181,7 +181,7 @@ impl Tail {
         let Some(end) = self.part.iter().rposition(|&b| b == b'\n') else { return Vec::new() };
         let rest = self.part.split_off(end + 1);
         let whole = std::mem::replace(&mut self.part, rest);
-        honest_lap_core::plain::plain_lines(&whole)
+        honest_lap_core::record::plain_lines(&whole)
     }
 }
 

@@ -3,9 +3,9 @@
 use crate::conditions::{governor, power_profile};
 use crate::machine::Machine;
 use crate::sensor::{Sensors, meminfo_bytes, on_mains, ticks};
-use honest_lap_core::conditions::Quantity;
-use honest_lap_core::readiness::MachineState;
-use honest_lap_core::time::Nanos;
+use honest_lap_core::plan::MachineState;
+use honest_lap_core::record::Quantity;
+use honest_lap_core::unit::Nanos;
 use rustix::time::{ClockId, clock_gettime};
 use std::collections::HashMap;
 use std::path::Path;

@@ -21,11 +21,11 @@ impl Stop {
 
     /// Returns whether it has been requested.
     pub fn requested(&self) -> bool {
-        self.wait(honest_lap_core::time::Nanos(0))
+        self.wait(honest_lap_core::unit::Nanos(0))
     }
 
     /// Waits for `span`, or until the request; returns whether it has been requested.
-    pub fn wait(&self, span: honest_lap_core::time::Nanos) -> bool {
+    pub fn wait(&self, span: honest_lap_core::unit::Nanos) -> bool {
         let end = crate::now().0.saturating_add(span.0);
         loop {
             let left = end.saturating_sub(crate::now().0);

@@ -7,12 +7,8 @@ use crate::product::sha256_of;
 use crate::starter::{self, Order, Report, Spools};
 use crate::stop::Stop;
 use honest_lap_core::judge::INPUT;
-use honest_lap_core::plain::plain_lines;
-use honest_lap_core::session::VersionLine;
-use honest_lap_core::template::Template;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::Workload;
+use honest_lap_core::record::{Settings, Template, VersionLine, Workload, plain_lines};
+use honest_lap_core::unit::Nanos;
 use std::path::Path;
 
 /// A program that takes longer than this to say its version says none.

@@ -31,7 +31,7 @@ pub fn unpack(packed: &[u8], count: usize) -> Option<Vec<u64>> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::random::SplitMix;
+    use honest_lap_core::stat::SplitMix;
 
     #[test]
     fn frames_pack_small_and_come_back_to_the_nanosecond() {

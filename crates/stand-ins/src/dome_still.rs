@@ -1,6 +1,6 @@
 //! A path tracer: a planet with its moons over still water, seen through a fisheye lens.
 
-use honest_lap_core::random::SplitMix;
+use honest_lap_core::stat::SplitMix;
 use std::fs::File;
 use std::io::{self, BufWriter};
 use std::ops::{Add, Mul, Sub};

@@ -7,14 +7,10 @@
 use crate::machine::{State, Trouble, state_at};
 use crate::recorded_nights::worked_night;
 use crate::recorded_passes::{RecordedFlight, flights};
-use honest_lap_core::capacity::{Came, Search, Tried, next_load};
-use honest_lap_core::conditions::{Quantity, Trace, Traces};
-use honest_lap_core::endurance::Repeat;
-use honest_lap_core::lap::Outcome;
-use honest_lap_core::random::SplitMix;
-use honest_lap_core::rig::RigFound;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::capacity::{Search, Tried, next_load};
+use honest_lap_core::record::{Came, Outcome, Quantity, Repeat, RigFound, Settings, Trace, Traces};
+use honest_lap_core::stat::SplitMix;
+use honest_lap_core::unit::Nanos;
 
 /// One made-up session.
 #[derive(Clone, Debug)]

@@ -2,11 +2,9 @@
 
 use crate::machine::{NIGHT_MINUTES, State, night};
 use crate::pale_harbour::RecordedLap;
-use honest_lap_core::conditions::{Quantity, Trace, Traces};
-use honest_lap_core::endurance::Repeat;
-use honest_lap_core::random::SplitMix;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::record::{Quantity, Repeat, Settings, Trace, Traces};
+use honest_lap_core::stat::SplitMix;
+use honest_lap_core::unit::Nanos;
 
 /// How long a night's lap lasts here, and the time between looks at the machine, in seconds.
 const NIGHT: f64 = 8.0;

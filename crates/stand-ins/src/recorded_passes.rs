@@ -1,8 +1,8 @@
 //! The made-up passes of the fly-through: one rig under the display's cap, one with a fine average
 //! and hitches, one with a loading screen inside.
 
-use honest_lap_core::frame::{Mark, Pass};
-use honest_lap_core::random::SplitMix;
+use honest_lap_core::record::{Mark, Pass};
+use honest_lap_core::stat::SplitMix;
 
 /// A made-up pass.
 #[derive(Clone, Debug)]
@@ -92,7 +92,8 @@ fn loading(random: &mut SplitMix) -> RecordedFlight {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::frame::{Against, Cut, Digest, Looks, proposals};
+    use honest_lap_core::frame::{Looks, proposals};
+    use honest_lap_core::record::{Against, Cut, Digest};
 
     #[test]
     fn each_rig_has_its_own_trouble() {

@@ -1,6 +1,6 @@
 //! A made-up star catalogue as text: one star a line, in no order.
 
-use honest_lap_core::random::SplitMix;
+use honest_lap_core::stat::SplitMix;
 use std::fs::File;
 use std::io::{self, BufWriter, Write};
 use std::path::PathBuf;

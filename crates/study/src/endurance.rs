@@ -1,11 +1,8 @@
 //! How long an endurance lap lasts: `lasts`, `look_every`, `on_battery`, `idle`.
 
 use crate::section::Section;
-use honest_lap_core::endurance::EnduranceRule;
-use honest_lap_core::template::Template;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::parse_span;
-use honest_lap_core::workload::{Kind, Launch};
+use honest_lap_core::record::{EnduranceRule, Kind, Launch, Template};
+use honest_lap_core::unit::{Nanos, parse_span};
 use toml::Spanned;
 
 /// Time between two looks at the machine, until the workload says otherwise.

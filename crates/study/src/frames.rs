@@ -3,9 +3,8 @@
 
 use crate::section::{Section, Value, number};
 use crate::workload::Places;
-use honest_lap_core::frame::{Choice, Display, Ends};
+use honest_lap_core::record::{Choice, Display, Ends, FrameLog, Kind, Presented, Source};
 use honest_lap_core::unit::parse_span;
-use honest_lap_core::workload::{FrameLog, Kind, Presented, Source};
 use toml::Spanned;
 
 const KEYS: [&str; 9] =

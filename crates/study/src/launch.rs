@@ -1,7 +1,7 @@
 //! Commands: a list is started as it is, a text goes through the shell.
 
 use crate::section::{Section, Value};
-use honest_lap_core::workload::Launch;
+use honest_lap_core::record::Launch;
 use std::ops::Range;
 use toml::de::DeValue;
 

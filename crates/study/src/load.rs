@@ -1,9 +1,8 @@
 //! The loads of `kind = "capacity"`: `load`, `strained`, `broke`, `searches`.
 
 use crate::section::{Section, number};
-use honest_lap_core::capacity::{Broke, LoadRule, Loads, Strained};
+use honest_lap_core::record::{Broke, Kind, LoadRule, Loads, ReadingRule, Strained};
 use honest_lap_core::unit::parse_share;
-use honest_lap_core::workload::{Kind, ReadingRule};
 use regex::Regex;
 use std::collections::BTreeSet;
 use toml::Spanned;

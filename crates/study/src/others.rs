@@ -1,10 +1,8 @@
 //! What others say: `[[claim]]`, sentences to be checked, and `[[elsewhere]]`, numbers not measured here.
 
 use crate::section::{Mistakes, Section, Value, number};
-use honest_lap_core::measure::{Better, SECONDS, TIME};
-use honest_lap_core::study::{Elsewhere, PublishedClaim};
+use honest_lap_core::record::{Better, Elsewhere, PublishedClaim, SECONDS, Settings, TIME};
 use honest_lap_core::unit::{parse_amount, parse_span};
-use honest_lap_core::variant::Settings;
 use toml::de::DeValue;
 
 const CLAIM_KEYS: [&str; 2] = ["says", "who"];

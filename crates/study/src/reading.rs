@@ -3,11 +3,10 @@
 use crate::launch::launch;
 use crate::section::{Mistakes, Section, Value};
 use crate::workload::Places;
-use honest_lap_core::measure::{Better, TIME};
-use honest_lap_core::session::is_rig_name;
-use honest_lap_core::template::Template;
+use honest_lap_core::record::{
+    Better, Find, Meter, ReadingRule, Source, SplitRule, Splits, TIME, Template, is_rig_name,
+};
 use honest_lap_core::unit::{Decimals, seconds_in};
-use honest_lap_core::workload::{Find, Meter, ReadingRule, Source, SplitRule, Splits};
 use regex::Regex;
 use std::collections::BTreeSet;
 use toml::Spanned;

@@ -1,8 +1,7 @@
 //! The `[rig.NAME]` tables.
 
 use crate::section::{Mistakes, Section, Value};
-use honest_lap_core::peak::{Peak, parse_rate};
-use honest_lap_core::study::{Rig, StatedPower};
+use honest_lap_core::record::{Peak, Rig, StatedPower, parse_rate};
 use honest_lap_core::unit::{Amount, parse_amount};
 use toml::de::DeValue;
 

@@ -1,7 +1,7 @@
 //! A table of the study, read key by key: typed, and telling every mistake.
 
 use crate::mistake::{Mistake, nearest};
-use honest_lap_core::template::Template;
+use honest_lap_core::record::Template;
 use honest_lap_core::unit::UnitError;
 use std::cell::RefCell;
 use std::ops::Range;

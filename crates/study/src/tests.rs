@@ -1,9 +1,8 @@
 //! Whole studies, read and misread.
 
 use crate::read;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::Decimals;
-use honest_lap_core::workload::{Launch, Presented, Source, Task};
+use honest_lap_core::record::{Launch, Presented, Source, Task};
+use honest_lap_core::unit::{Decimals, Nanos};
 use proptest::prelude::*;
 
 /// Returns every mistake as `line: problem | remedy`.

@@ -1,7 +1,7 @@
 //! Varied settings: each combination of their values is a variant.
 
 use crate::section::Section;
-use honest_lap_core::template::is_name;
+use honest_lap_core::record::is_name;
 use std::ops::Range;
 use toml::de::DeValue;
 

@@ -7,12 +7,10 @@ use crate::load::{load, searches};
 use crate::reading::{check_names, readings, splits};
 use crate::section::{Mistakes, Section, Value, number};
 use crate::vary::{OWN_PLACES, Varied, vary};
-use honest_lap_core::endurance::EnduranceRule;
-use honest_lap_core::template::Template;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::{parse_celsius, parse_size, parse_span};
-use honest_lap_core::work::Work;
-use honest_lap_core::workload::{CACHE, Kind, Launch, Product, Rest, Task, Workload};
+use honest_lap_core::record::{
+    CACHE, EnduranceRule, Kind, Launch, Product, Rest, Task, Template, Work, Workload,
+};
+use honest_lap_core::unit::{Nanos, parse_celsius, parse_size, parse_span};
 use std::collections::BTreeSet;
 use std::ops::Range;
 use toml::Spanned;

@@ -1,7 +1,6 @@
 //! Text that is added to a study: what `read` reads back.
 
-use honest_lap_core::measure::{SECONDS, TIME};
-use honest_lap_core::study::Elsewhere;
+use honest_lap_core::record::{Elsewhere, SECONDS, TIME};
 use toml::Value;
 
 /// Returns `number` as a table of the list `[[elsewhere]]`, to stand at the end of a study.
@@ -35,8 +34,7 @@ pub fn elsewhere_text(number: &Elsewhere) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::measure::Better;
-    use honest_lap_core::variant::Settings;
+    use honest_lap_core::record::{Better, Settings};
 
     #[test]
     fn what_is_written_is_read_back() {

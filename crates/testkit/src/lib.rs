@@ -160,7 +160,10 @@ pub fn as_root(words: &[&str]) -> bool {
 /// CI has one: there it fails. The word goes past what the test runner keeps to itself.
 pub fn has_root(test: &str) -> bool {
     let has = as_root(&["true"]);
-    assert!(has || std::env::var_os("CI").is_none(), "{test} needs root, or sudo without a password");
+    assert!(
+        has || std::env::var_os("CI").is_none(),
+        "{test} needs root, or sudo without a password"
+    );
     if !has {
         let word = format!("{test}: skipped, needs root or sudo without a password\n");
         let _ = std::io::stderr().write_all(word.as_bytes());

@@ -8,7 +8,7 @@ use crate::lab::{Asked, Judged, Lab, weighing};
 use crate::sheets;
 use crate::study_file::read_study;
 use honest_lap_core::claim::{Answer, Names, Stand, check, parse};
-use honest_lap_core::study::{PublishedClaim, Study};
+use honest_lap_core::record::{PublishedClaim, Study};
 use honest_lap_logbook::Logbook;
 use std::collections::BTreeSet;
 

@@ -7,15 +7,12 @@ use crate::error::{CmdError, Exit};
 use crate::sheets::words::{lap_of, time_read};
 use crate::stop_signals::stop_on_signals;
 use crate::study_file::{OpenStudy, read_study};
-use honest_lap_core::lap::LapName;
-use honest_lap_core::measure::{Better, Reading, SECONDS};
-use honest_lap_core::remark::{Remark, RemarkKind, Subject};
-use honest_lap_core::session::{Origin, SessionAbout};
-use honest_lap_core::stopwatch::{Clocked, Press, REACTION_STEP, Stopwatch, Told};
-use honest_lap_core::time::{Nanos, Stamp};
-use honest_lap_core::unit::display_span;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::Workload;
+use honest_lap_core::entry::{Clocked, Press, REACTION_STEP, Stopwatch, Told};
+use honest_lap_core::record::{
+    Better, LapName, Origin, Reading, Remark, RemarkKind, SECONDS, SessionAbout, Settings, Subject,
+    Workload,
+};
+use honest_lap_core::unit::{Nanos, Stamp, display_span};
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::{Key, Keys};

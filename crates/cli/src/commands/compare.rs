@@ -9,11 +9,8 @@ use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::judge::{
     Ask, Assumptions, BEFORE, Direction, Overall, Table, Weighing, overall, two_way,
 };
-use honest_lap_core::session::SessionName;
-use honest_lap_core::study::Study;
+use honest_lap_core::record::{SessionName, Settings, Study, Workload};
 use honest_lap_core::unit::parse_share;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::Workload;
 use honest_lap_logbook::{Logbook, TaskForm};
 use std::collections::BTreeSet;
 

@@ -4,13 +4,11 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE};
 use honest_lap_core::capacity;
-use honest_lap_core::conditions::{Conditions, Sampled};
-use honest_lap_core::frame::{Against, Cut, Digest, Faults, PassAbout};
-use honest_lap_core::lap::{LapBody, LapName, Outcome, RecordedPass, Usage};
-use honest_lap_core::remark::{Remark, RemarkKind, Subject};
-use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
-use honest_lap_core::time::Nanos;
-use honest_lap_core::workload::Task;
+use honest_lap_core::record::{
+    Against, Conditions, Cut, Digest, Faults, LapBody, LapName, Outcome, PassAbout, RecordedPass,
+    Remark, RemarkKind, Sampled, SessionAbout, SessionName, Subject, Task, Usage, VersionLine,
+};
+use honest_lap_core::unit::Nanos;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use honest_lap_stand_ins::machine::Night;

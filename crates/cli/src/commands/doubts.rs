@@ -6,9 +6,9 @@ use crate::error::{CmdError, Exit};
 use crate::lab::{Asked, Lab, check_names};
 use crate::sheets;
 use crate::study_file::read_study;
-use honest_lap_core::doubt::by_sway;
+use honest_lap_core::finding::by_sway;
 use honest_lap_core::judge::WorkloadView;
-use honest_lap_core::retest::retests;
+use honest_lap_core::plan::retests;
 use honest_lap_logbook::Logbook;
 
 /// List everything that may mislead, the laps it concerns, and what would settle it

@@ -5,7 +5,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::sheets::{self, FramedWorkload, ShownPass};
 use crate::study_file::{OpenStudy, read_study};
-use honest_lap_core::lap::LapHead;
+use honest_lap_core::record::LapHead;
 use honest_lap_logbook::Logbook;
 
 /// Show the passes of frames: rates, lows, hitches, budgets, and a strip of each

@@ -5,7 +5,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::sheets::words::count;
 use crate::study_file::{LOGBOOK_FILE, read_study};
-use honest_lap_core::session::is_rig_name;
+use honest_lap_core::record::is_rig_name;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, Merged, Visitor};
 use std::path::{Path, PathBuf};

@@ -5,9 +5,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
-use honest_lap_core::lap::LapName;
-use honest_lap_core::remark::{Remark, RemarkKind, Subject};
-use honest_lap_core::session::SessionName;
+use honest_lap_core::record::{LapName, Remark, RemarkKind, SessionName, Subject};
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 

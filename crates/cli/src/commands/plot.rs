@@ -14,8 +14,7 @@ use crate::stamp::Stamp;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::Held;
-use honest_lap_core::measure::TIME;
-use honest_lap_core::session::SessionName;
+use honest_lap_core::record::{SessionName, TIME};
 use honest_lap_draw::chart::{Drawing, Look};
 use honest_lap_draw::{Role, chart};
 use honest_lap_logbook::Logbook;
@@ -306,7 +305,7 @@ fn of_laps(
         }
         Figure::Laps => {
             for view in &judged.views {
-                let of_rig = |lap: &&honest_lap_core::lap::LapHead| {
+                let of_rig = |lap: &&honest_lap_core::record::LapHead| {
                     asked.rigs.is_empty() || asked.rigs.contains(&lap.name.session.rig)
                 };
                 let laps: Vec<_> = judged.laps.iter().filter(of_rig).cloned().collect();

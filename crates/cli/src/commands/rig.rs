@@ -3,10 +3,11 @@
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::{lock, sheets};
+use crate::lock;
+use crate::sheets;
 use clap::Subcommand;
-use honest_lap_core::readiness::obstacles;
-use honest_lap_core::time::Nanos;
+use honest_lap_core::plan::obstacles;
+use honest_lap_core::unit::Nanos;
 use honest_lap_measure::{Machine, read_rig, read_state, sensor_names};
 use std::path::PathBuf;
 

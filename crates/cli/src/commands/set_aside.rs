@@ -4,8 +4,7 @@ use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
-use honest_lap_core::lap::{LapHead, LapName};
-use honest_lap_core::remark::{Remark, RemarkKind, Subject};
+use honest_lap_core::record::{LapHead, LapName, Remark, RemarkKind, Subject};
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 

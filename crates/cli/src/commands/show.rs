@@ -5,8 +5,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::sheets;
 use crate::study_file::read_study;
-use honest_lap_core::lap::LapName;
-use honest_lap_core::session::SessionName;
+use honest_lap_core::record::{LapName, SessionName};
 use honest_lap_draw::Sheet;
 use honest_lap_logbook::Logbook;
 

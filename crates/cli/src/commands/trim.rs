@@ -5,8 +5,7 @@ use crate::ctx::Ctx;
 use crate::cutting::CutArgs;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
-use honest_lap_core::frame::{Cut, Digest};
-use honest_lap_core::lap::LapName;
+use honest_lap_core::record::{Cut, Digest, LapName};
 use honest_lap_draw::{Role, fixed};
 use honest_lap_logbook::Logbook;
 

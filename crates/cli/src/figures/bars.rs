@@ -4,7 +4,7 @@ use super::tone;
 use crate::sheets::words::{speed, time_saved};
 use crate::sheets::{Doubted, Scale, answer, heading, marked};
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
-use honest_lap_core::measure::{Better, TIME};
+use honest_lap_core::record::{Better, TIME};
 use honest_lap_draw::chart::{Bar, BarsFigure};
 
 /// Returns the figure of one group of `view`, with the doubts about it.

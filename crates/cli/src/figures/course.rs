@@ -2,10 +2,9 @@
 
 use crate::hauls::Haul;
 use crate::sheets::words::listed;
-use honest_lap_core::conditions::{Quantity, Traces};
 use honest_lap_core::endurance::Course;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::display_span;
+use honest_lap_core::record::{Quantity, Traces};
+use honest_lap_core::unit::{Nanos, display_span};
 use honest_lap_draw::chart::{Beside, CourseFigure, CoursePanel, Level};
 use honest_lap_draw::significant;
 

@@ -1,7 +1,8 @@
 //! Figures of passes.
 
 use crate::sheets::{FramedWorkload, ShownPass};
-use honest_lap_core::frame::{self, Column, Display, envelope, hitches};
+use honest_lap_core::frame::{self, Column, envelope, hitches};
+use honest_lap_core::record::Display;
 use honest_lap_draw::chart::{
     POINTS, PassPanel, PassesFigure, SLICES, Slice, TailCurve, TailFigure,
 };
@@ -105,7 +106,7 @@ fn panel(pass: &ShownPass, slices: usize) -> PassPanel {
     };
     let moments: Vec<u64> = shown.iter().scan(0, begins).collect();
     let cut = &pass.digest.cut;
-    let counted = |at: &u64| !cut.leaves_out(honest_lap_core::time::Nanos(*at));
+    let counted = |at: &u64| !cut.leaves_out(honest_lap_core::unit::Nanos(*at));
     let hitches = hitches(shown).into_iter().map(|hitch| moments[hitch.frame]);
     PassPanel {
         rig: pass.lap.session.rig.clone(),

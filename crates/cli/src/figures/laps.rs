@@ -1,11 +1,8 @@
 //! Laps in the order in which they were driven, with what the machine did meanwhile.
 
 use crate::sheets::words::count;
-use honest_lap_core::conditions::{Conditions, Course};
-use honest_lap_core::doubt::LapFacts;
-use honest_lap_core::lap::{LapHead, LapName};
-use honest_lap_core::measure::Measure;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::lab::LapFacts;
+use honest_lap_core::record::{Conditions, Course, LapHead, LapName, Measure, Settings};
 use honest_lap_draw::chart::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
@@ -60,8 +57,8 @@ pub fn laps(
         title: format!("{workload}: {} of every lap", measure.name),
         finding: panels.iter().map(of_rig).collect::<Vec<_>>().join(", "),
         how: match measure.better {
-            honest_lap_core::measure::Better::Less => "Lower is better.".to_owned(),
-            honest_lap_core::measure::Better::More => "Higher is better.".to_owned(),
+            honest_lap_core::record::Better::Less => "Lower is better.".to_owned(),
+            honest_lap_core::record::Better::More => "Higher is better.".to_owned(),
         },
         unit: measure.unit.clone(),
         time: measure.is_time(),

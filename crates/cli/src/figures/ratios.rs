@@ -6,7 +6,7 @@ use crate::sheets::{Crossed, Index, gain_words, heading};
 use honest_lap_core::judge::{
     Against, Difference, Group, Held, Row, Verdict, WorkloadView, entry_name,
 };
-use honest_lap_core::measure::{Measure, TIME};
+use honest_lap_core::record::{Measure, TIME};
 use honest_lap_draw::chart::{Ratio, RatiosFigure};
 use honest_lap_draw::percent;
 use std::collections::BTreeSet;

@@ -3,9 +3,7 @@
 use crate::sheets::words::listed;
 use crate::sheets::{of_peak_words, share_of};
 use honest_lap_core::judge::{Row, WorkloadView};
-use honest_lap_core::study::Study;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::work::Work;
+use honest_lap_core::record::{Settings, Study, Work};
 use honest_lap_draw::chart::{SweepCurve, SweepFigure, Swept};
 use std::collections::BTreeMap;
 

@@ -1,6 +1,6 @@
 //! Work over price or power, as the figure wants it.
 
-use honest_lap_core::study::Study;
+use honest_lap_core::record::Study;
 use honest_lap_core::value::{Economy, Standing, ValueRow};
 use honest_lap_draw::chart::{Stands, Takes, Worth, WorthFigure};
 

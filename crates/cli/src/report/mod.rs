@@ -12,11 +12,10 @@ use crate::figures::{self, Over};
 use crate::hauls::Haul;
 use crate::sheets::{self, Doubted, FramedWorkload, Index, Shown, Works, heading};
 use honest_lap_core::capacity::{CAPACITY, Searched};
-use honest_lap_core::doubt::{Doubt, LapFacts, Sway};
+use honest_lap_core::finding::{Doubt, Sway};
 use honest_lap_core::judge::{Against, Group as Compared, Held, Row, WorkloadView};
-use honest_lap_core::lap::{LapHead, LapName};
-use honest_lap_core::measure::TIME;
-use honest_lap_core::study::{Rig, Study};
+use honest_lap_core::lab::LapFacts;
+use honest_lap_core::record::{LapHead, LapName, Rig, Study, TIME};
 use honest_lap_draw::chart::{self, BarsFigure, Drawing};
 use honest_lap_draw::page::{Block, File, Frames, Page, Part, Race};
 use honest_lap_draw::{Cell, Column, Format, Group, Layout, Sheet};
@@ -168,7 +167,7 @@ fn passes(from: &Material<'_>, workload: &str) -> Vec<Block> {
     let figure = figures::passes(framed);
     let looked = framed.passes.iter().zip(figures::says_of(framed)).map(|(pass, says)| {
         let cut = pass.digest.cut.stretches().iter();
-        let seconds = |nanos: honest_lap_core::time::Nanos| nanos.seconds();
+        let seconds = |nanos: honest_lap_core::unit::Nanos| nanos.seconds();
         Block::Frames(Frames {
             name: pass.lap.to_string(),
             says,

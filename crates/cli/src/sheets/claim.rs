@@ -2,10 +2,9 @@
 
 use super::words::{listed, measured, speed, speed_interval, time_saved};
 use honest_lap_core::claim::{Answer, Claim, Finding, Part, Said, Saying, Sort};
-use honest_lap_core::doubt::Doubt;
+use honest_lap_core::finding::Doubt;
 use honest_lap_core::judge::{Assumptions, Difference, Ground};
-use honest_lap_core::measure::{Better, Measure, TIME};
-use honest_lap_core::study::{PublishedClaim, Study};
+use honest_lap_core::record::{Better, Measure, PublishedClaim, Study, TIME};
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, significant};
 use std::collections::BTreeSet;

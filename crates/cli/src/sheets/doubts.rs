@@ -1,7 +1,7 @@
 //! `lap doubts`: each with its laps, its evidence and what would settle it.
 
 use super::words::count;
-use honest_lap_core::doubt::{Doubt, Sway};
+use honest_lap_core::finding::{Doubt, Sway};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent};
 
 /// Laps of a doubt that people see by name.

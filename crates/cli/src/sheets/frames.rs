@@ -1,12 +1,8 @@
 //! `lap frames`: every measure of every pass, and a strip of each.
 
 use super::words::{lap_of, listed, some_of};
-use honest_lap_core::frame::{
-    self, Busy, Digest, PassesSummed, Played, envelope, passes_summed, proposals,
-};
-use honest_lap_core::lap::{LapName, RecordedPass};
-use honest_lap_core::measure::Reading;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::frame::{self, PassesSummed, envelope, passes_summed, proposals};
+use honest_lap_core::record::{Busy, Digest, LapName, Played, Reading, RecordedPass, Settings};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, fixed, strip};
 
 /// Columns of a strip.

@@ -2,10 +2,9 @@
 
 use super::time_cell;
 use super::words::count;
-use honest_lap_core::frame::{Cut, Faults, Looks, Mark, Proposal};
-use honest_lap_core::lap::{LapName, RecordedPass};
-use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::{display_count, display_span};
+use honest_lap_core::frame::{Looks, Proposal};
+use honest_lap_core::record::{Cut, Faults, LapName, Mark, RecordedPass};
+use honest_lap_core::unit::{Nanos, display_count, display_span};
 use honest_lap_draw::{Cell, Column, Group, Layout, Sheet, Show, fixed};
 
 /// A log that was read; `lap` is what it became.
@@ -164,7 +163,7 @@ pub fn pass_words(pass: &RecordedPass) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::frame::{Against, Digest, Pass, PassAbout, Stretch};
+    use honest_lap_core::record::{Against, Digest, Pass, PassAbout, Stretch};
 
     #[test]
     fn a_pass_is_told_with_how_it_was_read() {

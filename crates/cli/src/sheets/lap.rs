@@ -4,14 +4,13 @@ use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell;
 use super::words::{lap_of, lap_time, reading_words, time_read};
-use honest_lap_core::conditions::{Course, MeterSum, Sampled};
-use honest_lap_core::doubt::LapFacts;
-use honest_lap_core::lap::{Captured, LapBody, LapHead, Outcome, Produced, RecordedPass};
-use honest_lap_core::limit::limit;
-use honest_lap_core::plain::plain_lines;
-use honest_lap_core::remark::{Remark, Subject};
-use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::{display_count, display_size, display_span};
+use honest_lap_core::finding::limit;
+use honest_lap_core::lab::LapFacts;
+use honest_lap_core::record::{
+    Captured, Course, LapBody, LapHead, MeterSum, Outcome, Produced, RecordedPass, Remark, Sampled,
+    Subject, plain_lines,
+};
+use honest_lap_core::unit::{Nanos, display_count, display_size, display_span};
 use honest_lap_draw::{
     Cell, Column, Group, Layout, Role, Sheet, Show, Value, percent, significant,
 };

@@ -1,8 +1,7 @@
 //! Every lap of a logbook in one table: what all other figures are made of.
 
 use super::words::{measured, time_read};
-use honest_lap_core::lap::LapHead;
-use honest_lap_core::measure::{Reading, TIME};
+use honest_lap_core::record::{LapHead, Reading, TIME};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 use std::collections::BTreeSet;
 
@@ -61,7 +60,7 @@ fn row(lap: &LapHead) -> Vec<Cell> {
         (false, false) => "counted",
     };
     let came = match lap.outcome {
-        honest_lap_core::lap::Outcome::Done => outcome,
+        honest_lap_core::record::Outcome::Done => outcome,
         outcome => outcome.phrase(),
     };
     let role = if lap.counts() { Role::Plain } else { Role::Quiet };
@@ -90,9 +89,8 @@ fn row(lap: &LapHead) -> Vec<Cell> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::lap::LapName;
-    use honest_lap_core::time::Nanos;
-    use honest_lap_core::variant::Settings;
+    use honest_lap_core::record::{LapName, Settings};
+    use honest_lap_core::unit::Nanos;
 
     #[test]
     fn laps_that_do_not_count_say_why_and_keep_their_time() {

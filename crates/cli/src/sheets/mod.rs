@@ -41,7 +41,7 @@ pub use two_way::{Crossed, gain_words, two_way};
 pub use value::value;
 pub use verify::verify;
 
-use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::Nanos;
 use honest_lap_draw::{Cell, Column, Sheet};
 
 /// Returns `sheet` with the reason why what is not comparable was compared, if there is one.

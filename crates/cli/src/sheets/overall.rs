@@ -2,7 +2,7 @@
 
 use super::words::{between_sessions, ground_name, listed, speed, speed_interval, verdict_role};
 use honest_lap_core::judge::{Ground, Moved, Overall, OverallRow, Verdict, WorkloadView};
-use honest_lap_core::study::Study;
+use honest_lap_core::record::Study;
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent, significant};
 

@@ -3,11 +3,9 @@
 use super::time_cell;
 use super::words::{count, lap_of, lap_time};
 use crate::progress::left_words;
-use honest_lap_core::campaign::{Goal, Planner};
-use honest_lap_core::forecast::Forecast;
-use honest_lap_core::schedule::{Driven, PlannedLap};
+use honest_lap_core::plan::{Driven, Forecast, PlannedLap, Planner};
+use honest_lap_core::record::{Goal, Launch, Workload};
 use honest_lap_core::unit::{display_share, display_span};
-use honest_lap_core::workload::{Launch, Workload};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 
 /// Returns the sheet of a plan.

@@ -2,7 +2,7 @@
 
 use super::sessions::minute;
 use super::words::count;
-use honest_lap_core::remark::{Remark, RemarkKind};
+use honest_lap_core::record::{Remark, RemarkKind};
 use honest_lap_draw::{Cell, Column, Group, Layout, Sheet};
 
 /// Returns the sheet of remarks.

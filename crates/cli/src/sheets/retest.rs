@@ -2,9 +2,8 @@
 
 use super::time_cell;
 use super::words::{count, listed};
-use honest_lap_core::retest::Retest;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::display_span;
+use honest_lap_core::plan::Retest;
+use honest_lap_core::unit::{Nanos, display_span};
 use honest_lap_draw::{Cell, Column, Group, Layout, Sheet};
 
 /// Returns the sheet of `retests`.

@@ -1,9 +1,8 @@
 //! `lap rig`: the machine as found and its sensors; `lap rig check`: what would spoil a lap.
 
 use super::words::count;
-use honest_lap_core::conditions::Quantity;
-use honest_lap_core::readiness::{MachineState, Obstacle};
-use honest_lap_core::rig::RigFound;
+use honest_lap_core::plan::{MachineState, Obstacle};
+use honest_lap_core::record::{Quantity, RigFound};
 use honest_lap_core::unit::{display_size, display_span};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 use std::collections::BTreeMap;

@@ -5,10 +5,9 @@ use super::sessions::minute;
 use super::time_cell;
 use super::words::{count, display_number, reading_words, time_read};
 use honest_lap_core::judge::is_minor;
-use honest_lap_core::lap::{LapHead, Outcome};
-use honest_lap_core::remark::{Remark, Subject};
-use honest_lap_core::rig::RigFound;
-use honest_lap_core::session::{Origin, SessionAbout, SessionRecord};
+use honest_lap_core::record::{
+    LapHead, Origin, Outcome, Remark, RigFound, SessionAbout, SessionRecord, Subject,
+};
 use honest_lap_core::unit::display_size;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 use honest_lap_logbook::SessionPage;

@@ -2,8 +2,7 @@
 
 use super::words::{lap_of, listed, speed, speed_interval, verdict_role};
 use honest_lap_core::judge::{Difference, Gain, TwoWay, Verdict};
-use honest_lap_core::measure::{Measure, TIME};
-use honest_lap_core::study::Study;
+use honest_lap_core::record::{Measure, Study, TIME};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent, significant};
 
 /// One setting of a workload's measure, against rigs.

@@ -1,10 +1,10 @@
 //! `lap value`: rigs by work for their price, the steps up, and what an upgrade pays.
 
 use super::words::{listed, speed, speed_interval};
-use honest_lap_core::doubt::Doubt;
+use honest_lap_core::finding::Doubt;
 use honest_lap_core::judge::{Difference, Missing, Verdict};
+use honest_lap_core::record::Study;
 use honest_lap_core::stat::Interval;
-use honest_lap_core::study::Study;
 use honest_lap_core::value::{Economy, Power, Standing, Step, Upgrade, ValueRow};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, Show, fixed, significant};
 use std::collections::BTreeSet;

@@ -3,10 +3,9 @@
 use honest_lap_core::capacity;
 use honest_lap_core::estimate::BetweenSessions;
 use honest_lap_core::judge::{Difference, Ground, Settle, Verdict, WorkloadView};
-use honest_lap_core::measure::{Reading, SECONDS};
+use honest_lap_core::record::{Reading, SECONDS, Settings};
 use honest_lap_core::stat::LapsNeeded;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::unit::Nanos;
 use honest_lap_draw::{Role, TimeUnit, decimals, fixed, percent, significant};
 
 /// Returns workload and variant in one: `dome-still threads=2`.

@@ -1,4 +1,6 @@
 //! `lap export` and what comes back by `lap import --sheet`.
+//!
+//! Runs for about 17 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 use std::io::Read;

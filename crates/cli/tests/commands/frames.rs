@@ -1,4 +1,6 @@
 //! Frames, from a log to a verdict: taken in, cut, shown, compared, doubted, drawn.
+//!
+//! Runs for about 5 s on one core of two.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 

@@ -1,4 +1,6 @@
 //! Readings and times made by hand, and what people say of laps.
+//!
+//! Runs for about 3 s on one core of two.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 

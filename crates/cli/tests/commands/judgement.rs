@@ -1,4 +1,6 @@
 //! Claims, value, doubts across rigs and two ways at once, through the built tool on the demo's lab.
+//!
+//! Runs for about 18 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 use serde_json::Value;

@@ -1,4 +1,6 @@
 //! Logbooks that were driven apart and brought home.
+//!
+//! Runs for about 3 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 

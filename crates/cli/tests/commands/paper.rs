@@ -1,4 +1,6 @@
 //! Paper peaks, work by a formula, and frames that come late as a strain.
+//!
+//! Runs for about 2 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 

@@ -1,4 +1,6 @@
 //! `lap plot` on the demo's lab: what is in the figures, how files are named, what is refused.
+//!
+//! Runs for about 7 s on one core of two.
 
 #![expect(clippy::unwrap_used, reason = "a test may stop where it likes")]
 

@@ -1,4 +1,6 @@
 //! The command reference is what the tool says of itself.
+//!
+//! Runs in under a second.
 
 use honest_lap_testkit::TestEnv;
 

@@ -1,4 +1,6 @@
 //! `lap report` and what it leaves out.
+//!
+//! Runs for about 5 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 

@@ -1,4 +1,6 @@
 //! Writing, finding and misreading studies; planning; naming rigs.
+//!
+//! Runs for about 8 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 

@@ -1,4 +1,6 @@
 //! Campaigns: ended early, gone on with, and kept to a budget.
+//!
+//! Runs for about 18 s on one core of two.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 

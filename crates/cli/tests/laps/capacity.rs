@@ -1,4 +1,6 @@
 //! `kind = "capacity"`: a largest load searched for with real processes, told, compared, gone on with.
+//!
+//! Runs for about 5 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 

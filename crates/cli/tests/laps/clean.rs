@@ -3,6 +3,8 @@
 //! How often the tests among the doubts accuse clean laps is shown by simulation, in
 //! `crates/core/tests/judgement/clean.rs`: a machine under test is busy with other tests, and late laps on it
 //! are truly odd.
+//!
+//! Runs for about 30 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 

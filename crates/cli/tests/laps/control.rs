@@ -1,4 +1,6 @@
 //! Laps under control: what is read from them, how they are divided, what they ran under.
+//!
+//! Runs for about 19 s on one core of two.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 

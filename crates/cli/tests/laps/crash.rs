@@ -1,7 +1,9 @@
 //! The tool killed at any moment: nothing announced is lost, nothing is left running.
+//!
+//! Runs for about 95 s on one core of two.
 
-use honest_lap_core::lap::{LapName, Outcome};
-use honest_lap_core::random::SplitMix;
+use honest_lap_core::record::{LapName, Outcome};
+use honest_lap_core::stat::SplitMix;
 use honest_lap_logbook::Logbook;
 use honest_lap_testkit::TestEnv;
 use std::io::Read;

@@ -1,6 +1,8 @@
 //! Real programs of the base system: a C compiler and a video encoder.
 //!
 //! `scripts/test` installs them; one that is missing fails the test.
+//!
+//! Runs for about 13 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 

@@ -2,8 +2,8 @@
 //!
 //! Where the kernel lets nobody add a swap file (a container), the test says so and leaves it to
 //! the simulated machine in `trouble.rs`.
-
-#![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
+//!
+//! Runs for about 3 s on one core of two.
 
 use honest_lap_testkit::{TestEnv, as_root, has_root};
 use std::io::Write;
@@ -44,7 +44,8 @@ fn a_lap_that_swaps_is_told_with_how_much() {
     set_up(&env, &["/usr/sbin/mkswap", "swap"]);
     let file = env.path().join("swap").display().to_string();
     if !as_root(&["/usr/sbin/swapon", &file]) {
-        let word = "a lap that swaps is told: skipped, no swap file may be added in this container\n";
+        let word =
+            "a lap that swaps is told: skipped, no swap file may be added in this container\n";
         std::io::stderr().write_all(word.as_bytes()).unwrap();
         return;
     }

@@ -1,4 +1,6 @@
 //! Every doubt, on laps where its trouble was really made.
+//!
+//! Runs for about 20 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 use std::process::{Command, Stdio};

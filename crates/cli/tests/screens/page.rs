@@ -1,4 +1,6 @@
 //! A report in a real browser: what is seen, reached, read aloud and asked of the network.
+//!
+//! Runs for about 95 s on one core of two.
 
 use honest_lap_testkit::{Browser, TestEnv};
 use serde_json::{Value, json};

@@ -2,6 +2,8 @@
 //! that looks functions up as it runs, and a game.
 //!
 //! `scripts/test` installs them; one that is missing fails its test.
+//!
+//! Runs for about 35 s on one core of two.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 

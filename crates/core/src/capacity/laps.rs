@@ -1,9 +1,7 @@
 //! The laps of searches, as they are recorded, and what they come to.
 
-use super::{Came, Edge, LoadRule, Loads, Tried, edge, next_load};
-use crate::lap::{LapHead, Outcome};
-use crate::measure::{Better, Measure, Reading};
-use crate::variant::Settings;
+use super::{Edge, Tried, edge, next_load};
+use crate::record::{Better, Came, LapHead, LoadRule, Loads, Measure, Outcome, Reading, Settings};
 use std::collections::BTreeMap;
 
 /// The measure that a search yields.
@@ -69,7 +67,7 @@ pub struct Searched<'a> {
     pub whole: bool,
 }
 
-type Place<'a> = (&'a crate::session::SessionName, &'a str, &'a Settings, u32, u32);
+type Place<'a> = (&'a crate::record::SessionName, &'a str, &'a Settings, u32, u32);
 
 /// Returns the searches of `laps`, whose tasks have these rules by number.
 pub fn searches<'a>(laps: &'a [LapHead], rules: &'a BTreeMap<u32, LoadRule>) -> Vec<Searched<'a>> {
@@ -196,10 +194,9 @@ fn words(search: &Searched<'_>, edge: &Edge) -> String {
 
 #[cfg(test)]
 mod tests {
-    use super::super::rule::Broke;
     use super::*;
-    use crate::lap::LapName;
-    use crate::time::Nanos;
+    use crate::record::{Broke, LapName};
+    use crate::unit::Nanos;
 
     fn rules() -> BTreeMap<u32, LoadRule> {
         let broke = Broke { exit_codes: vec![3], limit: true, signals: true };

@@ -12,38 +12,9 @@ pub use edge::{Edge, edge};
 pub use laps::{
     CAPACITY, Searched, as_values, came_of, is_failure, measure, readings, searches, tried,
 };
-pub use rule::{Broke, LoadRule, Loads, Strained};
 pub use search::{Search, next_load};
 
-use serde::{Deserialize, Serialize};
-
-/// What came of a lap at a load.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-#[serde(rename_all = "lowercase")]
-pub enum Came {
-    /// It did what it should.
-    Held,
-    /// It worked, with breaks.
-    Strained,
-    /// It did not.
-    Broke,
-}
-
-impl Came {
-    /// Returns the word the logbook keeps.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Held => "held",
-            Self::Strained => "strained",
-            Self::Broke => "broke",
-        }
-    }
-
-    /// Returns what `word` names.
-    pub fn from_word(word: &str) -> Option<Self> {
-        [Self::Held, Self::Strained, Self::Broke].into_iter().find(|came| came.word() == word)
-    }
-}
+use crate::record::Came;
 
 /// A lap of a search.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

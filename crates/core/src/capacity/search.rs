@@ -82,9 +82,10 @@ fn around(tried: &[Tried], last: usize) -> usize {
 
 #[cfg(test)]
 mod tests {
-    use super::super::{Came, Edge};
+    use super::super::Edge;
     use super::*;
-    use crate::random::SplitMix;
+    use crate::record::Came;
+    use crate::stat::SplitMix;
 
     /// Searches whose laps hold with chance `holds`; returns the laps.
     fn searched(search: &Search, mut holds: impl FnMut(usize) -> bool) -> Vec<Tried> {

@@ -7,9 +7,8 @@ use crate::judge::{
     Ask, Assumptions, Difference, Direction, Ground, Held, LEAST_LAPS, Places, Refusal, Row, Table,
     Verdict, Weighing, between, views,
 };
-use crate::measure::{Better, Measure};
+use crate::record::{Better, Measure, Settings};
 use crate::stat::Interval;
-use crate::variant::Settings;
 use std::collections::BTreeSet;
 
 /// What the laps say to a claim.

@@ -3,9 +3,9 @@
 use super::*;
 use crate::claim::{Names, parse};
 use crate::judge::{Assumptions, tables};
-use crate::lap::{LapHead, LapName};
-use crate::random::SplitMix;
-use crate::time::Nanos;
+use crate::record::{LapHead, LapName};
+use crate::stat::SplitMix;
+use crate::unit::Nanos;
 
 /// Returns three sessions of five laps of each (rig, workload, milliseconds).
 fn lab(cells: &[(&str, &str, f64)], seed: u64) -> Vec<LapHead> {

@@ -4,9 +4,8 @@
 //! taken out first; what is left is matched word by word.
 
 use super::sentence::{Bound, Claim, Saying, Scope, Side, Sort};
-use crate::measure::{Measure, SECONDS};
+use crate::record::{Measure, SECONDS, Settings};
 use crate::unit::{parse_span, seconds_in};
-use crate::variant::Settings;
 
 /// What a sentence may name.
 #[derive(Clone, Debug, Default)]
@@ -319,7 +318,7 @@ impl Reader<'_> {
         self.at = begun;
         let (value, unit) = self.quantity(SECONDS)?;
         let bound = said.unwrap_or(Bound::About);
-        Ok((Saying::Value { a, bound, value, unit }, Some(crate::measure::TIME.to_owned())))
+        Ok((Saying::Value { a, bound, value, unit }, Some(crate::record::TIME.to_owned())))
     }
 
     /// Reads `MEASURE of`, if the sentence begins so.

@@ -1,7 +1,7 @@
 //! Sentences and what they are taken to say.
 
 use super::*;
-use crate::measure::Better;
+use crate::record::Better;
 
 fn names() -> Names {
     let words = |all: &[&str]| all.iter().map(|word| (*word).to_owned()).collect();

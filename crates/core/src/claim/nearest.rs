@@ -2,7 +2,7 @@
 
 use super::check::{Part, Said};
 use super::sentence::{Bound, Claim, Saying, Scope, Side, Sort};
-use crate::measure::{Better, Measure, SECONDS, TIME};
+use crate::record::{Better, Measure, SECONDS, TIME};
 
 /// Returns the nearest sentence to `claim` that holds by what `parts` say.
 pub(super) fn nearest(claim: &Claim, parts: &[Part]) -> Option<String> {
@@ -35,7 +35,7 @@ fn side(side: &Side) -> String {
     with(&side.rig, &side.settings)
 }
 
-fn with(name: &str, settings: &crate::variant::Settings) -> String {
+fn with(name: &str, settings: &crate::record::Settings) -> String {
     let pairs = settings.iter().map(|(key, value)| format!(" {key}={value}"));
     format!("{name}{}", pairs.collect::<String>())
 }

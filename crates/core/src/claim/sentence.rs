@@ -1,6 +1,6 @@
 //! What a claim says, once it is understood.
 
-use crate::variant::Settings;
+use crate::record::Settings;
 
 /// A sentence about results.
 #[derive(Clone, Debug, PartialEq)]

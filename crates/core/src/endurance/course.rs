@@ -174,7 +174,7 @@ fn inflation(rest: &[f64]) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::random::SplitMix;
+    use crate::stat::SplitMix;
 
     /// A series of two hours, a value every ten seconds, that falls at `moment` by `fall`.
     fn series(noise: f64, moment: f64, fall: f64, random: &mut SplitMix) -> (Vec<f64>, Vec<f64>) {

@@ -95,7 +95,7 @@ const HOUR: f64 = 3600.0;
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::random::SplitMix;
+    use crate::stat::SplitMix;
 
     /// Looks at a battery every ten seconds for two hours, at a power that wanders by `noise`.
     fn looked(an_hour: f64, noise: f64, step: f64, random: &mut SplitMix) -> Vec<Option<f64>> {

@@ -3,11 +3,8 @@
 use super::course::{Course, course};
 use super::drain::{Drain, drain};
 use super::readings::{Amounts, amounts};
-use super::{EnduranceRule, Repeat};
-use crate::conditions::{Quantity, Traces, battery_energy};
-use crate::time::Nanos;
-use crate::variant::Settings;
-use crate::workload::Task;
+use crate::record::{EnduranceRule, Quantity, Repeat, Settings, Task, Traces, battery_energy};
+use crate::unit::Nanos;
 
 /// What is on record of an endurance lap.
 #[derive(Clone, Copy, Debug)]
@@ -144,10 +141,8 @@ fn charge(traces: &Traces) -> Result<Drain, String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::conditions::Trace;
-    use crate::template::Template;
+    use crate::record::{Kind, Launch, Template, Trace};
     use crate::unit::parse_amount;
-    use crate::workload::{Kind, Launch};
 
     fn task(on_battery: bool) -> Task {
         let command = Launch::Direct(vec![Template::parse("night-shift").unwrap()]);

@@ -1,12 +1,9 @@
 //! The measures of an endurance lap.
 
+use super::LEAST;
 use super::endured::Endured;
-use super::{EnduranceRule, LEAST};
-use crate::measure::{Better, Measure, Reading, SECONDS};
-use crate::time::Nanos;
-use crate::unit::display_span;
-use crate::variant::Settings;
-use crate::workload::Task;
+use crate::record::{Better, EnduranceRule, Measure, Reading, SECONDS, Settings, Task};
+use crate::unit::{Nanos, display_span};
 
 /// The rate where it settles.
 pub const RATE: &str = "settled rate";

@@ -1,8 +1,7 @@
 //! Which sessions are one day: what begins soon after another on the same machine shares what a day does to it.
 
-use crate::rig::RigFound;
-use crate::session::{SessionName, VersionLine};
-use crate::time::Nanos;
+use crate::record::{RigFound, SessionName, VersionLine};
+use crate::unit::Nanos;
 use std::collections::BTreeMap;
 
 /// How long after the first session of a day another still belongs to it.

@@ -1,38 +1,11 @@
 //! What a rig could have held, had nothing but its own work kept it.
 
-use super::display::Display;
-use serde::{Deserialize, Serialize};
+use crate::record::{Busy, Display, HoldsRate};
 
 /// The rates that are asked about, in Hz.
 pub const RATES: [f64; 8] = [30.0, 60.0, 72.0, 90.0, 120.0, 144.0, 165.0, 240.0];
 /// A rate is held where this share of frames has its work done within the budget.
 const HELD_SHARE: f64 = 0.99;
-
-/// The work behind the frames, where a log tells it.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Busy {
-    /// Frames whose work is known.
-    pub frames: u64,
-    /// Whether the processor's part of it is.
-    pub processor: bool,
-    /// Whether the graphics card's part of it is.
-    pub graphics: bool,
-    /// The rate that the work alone would allow, in frames a second.
-    pub rate: f64,
-    /// What would come of other rates.
-    pub at: Vec<HoldsRate>,
-}
-
-/// What would come of a display's rate.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct HoldsRate {
-    /// The rate, in Hz.
-    pub hz: f64,
-    /// The share of frames whose work takes longer than the budget.
-    pub missed: f64,
-    /// The share of the budget that is left at the 99th percentile; below 0 the rate is not held.
-    pub spare: f64,
-}
 
 /// Returns what the work behind the frames would allow, or `None` where none is known.
 ///

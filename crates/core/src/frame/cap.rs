@@ -1,7 +1,6 @@
 //! A cap: a rate that is pinned to a display's refresh shows the display, not the rig.
 
-use super::display::Display;
-use serde::{Deserialize, Serialize};
+use crate::record::{Cap, Display};
 
 /// Rates of common displays, for where the study states none.
 const COMMON_HZ: [f64; 10] = [24.0, 30.0, 50.0, 60.0, 72.0, 75.0, 90.0, 120.0, 144.0, 240.0];
@@ -12,19 +11,6 @@ const WIDTH: f64 = 0.04;
 const LEAST_SHARE: f64 = 0.75;
 /// How close to a whole fraction of a display's rate the average must lie, where no rate is stated.
 const NEAR: f64 = 0.01;
-
-/// A rate that is pinned.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Cap {
-    /// The display's rate, in Hz.
-    pub hz: f64,
-    /// How many refreshes most frames took.
-    pub refreshes: u32,
-    /// The share of frames that took a whole number of refreshes.
-    pub share: f64,
-    /// Whether the study states the display's rate; otherwise it is one that displays often have.
-    pub stated: bool,
-}
 
 /// Returns the cap that `frames` lie under, if there is one.
 ///
@@ -65,7 +51,7 @@ fn pinned(frames: &[u64], median_ns: f64, display: Display) -> Option<Cap> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::random::SplitMix;
+    use crate::stat::SplitMix;
 
     fn found(frames: &[u64], hz: Option<f64>) -> Option<(f64, u32)> {
         let mut sorted = frames.to_vec();

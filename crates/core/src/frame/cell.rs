@@ -1,7 +1,6 @@
 //! A cell of passes: each pass is one value, and no two are equal.
 
-use super::pass::Digest;
-use crate::measure::Measure;
+use crate::record::{Digest, Measure};
 use crate::stat::{logs, mean, standard_deviation};
 
 /// What several passes come to.
@@ -30,7 +29,7 @@ pub fn passes_summed(passes: &[&Digest]) -> Option<PassesSummed> {
     let readings: Vec<_> = passes.iter().map(|digest| digest.readings()).collect();
     let first = readings.first()?;
     let values_of = |name: &str| -> Option<Vec<f64>> {
-        let of = |all: &Vec<crate::measure::Reading>| {
+        let of = |all: &Vec<crate::record::Reading>| {
             all.iter().find(|reading| reading.name == name).and_then(|reading| reading.value)
         };
         readings.iter().map(of).collect()
@@ -55,8 +54,9 @@ pub fn passes_summed(passes: &[&Digest]) -> Option<PassesSummed> {
 
 #[cfg(test)]
 mod tests {
-    use super::super::{AVERAGE_RATE, Against, Cut, LOW_1, Pass};
+    use super::super::{AVERAGE_RATE, LOW_1};
     use super::*;
+    use crate::record::{Against, Cut, Pass};
 
     fn digest(ms: u64, frames: usize) -> Digest {
         let pass = Pass { shown: vec![ms * 1_000_000; frames], ..Pass::default() };

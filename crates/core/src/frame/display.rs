@@ -1,20 +1,13 @@
 //! A pass against a display: its refreshes, the budget of a frame, what was late.
 
-use crate::time::Nanos;
-use serde::{Deserialize, Serialize};
+use crate::record::{Display, Paced};
+use crate::unit::Nanos;
 
 /// A frame that takes this much more than its budget is still within it: clocks and the rates of
 /// displays are not exact.
 const TOLERANCE: f64 = 0.05;
 /// A median this close to the budget shows the display's true period.
 const NEAR: f64 = 0.005;
-
-/// A display's rate.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Display {
-    /// Refreshes a second.
-    pub hz: f64,
-}
 
 impl Display {
     /// Returns the time that a frame has, in nanoseconds.
@@ -28,17 +21,6 @@ impl Display {
         let (budget, off) = (self.budget_ns(), median_ns / self.budget_ns() - 1.0);
         if off.abs() <= NEAR { median_ns } else { budget }
     }
-}
-
-/// A pass against a display.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Paced {
-    /// The share of the time that went by in frames longer than the budget.
-    pub over: f64,
-    /// Refreshes at which nothing new was there to show.
-    pub missed: u64,
-    /// The share of frames that let no refresh go by.
-    pub on_time: f64,
 }
 
 /// Returns how `frames` went by on `display`.

@@ -1,9 +1,7 @@
 //! Where a cut begins or ends, as people say it: a time, or a mark of the pass.
 
-use super::cut::{Cut, Stretch};
-use super::pass::Mark;
-use crate::time::Nanos;
-use crate::unit::parse_span;
+use crate::record::{Cut, Mark, Stretch};
+use crate::unit::{Nanos, parse_span};
 
 /// A place in a pass.
 #[derive(Clone, Debug, PartialEq, Eq)]

@@ -1,7 +1,7 @@
 //! What is shown while a pass is under way.
 
 use super::stream::Present;
-use crate::time::Nanos;
+use crate::unit::Nanos;
 
 /// The time over which the current rate is taken.
 const CURRENT: Nanos = Nanos::from_seconds(1);

@@ -1,8 +1,7 @@
 //! The named measures of a pass.
 
 use super::low::{LEAST_FRAMES_LOW_01, LEAST_FRAMES_LOW_1};
-use super::pass::Digest;
-use crate::measure::{Better, Measure, Reading, SECONDS};
+use crate::record::{Better, Digest, Measure, Reading, SECONDS};
 
 /// Frames over time.
 pub const AVERAGE_RATE: &str = "average rate";
@@ -112,8 +111,8 @@ fn or_refused(value: Option<f64>, why: String) -> Option<(Option<f64>, String)> 
 
 #[cfg(test)]
 mod tests {
-    use super::super::{Against, Cut, Pass};
     use super::*;
+    use crate::record::{Against, Cut, Pass};
 
     #[test]
     fn what_is_refused_says_why_and_what_has_no_ground_is_not_there() {

@@ -4,12 +4,10 @@
 //! on the screen. What was missing or made no sense in a log never gets here. Rates are frames over
 //! time, never means of instantaneous rates, which read 3 to 60 % high.
 
-mod against;
 mod busy;
 mod cap;
 mod cell;
 mod curve;
-mod cut;
 mod display;
 mod edge;
 mod hitch;
@@ -22,13 +20,11 @@ mod stream;
 mod stretch;
 mod sums;
 
-pub use against::Against;
-pub use busy::{Busy, HoldsRate, RATES, busy};
-pub use cap::{Cap, cap};
+pub use busy::{RATES, busy};
+pub use cap::cap;
 pub use cell::{PassesSummed, passes_summed};
 pub use curve::{Column, TailPoint, envelope, tail};
-pub use cut::{Cut, Stretch};
-pub use display::{Display, Paced, paced};
+pub use display::paced;
 pub use edge::{CutError, Cutting, Edge};
 pub use hitch::{Hitch, LEAST_HITCH, SURROUNDINGS, hitches};
 pub use live::{Live, live};
@@ -38,11 +34,9 @@ pub use low::{
 pub use measures::{
     AVERAGE_RATE, HEADLINES, HITCHES_A_MINUTE, LOW_1, is_measure, measures, readings,
 };
-pub use pass::{Digest, Faults, Mark, Pass, PassAbout};
-pub use played::{Played, played};
+pub use played::played;
 pub use stream::{
-    Api, Choice, Ends, MarkKind, Present, PresentedPass, Stream, TimedMark, carriers, choose,
-    presented_pass,
+    Api, MarkKind, Present, PresentedPass, Stream, TimedMark, carriers, choose, presented_pass,
 };
 pub use stretch::{Looks, Proposal, proposals};
-pub use sums::{Sums, average_rate, sums};
+pub use sums::{average_rate, sums};

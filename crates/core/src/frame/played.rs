@@ -1,38 +1,11 @@
 //! Playback: a pass against the rate of what is played.
 
-use crate::time::Nanos;
-use serde::{Deserialize, Serialize};
+use crate::record::Played;
+use crate::unit::Nanos;
 use std::f64::consts::TAU;
 
 /// A frame that comes this many seconds after its turn was not late: it was another one.
 const LATE_FOR: f64 = 0.5;
-
-/// A pass against the rate of its source.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Played {
-    /// Frames that the source has in the time that was played.
-    pub due: u64,
-    /// Frames that came after their turn, and within half a second.
-    pub late: u64,
-    /// Frames that never came.
-    pub dropped: u64,
-}
-
-impl Played {
-    /// Returns both together.
-    pub fn plus(self, other: Self) -> Self {
-        Self {
-            due: self.due + other.due,
-            late: self.late + other.late,
-            dropped: self.dropped + other.dropped,
-        }
-    }
-
-    /// Returns the share of due frames that came in their turn.
-    pub fn on_time(&self) -> f64 {
-        (self.due - self.late - self.dropped) as f64 / self.due as f64
-    }
-}
 
 /// Returns how a source of `rate` frames a second was played by presents `frames` apart.
 ///

@@ -1,10 +1,7 @@
 //! Captured presents: which window they belong to, and the pass that they make.
 
-use super::cut::{Cut, Stretch};
-use super::pass::{Faults, Mark, Pass};
-use crate::time::Nanos;
-use crate::unit::display_count;
-use serde::{Deserialize, Serialize};
+use crate::record::{Choice, Cut, Ends, Faults, Mark, Pass, Stretch};
+use crate::unit::{Nanos, display_count};
 
 /// Two streams of one process whose numbers are this close, one OpenGL and one Vulkan, are the same
 /// frames.
@@ -69,37 +66,10 @@ impl Stream {
             "{} frames through {} by `{}` (process {}){threads}",
             display_count(self.presents.len()),
             self.api,
-            crate::plain::plain_line(&self.program),
+            crate::record::plain_line(&self.program),
             self.process
         )
     }
-}
-
-/// Which stream is wanted; the busiest where nothing is said.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(default)]
-pub struct Choice {
-    /// The number of the window, counted from 1 in the order in which they first presented.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub window: Option<u32>,
-    /// The file name of the program.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub program: Option<String>,
-}
-
-/// When a pass is over, where it ends by itself.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
-#[serde(default)]
-pub struct Ends {
-    /// After this many frames.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub frames: Option<u64>,
-    /// After this time.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub time: Option<Nanos>,
-    /// It begins at a mark and not at the first frame.
-    #[serde(skip_serializing_if = "std::ops::Not::not")]
-    pub by_mark: bool,
 }
 
 /// What a mark says.

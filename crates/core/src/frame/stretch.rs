@@ -2,9 +2,9 @@
 //!
 //! They are proposed, never cut: only a person knows what was on the screen.
 
-use super::cut::Stretch;
 use super::sums::{median, median_among};
-use crate::time::Nanos;
+use crate::record::Stretch;
+use crate::unit::Nanos;
 use std::ops::Range;
 
 /// The pass is looked at in slices of this length.

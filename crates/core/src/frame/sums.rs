@@ -2,43 +2,8 @@
 
 use super::hitch::hitches;
 use super::low::{LEAST_FRAMES_LOW_01, LEAST_FRAMES_LOW_1};
-use crate::time::Nanos;
-use serde::{Deserialize, Serialize};
-
-/// What the frames of a pass come to. Frame times are in seconds, rates in frames a second.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Sums {
-    /// How many frames.
-    pub frames: u64,
-    /// Their time.
-    pub time: Nanos,
-    /// Frames over time.
-    pub rate: f64,
-    /// Median frame time.
-    pub median: f64,
-    /// 95th percentile frame time; from 20 frames on.
-    pub p95: Option<f64>,
-    /// 99th percentile frame time; from 100 frames on.
-    pub p99: Option<f64>,
-    /// 99.9th percentile frame time; from 1,000 frames on.
-    pub p99_9: Option<f64>,
-    /// The rate at the 99th percentile frame time; from 1,000 frames on.
-    pub low_1: Option<f64>,
-    /// The rate at the 99.9th percentile frame time; from 10,000 frames on.
-    pub low_01: Option<f64>,
-    /// The rate of the slowest 1 %, by number; from 1,000 frames on.
-    pub slowest_1: Option<f64>,
-    /// The longest frame time.
-    pub worst: f64,
-    /// Mean absolute difference between a frame time and the next; of one frame there is none.
-    pub change: Option<f64>,
-    /// Standard deviation of the frame times over their mean; of one frame there is none.
-    pub cv: Option<f64>,
-    /// Frames that stand out.
-    pub hitches: u64,
-    /// The time that they took beyond the median of their surroundings.
-    pub lost: Nanos,
-}
+use crate::record::Sums;
+use crate::unit::Nanos;
 
 /// Returns the average rate: frames over time.
 ///
@@ -168,8 +133,7 @@ pub(super) fn median_among(values: &[u64]) -> f64 {
 mod tests {
     use super::super::low::{low_percentile, slowest};
     use super::*;
-    use crate::random::SplitMix;
-    use crate::stat::{median as median_of, quantile, summary};
+    use crate::stat::{SplitMix, median as median_of, quantile, summary};
 
     const MS: f64 = 1e6;
 

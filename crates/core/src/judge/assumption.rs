@@ -3,8 +3,7 @@
 use super::cell::Cell;
 use super::table::Table;
 use crate::estimate::{BetweenSessions, Unit};
-use crate::session::SessionName;
-use crate::study::DEFAULT_MARGIN;
+use crate::record::{DEFAULT_MARGIN, SessionName};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What a judgement takes for granted, printed beside it.
@@ -89,9 +88,8 @@ mod tests {
     use super::super::compare::Ask;
     use super::super::table::tables;
     use super::*;
-    use crate::lap::{LapHead, LapName};
-    use crate::time::Nanos;
-    use crate::variant::Settings;
+    use crate::record::{LapHead, LapName, Settings};
+    use crate::unit::Nanos;
 
     fn lap(session: &str, number: u32, variant: u32, ms: f64) -> LapHead {
         let name = LapName::parse(&format!("{session}.{number}")).unwrap();

@@ -1,8 +1,7 @@
 //! A cell: the counted values of one rig, variant and measure, by session.
 
 use crate::estimate::{BetweenSessions, Estimate, Side};
-use crate::measure::Better;
-use crate::session::SessionName;
+use crate::record::{Better, SessionName};
 use crate::stat::{
     Interval, MedianInterval, StatError, Summary, logs, mean, median_interval, standard_deviation,
     summary,

@@ -1,8 +1,7 @@
 //! Before and after: sessions of one rig on either side of a change, as if they were two rigs.
 
-use crate::doubt::Sitting;
-use crate::rig::RigFound;
-use crate::session::{SessionName, VersionLine};
+use crate::lab::Sitting;
+use crate::record::{RigFound, SessionName, VersionLine};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// The name that sessions before a change go by.

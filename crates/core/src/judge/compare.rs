@@ -9,10 +9,7 @@ use super::traits::{CellTraits, Traits};
 use super::verdict::{LEAST_LAPS, Refusal, Verdict};
 use super::view::{Against, Group, Held, Row, WorkloadView};
 use crate::estimate::{Side, difference};
-use crate::lap::LapHead;
-use crate::measure::Better;
-use crate::session::SessionName;
-use crate::variant::Settings;
+use crate::record::{Better, LapHead, SessionName, Settings};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Which way a comparison looks.

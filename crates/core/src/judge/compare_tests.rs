@@ -2,8 +2,8 @@
 
 use super::*;
 use crate::judge::{Difference, Ground, Refusal, Verdict};
-use crate::lap::{LapName, Outcome};
-use crate::time::Nanos;
+use crate::record::{LapName, Outcome};
+use crate::unit::Nanos;
 
 fn settings(threads: &str) -> Settings {
     Settings::new(vec![("threads".into(), threads.into())])

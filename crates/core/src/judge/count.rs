@@ -1,7 +1,7 @@
 //! Which laps of a cell count, and why the others do not.
 
 use super::verdict::Refusal;
-use crate::lap::{LapHead, Outcome};
+use crate::record::{LapHead, Outcome};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// The laps of a cell, told apart.
@@ -83,9 +83,8 @@ impl Counts {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::lap::LapName;
-    use crate::time::Nanos;
-    use crate::variant::Settings;
+    use crate::record::{LapName, Settings};
+    use crate::unit::Nanos;
 
     #[test]
     fn every_lap_is_told_apart() {

@@ -6,10 +6,8 @@ use super::difference::{Difference, Ground, judged};
 use super::verdict::LEAST_LAPS;
 use super::view::{Held, WorkloadView};
 use crate::estimate::{BetweenSessions, Estimate};
-use crate::measure::Better;
-use crate::session::SessionName;
+use crate::record::{Better, SessionName, Settings};
 use crate::stat::{mean, standard_deviation};
-use crate::variant::Settings;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What is weighed, and how.
@@ -124,7 +122,7 @@ pub fn in_common(
 pub fn entry_name(workload: &str, settings: &Settings, measure: &str) -> String {
     let parts = [workload.to_owned(), settings.to_string()];
     let mut name: Vec<String> = parts.into_iter().filter(|part| !part.is_empty()).collect();
-    if measure != crate::measure::TIME {
+    if measure != crate::record::TIME {
         name.push(measure.to_owned());
     }
     name.join(" · ")
@@ -381,9 +379,8 @@ mod tests {
     use super::super::compare::{Ask, compare};
     use super::super::verdict::Verdict;
     use super::*;
-    use crate::lap::{LapHead, LapName};
-    use crate::time::Nanos;
-    use crate::variant::Settings;
+    use crate::record::{LapHead, LapName, Settings};
+    use crate::unit::Nanos;
 
     /// Laps of `workload` on `rig`, of `typical` milliseconds, in so many sessions.
     fn laps(rig: &str, workload: &str, typical: f64, sessions: u32) -> Vec<LapHead> {

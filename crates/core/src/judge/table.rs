@@ -9,10 +9,7 @@ use super::verdict::Refusal;
 use super::view::{Against, Row};
 use crate::endurance;
 use crate::frame;
-use crate::lap::LapHead;
-use crate::measure::{Better, Measure, TIME};
-use crate::session::SessionName;
-use crate::variant::Settings;
+use crate::record::{Better, LapHead, Measure, SessionName, Settings, TIME};
 use std::collections::BTreeMap;
 
 /// The laps of one workload, by rig and variant.

@@ -1,10 +1,8 @@
 //! What cells must agree in before they may be held against each other.
 
-use crate::doubt::LapFacts;
-use crate::lap::{LapHead, LapName};
-use crate::session::{SessionName, VersionLine};
+use crate::lab::LapFacts;
+use crate::record::{LapHead, LapName, SessionName, Settings, VersionLine};
 use crate::unit::display_size;
-use crate::variant::Settings;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// Sizes that differ by no more than this are an encoder's whim.
@@ -130,8 +128,8 @@ fn only(set: &BTreeSet<bool>) -> Option<bool> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::lap::Produced;
-    use crate::time::Nanos;
+    use crate::record::Produced;
+    use crate::unit::Nanos;
 
     fn traits(rig: &str, bytes: u64, on_mains: Option<bool>, input: &str) -> Traits {
         let name = LapName::parse(&format!("{rig}-1.1")).unwrap();

@@ -8,8 +8,8 @@ use super::table::Table;
 use super::verdict::LEAST_LAPS;
 use super::view::Row;
 use crate::estimate::{Estimate, difference, in_turn};
+use crate::record::Settings;
 use crate::stat::Interval;
-use crate::variant::Settings;
 
 /// One value of a setting on one rig.
 #[derive(Clone, Debug, PartialEq)]
@@ -159,8 +159,8 @@ mod tests {
     use super::super::table::tables;
     use super::*;
     use crate::judge::Verdict;
-    use crate::lap::{LapHead, LapName};
-    use crate::time::Nanos;
+    use crate::record::{LapHead, LapName};
+    use crate::unit::Nanos;
 
     fn laps(rig: &str, threads: u32, ms: f64) -> Vec<LapHead> {
         let lap = |round: u32| {

@@ -1,7 +1,7 @@
 //! What a difference supports, in one of a handful of words.
 
 use crate::estimate::Estimate;
-use crate::measure::Measure;
+use crate::record::Measure;
 use crate::stat::StatError;
 use crate::unit::display_share;
 
@@ -136,7 +136,7 @@ impl std::fmt::Display for Refusal {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::measure::Better;
+    use crate::record::Better;
 
     fn verdict(log: f64, se: f64, margin: f64) -> Verdict {
         // 1e4 degrees of freedom: half-widths are 1.96·se and 1.645·se.

@@ -5,8 +5,7 @@ use super::count::Counts;
 use super::difference::Difference;
 use super::rank::Places;
 use super::traits::Traits;
-use crate::measure::Measure;
-use crate::variant::Settings;
+use crate::record::{Measure, Settings};
 
 /// One measure of a workload, compared.
 #[derive(Clone, Debug, PartialEq)]

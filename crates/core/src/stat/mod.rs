@@ -12,6 +12,7 @@ mod leave_out;
 mod need;
 mod odd;
 mod quantile;
+mod random;
 mod ratio;
 mod robust;
 mod student;
@@ -26,6 +27,7 @@ pub use leave_out::{LeftOut, left_out, left_out_critical};
 pub use need::{LapsNeeded, laps_needed};
 pub use odd::{LEAST_DEVIATION, ModifiedZ, modified_z, odd_laps, odd_threshold};
 pub use quantile::{median, quantile};
+pub use random::SplitMix;
 pub use ratio::{LogRatio, SameWithin, paired, same_within, welch};
 pub use robust::{ShiftRatio, shift_ratio, trimmed_ratio};
 pub use student::{

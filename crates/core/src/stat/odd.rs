@@ -106,7 +106,7 @@ pub fn odd_laps(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::random::SplitMix;
+    use crate::stat::SplitMix;
 
     #[test]
     fn thresholds_are_those_of_the_table_and_between_them() {

@@ -12,6 +12,7 @@ mod share;
 mod size;
 mod span;
 mod temperature;
+mod time;
 
 pub use amount::{Amount, parse_amount};
 pub use count::display_count;
@@ -21,6 +22,7 @@ pub use share::{display_share, parse_share};
 pub use size::{display_size, parse_size};
 pub use span::{display_span, parse_span};
 pub use temperature::parse_celsius;
+pub use time::{Nanos, Stamp};
 
 /// Why a quantity could not be read, and how it should be written.
 #[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]

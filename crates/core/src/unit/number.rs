@@ -1,7 +1,7 @@
 //! Numbers as programs print them and people read them off: `1,234.5`, `1 234,5`, `00:01:23.45`.
 
 use super::UnitError;
-use crate::time::Nanos;
+use crate::unit::Nanos;
 
 /// How decimals are told from thousands.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, serde::Serialize, serde::Deserialize)]

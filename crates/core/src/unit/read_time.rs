@@ -1,7 +1,7 @@
 //! Times as people read them off a screen, with the step in which they did.
 
 use super::{UnitError, parse_span};
-use crate::time::Nanos;
+use crate::unit::Nanos;
 
 /// Returns the time that `text` states, and the step in which it was read: what its last digit
 /// stands for.

@@ -2,7 +2,7 @@
 
 use super::UnitError;
 use super::decimal::{Decimal, split_number};
-use crate::time::Nanos;
+use crate::unit::Nanos;
 
 const REMEDY: &str = "write a time with its unit, such as \"5s\", \"250ms\", \"10min\", \"1h45m\", \
                       or on a clock as minutes:seconds, \"5:41\"";

@@ -1,9 +1,9 @@
 //! Work per unit of money, per watt and per joule; which rigs stand on the edge of what can be had.
 
-use crate::energy::{PEAK_POWER, POWER};
 use crate::judge::{Difference, Verdict, Weighing, WorkloadView, between};
+use crate::lab::{PEAK_POWER, POWER};
+use crate::record::{Rig, Study};
 use crate::stat::Interval;
-use crate::study::{Rig, Study};
 use crate::unit::Amount;
 use std::collections::BTreeSet;
 
@@ -245,9 +245,8 @@ fn steps(
 mod tests {
     use super::*;
     use crate::judge::{Ask, compare};
-    use crate::lap::{LapHead, LapName};
-    use crate::time::Nanos;
-    use crate::variant::Settings;
+    use crate::record::{LapHead, LapName, Settings};
+    use crate::unit::Nanos;
 
     /// Three sessions of four laps of each rig, so many milliseconds long.
     fn views(rigs: &[(&str, f64)]) -> Vec<WorkloadView> {

@@ -1,8 +1,8 @@
 //! What an upgrade pays: time saved a month, what that is worth, and months until it is paid.
 
 use crate::judge::{Assumptions, Cell, Held, WorkloadView};
+use crate::record::Study;
 use crate::stat::Interval;
-use crate::study::Study;
 use crate::unit::Amount;
 
 /// What one workload saves.
@@ -121,11 +121,8 @@ fn saved(view: &WorkloadView, from: &str, to: &str, assume: &Assumptions) -> Opt
 mod tests {
     use super::*;
     use crate::judge::{Ask, compare};
-    use crate::lap::{LapHead, LapName};
-    use crate::study::Rig;
-    use crate::time::Nanos;
-    use crate::variant::Settings;
-    use crate::workload::{Launch, Rest, Task, Workload};
+    use crate::record::{LapHead, LapName, Launch, Rest, Rig, Settings, Task, Workload};
+    use crate::unit::Nanos;
 
     fn study() -> Study {
         let money = |value| Some(Amount { value, unit: "EUR".into() });

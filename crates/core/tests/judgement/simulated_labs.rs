@@ -3,13 +3,13 @@
 //! Each lab has 2 to 12 rigs with three or more sessions of laps, under a noise model of the design. A
 //! lab counts as wrong once however many of its verdicts are. `LAP_LABS=5000` asks for more labs than
 //! the default; each is drawn from its number, so a failure repeats.
+//!
+//! Runs for about 3 s on one core of two.
 
 use honest_lap_core::judge::{Against, Ask, Difference, Direction, Group, Verdict, compare};
-use honest_lap_core::lap::{LapHead, LapName};
-use honest_lap_core::random::SplitMix;
-use honest_lap_core::session::SessionName;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::record::{LapHead, LapName, SessionName, Settings};
+use honest_lap_core::stat::SplitMix;
+use honest_lap_core::unit::Nanos;
 
 /// Labs of each model and number of rigs; four standard errors of 5 % of them are 5 %.
 const LABS: u64 = 300;

@@ -1,22 +1,20 @@
 //! Small labs with one seeded mistake each, and each without it: the mistake is found and named, and
 //! its clean twin is not accused of anything.
+//!
+//! Runs in under a second.
 #![expect(clippy::unwrap_used, reason = "a made-up lab has what it was made with")]
 
 use honest_lap_core::claim::{Names, Stand, check, parse};
-use honest_lap_core::conditions::Course;
-use honest_lap_core::doubt::{Evidence, LapFacts, Sitting, doubts};
-use honest_lap_core::energy::add_energy;
-use honest_lap_core::frame::{Against, Cut, Digest, Pass};
+use honest_lap_core::finding::{Evidence, doubts};
 use honest_lap_core::judge::{
     Ask, Assumptions, INPUT, Refusal, Verdict, Weighing, cell_traits, compare, tables,
 };
-use honest_lap_core::lap::{LapHead, LapName, Outcome, Produced};
-use honest_lap_core::measure::{Better, Measure, Reading};
-use honest_lap_core::rig::RigFound;
-use honest_lap_core::session::{SessionName, VersionLine};
-use honest_lap_core::study::{Rig, Study};
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::lab::{LapFacts, Sitting, add_energy};
+use honest_lap_core::record::{
+    Against, Better, Course, Cut, Digest, LapHead, LapName, Measure, Outcome, Pass, Produced,
+    Reading, Rig, RigFound, SessionName, Settings, Study, VersionLine,
+};
+use honest_lap_core::unit::Nanos;
 use std::collections::{BTreeSet, HashMap};
 
 const RIGS: [(&str, f64); 3] = [("heron", 1.0), ("kestrel", 0.8), ("plover", 1.2)];

@@ -4,16 +4,16 @@
 //! the code. 'Wrong' is naming a winner among equal rigs, ordering them, calling a difference of the margin the
 //! same, or an interval that misses. At most 5 % is promised. CI draws `LABS` labs for each row of the grid;
 //! `LAP_LABS=4000 cargo test -p honest-lap-core --test judgement truth -- --nocapture` draws more and prints the rates.
+//!
+//! Runs for about 8 s on one core of two.
 
 use honest_lap_core::judge::{
     Against, Ask, Assumptions, Difference, Group, Held, Verdict, Weighing, compare, overall,
     tables, two_way,
 };
-use honest_lap_core::lap::{LapHead, LapName};
-use honest_lap_core::random::SplitMix;
-use honest_lap_core::session::SessionName;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
+use honest_lap_core::record::{LapHead, LapName, SessionName, Settings};
+use honest_lap_core::stat::SplitMix;
+use honest_lap_core::unit::Nanos;
 
 const LABS: u64 = 400;
 const MARGIN: f64 = 0.02;

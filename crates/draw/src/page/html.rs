@@ -6,7 +6,7 @@ use crate::chart::{Drawing, FONTS, Look, paints, word_styles};
 use crate::sheet::{Align, Cell, Group, Layout, Role};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
-use honest_lap_core::plain::plain_line;
+use honest_lap_core::record::plain_line;
 use maud::{DOCTYPE, Markup, PreEscaped, html as markup};
 use sha2::{Digest, Sha256};
 

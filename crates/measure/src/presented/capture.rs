@@ -12,10 +12,9 @@ use crate::clock::now;
 use crate::error::{During, MeasureError};
 use crate::place::Place;
 use crate::starter::{Beside, Next};
-use honest_lap_core::frame::{Choice, Live, MarkKind, TimedMark, live};
-use honest_lap_core::lap::LapName;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::workload::Presented;
+use honest_lap_core::frame::{Live, MarkKind, TimedMark, live};
+use honest_lap_core::record::{Choice, LapName, Presented};
+use honest_lap_core::unit::Nanos;
 use std::path::Path;
 
 /// Time between two looks at what was presented.

@@ -2,14 +2,9 @@
 
 use super::follow::Lost;
 use super::why::trouble_words;
-use honest_lap_core::frame::{
-    Against, Digest, PassAbout, Stream, TimedMark, carriers, choose, presented_pass,
-};
-use honest_lap_core::lap::RecordedPass;
-use honest_lap_core::plain::plain_line;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::display_span;
-use honest_lap_core::workload::Presented;
+use honest_lap_core::frame::{Stream, TimedMark, carriers, choose, presented_pass};
+use honest_lap_core::record::{Against, Digest, PassAbout, Presented, RecordedPass, plain_line};
+use honest_lap_core::unit::{Nanos, display_span};
 
 /// Everything that a lap presented.
 #[derive(Debug)]
@@ -96,10 +91,10 @@ impl Caught {
             Some(display_span(Nanos(last.at - first.at)))
         };
         match wanted.ends {
-            honest_lap_core::frame::Ends { frames: Some(n), .. } if counted < n => {
+            honest_lap_core::record::Ends { frames: Some(n), .. } if counted < n => {
                 Some(format!("it ended after {counted} of {n} frames"))
             }
-            honest_lap_core::frame::Ends { time: Some(time), .. } => Some(format!(
+            honest_lap_core::record::Ends { time: Some(time), .. } => Some(format!(
                 "it ended after {} of {}",
                 lasted().unwrap_or_default(),
                 display_span(time)
@@ -130,7 +125,8 @@ fn frames(n: u64) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::frame::{Api, Choice, Ends, Present};
+    use honest_lap_core::frame::{Api, Present};
+    use honest_lap_core::record::{Choice, Ends};
 
     fn stream(program: &str, surface: u64, frames: u64) -> Stream {
         let present = |frame| Present { at: 1_000 + frame * 16_000_000, took: 5 };

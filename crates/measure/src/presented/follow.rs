@@ -1,7 +1,8 @@
 //! Reads what processes have presented, as it comes in.
 
 use super::folder::keep_ahead;
-use honest_lap_core::frame::{Api, Choice, Present, Stream};
+use honest_lap_core::frame::{Api, Present, Stream};
+use honest_lap_core::record::Choice;
 use honest_lap_present_abi::{self as abi, HEADER_BYTES, HeaderRead, RECORD_BYTES, Record, SUFFIX};
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs::{self, File};

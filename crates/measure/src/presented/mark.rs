@@ -6,7 +6,7 @@
 use crate::clock::now;
 use crate::place::Place;
 use honest_lap_core::frame::{MarkKind, TimedMark};
-use honest_lap_core::plain::plain_line;
+use honest_lap_core::record::plain_line;
 use rustix::fs::{OFlags, fcntl_setfl};
 use std::fs::{self, File};
 use std::io::{self, Read, Write};

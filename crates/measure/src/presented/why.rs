@@ -2,7 +2,7 @@
 
 use super::program::Program;
 use super::witness::Seen;
-use honest_lap_core::plain::plain_line;
+use honest_lap_core::record::plain_line;
 use honest_lap_present_abi::LobbyRead;
 
 /// Programs that are named; more of them say nothing new.

@@ -1,6 +1,6 @@
 //! Waiting for a child with what it used: the one call that the standard library has not.
 
-use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::Nanos;
 use std::io;
 
 /// How a child ended, and its peak memory, its own waited-for children included.

@@ -2,7 +2,7 @@
 
 use super::number::{Read, leading, read, unit_behind};
 use crate::spool::Line;
-use honest_lap_core::workload::{Find, ReadingRule};
+use honest_lap_core::record::{Find, ReadingRule};
 use regex::Regex;
 
 /// Characters of a line that are quoted in a message.
@@ -119,7 +119,7 @@ pub(super) fn at_pointer(
 }
 
 fn quoted(line: &str) -> String {
-    let plain = honest_lap_core::plain::plain_line(line.trim());
+    let plain = honest_lap_core::record::plain_line(line.trim());
     let short: String = plain.chars().take(QUOTED).collect();
     let more = if plain.chars().count() > QUOTED { "…" } else { "" };
     format!("`{short}{more}`")

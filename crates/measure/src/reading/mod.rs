@@ -8,9 +8,8 @@ mod number;
 mod split;
 
 use crate::spool;
-use honest_lap_core::measure::Reading;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::workload::{Find, ReadingRule, Source, Splits};
+use honest_lap_core::record::{Find, Reading, ReadingRule, Source, Splits};
+use honest_lap_core::unit::Nanos;
 use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};

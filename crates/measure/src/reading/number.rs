@@ -1,7 +1,7 @@
 //! A number as it stands in a line, with the unit behind it.
 
+use honest_lap_core::record::ReadingRule;
 use honest_lap_core::unit::{is_known_unit, parse_clock, parse_number, seconds_in};
-use honest_lap_core::workload::ReadingRule;
 
 /// A number that was read.
 #[derive(Clone, Debug, PartialEq)]

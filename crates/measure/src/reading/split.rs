@@ -2,9 +2,8 @@
 
 use super::{Text, Texts, key, lines};
 use crate::spool::Line;
-use honest_lap_core::measure::{Better, Reading, SECONDS};
-use honest_lap_core::time::Nanos;
-use honest_lap_core::workload::Splits;
+use honest_lap_core::record::{Better, Reading, SECONDS, Splits};
+use honest_lap_core::unit::Nanos;
 use regex::Regex;
 
 /// The parts of a lap.

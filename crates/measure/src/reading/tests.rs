@@ -3,10 +3,8 @@
 use super::split::Parts;
 use super::*;
 use crate::spool::Spool;
-use honest_lap_core::measure::Better;
-use honest_lap_core::template::Template;
+use honest_lap_core::record::{Better, SplitRule, Template};
 use honest_lap_core::unit::Decimals;
-use honest_lap_core::workload::SplitRule;
 use proptest::prelude::*;
 
 fn rule(unit: &str, find: Find) -> ReadingRule {

@@ -2,7 +2,7 @@
 
 use super::{Channel, Numbers, Sensor, present};
 use crate::machine::{HeldFile, Machine};
-use honest_lap_core::conditions::Quantity;
+use honest_lap_core::record::Quantity;
 
 const DRM: &str = "sys/class/drm";
 

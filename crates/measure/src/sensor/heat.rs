@@ -2,7 +2,7 @@
 
 use super::{Channel, Numbers, Sensor, present};
 use crate::machine::Machine;
-use honest_lap_core::conditions::Quantity;
+use honest_lap_core::record::Quantity;
 
 const HWMON: &str = "sys/class/hwmon";
 const ZONES: &str = "sys/class/thermal";

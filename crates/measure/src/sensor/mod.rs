@@ -13,8 +13,7 @@ mod pressure;
 mod processor;
 
 use crate::machine::Machine;
-use honest_lap_core::conditions::{Quantity, Trace};
-use honest_lap_core::samples::Samples;
+use honest_lap_core::record::{Quantity, Samples, Trace};
 
 pub use battery::on_mains;
 pub(crate) use memory::meminfo_bytes;

@@ -4,7 +4,7 @@
 
 use super::{Channel, Sensor, present};
 use crate::machine::Machine;
-use honest_lap_core::conditions::Quantity;
+use honest_lap_core::record::Quantity;
 use libloading::{Library, Symbol};
 use std::ffi::{c_uint, c_void};
 

@@ -2,7 +2,7 @@
 
 use super::{Channel, Sensor, present};
 use crate::machine::{HeldFile, Machine};
-use honest_lap_core::conditions::Quantity;
+use honest_lap_core::record::Quantity;
 
 const POWERCAP: &str = "sys/class/powercap";
 const HWMON: &str = "sys/class/hwmon";

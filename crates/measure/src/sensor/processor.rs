@@ -2,7 +2,7 @@
 
 use super::{Channel, Numbers, Sensor, present};
 use crate::machine::{HeldFile, Machine};
-use honest_lap_core::conditions::Quantity;
+use honest_lap_core::record::Quantity;
 
 /// Processor time since boot, in the kernel's ticks.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]

@@ -4,7 +4,7 @@ use super::wire::{Order, Report, read_report, write_order};
 use super::{MARK, STARTER_ARGUMENT};
 use crate::error::MeasureError;
 use crate::stop::{Stop, timespec};
-use honest_lap_core::time::Nanos;
+use honest_lap_core::unit::Nanos;
 use rustix::event::{PollFd, PollFlags, poll};
 use std::io::{self, BufReader, Write};
 use std::os::fd::OwnedFd;

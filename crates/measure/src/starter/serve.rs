@@ -10,7 +10,7 @@ use crate::process::{
 };
 use crate::spool::Spool;
 use crate::stop::timespec;
-use honest_lap_core::time::{Nanos, Stamp};
+use honest_lap_core::unit::{Nanos, Stamp};
 use rustix::event::{PollFd, PollFlags, poll};
 use rustix::pipe::{PipeFlags, fcntl_setpipe_size, pipe_with};
 use rustix::process::{Pid, PidfdFlags, Signal, pidfd_open, set_child_subreaper};

@@ -2,8 +2,8 @@
 
 use crate::clock::now;
 use crate::spool::Spool;
-use honest_lap_core::lap::Captured;
-use honest_lap_core::time::Stamp;
+use honest_lap_core::record::Captured;
+use honest_lap_core::unit::Stamp;
 use std::collections::VecDeque;
 use std::io::{self, Read};
 

@@ -2,7 +2,7 @@
 
 use crate::clock::now;
 use crate::spool::Spool;
-use honest_lap_core::time::Stamp;
+use honest_lap_core::unit::Stamp;
 use rustix::fs::inotify;
 use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom};

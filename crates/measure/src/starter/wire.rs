@@ -1,7 +1,7 @@
 //! What the tool and the starter say to each other: a line of JSON, then raw output bytes.
 
-use honest_lap_core::lap::{Captured, Usage};
-use honest_lap_core::time::Nanos;
+use honest_lap_core::record::{Captured, Usage};
+use honest_lap_core::unit::Nanos;
 use serde::{Deserialize, Serialize};
 use std::io::{self, BufRead, Read, Write};
 

@@ -1,4 +1,6 @@
 //! Dependencies: one version of each, from one registry, under licences we may ship, each with its reason.
+//!
+//! Runs for about 1 s on one core of two.
 
 use serde_json::Value;
 use std::collections::{BTreeMap, BTreeSet};

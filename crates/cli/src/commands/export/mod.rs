@@ -9,7 +9,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::sheets::words::count;
 use crate::study_file::read_study;
-use honest_lap_core::lap::LapName;
+use honest_lap_core::record::LapName;
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::{Form, rows};

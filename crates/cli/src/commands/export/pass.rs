@@ -1,9 +1,8 @@
 //! The frames of one pass, as `lap import` reads them back.
 
 use crate::error::CmdError;
-use honest_lap_core::frame::{Cut, Digest};
-use honest_lap_core::lap::{LapName, RecordedPass};
-use honest_lap_core::time::Nanos;
+use honest_lap_core::record::{Cut, Digest, LapName, RecordedPass};
+use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::stream_error;
 use std::io::{self, Write};

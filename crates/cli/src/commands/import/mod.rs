@@ -10,13 +10,12 @@ use crate::cutting::CutArgs;
 use crate::error::{CmdError, Exit};
 use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
-use honest_lap_core::frame::{Cut, Digest, PassAbout, proposals};
-use honest_lap_core::lap::{LapName, RecordedPass};
-use honest_lap_core::plain::plain_line;
-use honest_lap_core::session::{Origin, SessionAbout};
-use honest_lap_core::time::Nanos;
-use honest_lap_core::variant::Settings;
-use honest_lap_core::workload::{Kind, Workload};
+use honest_lap_core::frame::proposals;
+use honest_lap_core::record::{
+    Cut, Digest, Kind, LapName, Origin, PassAbout, RecordedPass, SessionAbout, Settings, Workload,
+    plain_line,
+};
+use honest_lap_core::unit::Nanos;
 use honest_lap_draw::Role;
 use honest_lap_frame_log::{As, Log, LogError, TimeUnit, Which, Wish, read};
 use honest_lap_logbook::Logbook;

@@ -7,21 +7,17 @@ mod session;
 use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
+use crate::lock;
 use crate::mark_signal::mark_on_signal;
 use crate::rig_name::{Known, rig_name};
+use crate::sheets;
 use crate::stop_signals::stop_on_signals;
 use crate::study_file::{OpenStudy, read_study};
-use crate::{lock, sheets};
-use honest_lap_core::campaign::{Campaign, CampaignPart, Goal, Planner};
-use honest_lap_core::forecast::Forecast;
-use honest_lap_core::lap::LapHead;
-use honest_lap_core::readiness::obstacles;
-use honest_lap_core::rig::RigFound;
-use honest_lap_core::schedule::Part;
-use honest_lap_core::session::SessionAbout;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::unit::{parse_celsius, parse_share, parse_span};
-use honest_lap_core::workload::Workload;
+use honest_lap_core::plan::{Forecast, Part, Planner, obstacles};
+use honest_lap_core::record::{
+    Campaign, CampaignPart, Goal, LapHead, RigFound, SessionAbout, Workload,
+};
+use honest_lap_core::unit::{Nanos, parse_celsius, parse_share, parse_span};
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::{Machine, Place, on_mains, read_rig, read_state};

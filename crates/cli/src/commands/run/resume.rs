@@ -2,13 +2,10 @@
 
 use crate::error::CmdError;
 use crate::study_file::OpenStudy;
-use honest_lap_core::campaign::{Campaign, CampaignPart, Planner};
 use honest_lap_core::capacity::{self, Tried, next_load};
-use honest_lap_core::lap::{LapHead, Outcome};
-use honest_lap_core::schedule::{Driven, Part, PlannedLap};
-use honest_lap_core::session::SessionName;
-use honest_lap_core::time::Nanos;
-use honest_lap_core::workload::Workload;
+use honest_lap_core::plan::{Driven, Part, PlannedLap, Planner};
+use honest_lap_core::record::{Campaign, CampaignPart, LapHead, Outcome, SessionName, Workload};
+use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::{Logbook, SessionPage};
 use std::collections::BTreeMap;
 

@@ -4,8 +4,8 @@ use crate::ctx::Ctx;
 use crate::error::CmdError;
 use crate::lab::{Asked, Lab};
 use crate::study_file::OpenStudy;
-use honest_lap_core::retest::retests;
-use honest_lap_core::workload::Workload;
+use honest_lap_core::plan::retests;
+use honest_lap_core::record::Workload;
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 

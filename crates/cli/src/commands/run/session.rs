@@ -7,18 +7,14 @@ use crate::error::{CmdError, Exit};
 use crate::lab::load_rules;
 use crate::progress::Progress;
 use crate::sheets;
-use honest_lap_core::campaign::{Goal, Planner, looks};
 use honest_lap_core::capacity::{as_values, is_failure, searches};
-use honest_lap_core::forecast::Forecast;
 use honest_lap_core::judge::{Ask, compare};
-use honest_lap_core::lap::{LapBody, LapHead};
-use honest_lap_core::remark::{Remark, RemarkKind, Subject};
-use honest_lap_core::rig::RigFound;
-use honest_lap_core::schedule::Part;
-use honest_lap_core::session::{SessionAbout, SessionName, VersionLine};
-use honest_lap_core::study::Study;
+use honest_lap_core::plan::{Forecast, Part, Planner, looks};
+use honest_lap_core::record::{
+    Goal, LapBody, LapHead, Remark, RemarkKind, RigFound, SessionAbout, SessionName, Study,
+    Subject, VersionLine, Workload,
+};
 use honest_lap_core::unit::{display_share, display_span};
-use honest_lap_core::workload::Workload;
 use honest_lap_draw::{Role, Sheet};
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use honest_lap_measure::{

@@ -2,7 +2,7 @@
 
 use crate::sheets::words::listed;
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict};
-use honest_lap_core::measure::Measure;
+use honest_lap_core::record::Measure;
 
 /// Returns what the group's verdicts say, in a sentence; rigs of which the same is said share one.
 pub fn answer(group: &Group, measure: &Measure) -> Vec<String> {

@@ -1,11 +1,9 @@
 //! Doubts as footnotes: numbered by workload, marked in the rows that they concern.
 
 use super::Shown;
-use honest_lap_core::doubt::Doubt;
+use honest_lap_core::finding::Doubt;
 use honest_lap_core::judge::Row;
-use honest_lap_core::lap::LapName;
-use honest_lap_core::remark::{Remark, RemarkKind, Subject};
-use honest_lap_core::variant::Settings;
+use honest_lap_core::record::{LapName, Remark, RemarkKind, Settings, Subject};
 use std::collections::HashMap;
 
 /// The doubts about one workload.

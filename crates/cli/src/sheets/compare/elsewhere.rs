@@ -2,7 +2,7 @@
 
 use super::{Scale, columns};
 use honest_lap_core::judge::WorkloadView;
-use honest_lap_core::study::{Elsewhere, Study};
+use honest_lap_core::record::{Elsewhere, Study};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Show};
 
 /// Returns the table of what the study has from elsewhere of a workload's measure, if anything.

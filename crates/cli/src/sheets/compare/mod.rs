@@ -18,17 +18,13 @@ use super::words::{
     verdict_role,
 };
 use honest_lap_core::capacity::CAPACITY;
-use honest_lap_core::doubt::Doubt;
 use honest_lap_core::endurance;
+use honest_lap_core::finding::Doubt;
 use honest_lap_core::frame;
 use honest_lap_core::judge::{
     Against, Ask, Cell as Sum, Group, Held, Places, Row, Verdict, WorkloadView,
 };
-use honest_lap_core::lap::LapHead;
-use honest_lap_core::measure::{Measure, TIME};
-use honest_lap_core::remark::Remark;
-use honest_lap_core::study::Study;
-use honest_lap_core::work::Work;
+use honest_lap_core::record::{LapHead, Measure, Remark, Study, TIME, Work};
 use honest_lap_draw::{
     Cell, Column, Group as Table, Layout, Role, Sheet, Show, TimeUnit, decimals, fixed, percent,
     significant,

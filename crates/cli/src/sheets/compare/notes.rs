@@ -4,9 +4,8 @@ use crate::sheets::words::{between_sessions, count, lap_of, settle};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance::{HOURS, RATE};
 use honest_lap_core::judge::{Against, Ask, Counts, Ground, Group, Held, Row, WorkloadView};
-use honest_lap_core::lap::LapHead;
+use honest_lap_core::record::{LapHead, Settings};
 use honest_lap_core::unit::display_share;
-use honest_lap_core::variant::Settings;
 use std::collections::BTreeMap;
 
 /// Returns what a reader must know of single rows: laps left out, and what would settle it.

@@ -2,10 +2,7 @@
 
 use crate::sheets::words::listed;
 use honest_lap_core::judge::{Group, Row, WorkloadView};
-use honest_lap_core::measure::TIME;
-use honest_lap_core::peak::{Peak, share};
-use honest_lap_core::study::Study;
-use honest_lap_core::work::Work;
+use honest_lap_core::record::{Peak, Study, TIME, Work, share_of_peak};
 use honest_lap_draw::{percent, significant};
 
 /// Returns the share of its rig's paper peak that the rate of `row` is, and the peak, where one of its unit is stated.
@@ -19,9 +16,9 @@ pub fn share_of<'a>(
     let peaks = &study.rig(&row.rig)?.peaks;
     if view.measure.name == TIME {
         let work = work?.of(&row.settings)?;
-        return share(work.value / typical, &work.unit, peaks);
+        return share_of_peak(work.value / typical, &work.unit, peaks);
     }
-    share(typical, view.measure.unit.strip_suffix("/s")?, peaks)
+    share_of_peak(typical, view.measure.unit.strip_suffix("/s")?, peaks)
 }
 
 /// Returns a share of a peak as people read it: what is far below a per mille to two places.

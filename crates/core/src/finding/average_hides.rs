@@ -1,0 +1,178 @@
+//! *The average hides it*: an average rate that says little of what was felt.
+
+use super::{Doubt, Evidence, Known, again, by_fact, known, per_cent};
+use crate::frame::{AVERAGE_RATE, HITCHES_A_MINUTE, LOW_1, PassesSummed, passes_summed};
+use crate::lab::LapFacts;
+use crate::record::{Digest, LapHead, LapName, Settings};
+use std::collections::BTreeMap;
+
+const NAME: &str = "the average hides it";
+/// A frame of this length, in seconds, is a stall.
+const STALL: f64 = 0.25;
+/// Average and median rate that lie further apart say different things.
+const APART: f64 = 0.10;
+/// Averages no further apart than this are close.
+const CLOSE: f64 = 0.05;
+/// Lows that lie further apart than this are not.
+const LOWS_APART: f64 = 0.10;
+/// Hitches a minute that are felt: this many more, and twice as many.
+const MORE_HITCHES: f64 = 3.0;
+
+/// Returns a doubt for every workload and rig with a stalling or lopsided pass.
+pub(super) fn in_passes(known: &[Known<'_>]) -> Vec<Doubt> {
+    let says = |_: &LapHead, facts: &LapFacts| {
+        let sums = &facts.frames.as_deref()?.sums;
+        let stall = (sums.worst > STALL)
+            .then(|| format!("stood still for {:.0} ms in one frame", sums.worst * 1e3));
+        let off = sums.rate * sums.median - 1.0;
+        let lopsided = (off.abs() > APART).then(|| {
+            format!(
+                "runs at {:.1} fps on average and at {:.1} fps by its median frame",
+                sums.rate,
+                1.0 / sums.median
+            )
+        });
+        let said: Vec<String> = stall.into_iter().chain(lopsided).collect();
+        (!said.is_empty()).then(|| said.join(", and "))
+    };
+    let settle = |rig: &str, workload: &str| {
+        format!(
+            "look at the frames: lap plot {workload}; a loading screen is left out by lap trim; \
+             otherwise {}",
+            again(rig, workload)
+        )
+    };
+    by_fact(known, NAME, says, settle)
+}
+
+/// A cell of passes.
+struct Passes<'a> {
+    rig: &'a str,
+    laps: Vec<&'a LapName>,
+    summed: PassesSummed,
+}
+
+/// Returns a doubt for every two rigs that run alike on average and not in their lows or hitches.
+pub(super) fn across_rigs(evidence: &Evidence<'_>) -> Vec<Doubt> {
+    let mut found = Vec::new();
+    for ((workload, settings), cells) in cells(evidence) {
+        for (place, one) in cells.iter().enumerate() {
+            for other in &cells[place + 1..] {
+                let Some(said) = apart(one, other) else { continue };
+                let variant = match settings.is_empty() {
+                    true => String::new(),
+                    false => format!(" ({settings})"),
+                };
+                found.push(Doubt {
+                    name: NAME,
+                    workload: workload.to_owned(),
+                    laps: one.laps.iter().chain(&other.laps).map(|&lap| lap.clone()).collect(),
+                    evidence: format!("{said}{variant}"),
+                    settle: format!(
+                        "compare what was felt: lap compare {workload} --measure \"{LOW_1}\"; lap plot \
+                         {workload}"
+                    ),
+                    false_alarms: None,
+                });
+            }
+        }
+    }
+    found
+}
+
+type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<Passes<'a>>>;
+
+fn cells<'a>(evidence: &Evidence<'a>) -> Cells<'a> {
+    type Found<'a> = Vec<(&'a LapName, &'a Digest)>;
+    let mut passes: BTreeMap<(&str, &Settings, &str), Found<'a>> = BTreeMap::new();
+    for (lap, facts) in known(evidence) {
+        if let Some(digest) = facts.frames.as_deref() {
+            let key = (lap.workload.as_str(), &lap.settings, lap.name.session.rig.as_str());
+            passes.entry(key).or_default().push((&lap.name, digest));
+        }
+    }
+    let mut cells: Cells<'a> = BTreeMap::new();
+    for ((workload, settings, rig), found) in passes {
+        let (laps, digests): (Vec<_>, Vec<_>) = found.into_iter().unzip();
+        if let Some(summed) = passes_summed(&digests) {
+            cells.entry((workload, settings)).or_default().push(Passes { rig, laps, summed });
+        }
+    }
+    cells
+}
+
+/// Returns in what two cells differ whose averages do not.
+fn apart(one: &Passes<'_>, other: &Passes<'_>) -> Option<String> {
+    let value = |passes: &Passes<'_>, name: &str| {
+        passes.summed.values.iter().find(|(measure, _)| measure.name == name).map(|(_, v)| *v)
+    };
+    let both = |name: &str| Some((value(one, name)?, value(other, name)?));
+    let (a, b) = both(AVERAGE_RATE)?;
+    let ratio = a.max(b) / a.min(b) - 1.0;
+    if ratio > CLOSE {
+        return None;
+    }
+    let lows = both(LOW_1).filter(|(a, b)| a.max(*b) / a.min(*b) - 1.0 > LOWS_APART);
+    let lows = lows.map(|(a, b)| {
+        format!("low 1% at {a:.1} fps on {} and {b:.1} fps on {}", one.rig, other.rig)
+    });
+    let hitches = both(HITCHES_A_MINUTE)
+        .filter(|(a, b)| (a - b).abs() >= MORE_HITCHES && a.max(*b) >= 2.0 * a.min(*b));
+    let hitches = hitches.map(|(a, b)| {
+        format!("{a:.1} hitches a minute on {} and {b:.1} on {}", one.rig, other.rig)
+    });
+    let said: Vec<String> = lows.into_iter().chain(hitches).collect();
+    (!said.is_empty()).then(|| {
+        format!(
+            "{} and {} differ by {} on average, but: {}",
+            one.rig,
+            other.rig,
+            per_cent(ratio),
+            said.join("; ")
+        )
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::testing::Lab;
+    use super::*;
+    use crate::record::{Against, Cut, Pass};
+
+    fn digest(shown: Vec<u64>) -> Option<Box<Digest>> {
+        let pass = Pass { shown, ..Pass::default() };
+        Digest::of(&pass, &Cut::default(), Against::default()).map(Box::new)
+    }
+
+    #[test]
+    fn a_stall_and_an_average_off_the_median_are_told() {
+        let mut lab = Lab::default().session("heron-1", &[1.0, 1.0, 1.0]);
+        let mut stall = vec![16_667_000; 2_995];
+        (1..=5).for_each(|i| stall.insert(i * 500, 251_000_000));
+        lab.facts("heron-1.1").frames = digest(vec![16_667_000; 3_000]);
+        lab.facts("heron-1.2").frames = digest(stall);
+        let found = lab.found_in_facts(in_passes);
+        assert_eq!((found.len(), found[0].laps.len()), (1, 1));
+        assert!(found[0].evidence.contains("lap heron-1.2 stood still for 251 ms"), "{found:?}");
+        lab.facts("heron-1.2").frames =
+            digest([vec![8_000_000; 2_000], vec![24_000_000; 1_000]].concat());
+        let found = lab.found_in_facts(in_passes);
+        assert!(found[0].evidence.contains("at 75.0 fps on average and at 125.0 fps"), "{found:?}");
+    }
+
+    #[test]
+    fn equal_averages_with_unlike_lows_are_told() {
+        let mut lab = Lab::default().session("heron-1", &[1.0]).session("wren-1", &[1.0]);
+        lab.facts("heron-1.1").frames = digest(vec![16_000_000; 3_000]);
+        lab.facts("wren-1.1").frames =
+            digest([vec![15_500_000; 2_940], vec![38_000_000; 60]].concat());
+        let found = lab.found(across_rigs);
+        assert_eq!(found.len(), 1);
+        assert!(
+            found[0].evidence.contains("low 1% at 62.5 fps on heron and 26.3 fps on wren"),
+            "{found:?}"
+        );
+        lab.facts("wren-1.1").frames = digest(vec![16_100_000; 3_000]);
+        assert_eq!(lab.found(across_rigs), []);
+    }
+}

@@ -1,0 +1,78 @@
+//! *Read too coarsely*: laps read in steps, mostly by hand, differ by less than the step in which they were read.
+
+use super::{Doubt, Evidence, per_cent};
+use crate::judge::{Against, Row, WorkloadView};
+use crate::record::LapName;
+
+/// The two sides' standard uncertainties together, turned into what they leave open at worst: half
+/// a step on either side (√3, see `Cell::read_in_steps`), in opposite ways (√2 at most).
+const AT_WORST: f64 = 2.449_489_742_783_178;
+
+/// Returns a doubt for every row whose difference is no larger than what reading it by hand leaves
+/// open.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+    let rows = evidence.views.iter().flat_map(|view| {
+        let rows = view.groups.iter().flat_map(|group| &group.rows);
+        rows.map(move |row| (view, row))
+    });
+    rows.filter_map(|(view, row)| doubt(evidence, view, row)).collect()
+}
+
+fn doubt(evidence: &Evidence<'_>, view: &WorkloadView, row: &Row) -> Option<Doubt> {
+    let Against::Other(difference) = &row.against else { return None };
+    let (speed, reading) = (difference.speed?, difference.reading);
+    let (shown, open) = (speed.ln().abs(), reading * AT_WORST);
+    if reading == 0.0 || shown > open {
+        return None;
+    }
+    let laps: Vec<LapName> = evidence
+        .laps
+        .iter()
+        .filter(|lap| lap.workload == view.workload && lap.settings == row.settings)
+        .filter(|lap| lap.name.session.rig == row.rig && lap.step_of(&view.measure.name).is_some())
+        .map(|lap| lap.name.clone())
+        .collect();
+    Some(Doubt {
+        name: "read too coarsely",
+        workload: view.workload.clone(),
+        laps,
+        evidence: format!(
+            "{} differs by {}, and the step in which it was read leaves ±{} open",
+            row.rig,
+            per_cent(shown.exp_m1()),
+            per_cent(open)
+        ),
+        settle: format!(
+            "read it more finely, or time longer work: lap clock {}; lap enter {}",
+            view.workload, view.workload
+        ),
+        false_alarms: None,
+    })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::super::testing::Lab;
+    use super::*;
+    use crate::judge::{Ask, compare};
+    use crate::unit::Nanos;
+
+    fn lab(wren_ms: f64, step: Option<Nanos>) -> Lab {
+        let mut lab = Lab::default()
+            .session("heron-1", &[52_000.0; 4])
+            .session("wren-1", &[wren_ms, wren_ms, wren_ms, wren_ms]);
+        lab.laps.iter_mut().for_each(|lap| lap.step = step);
+        lab.views = compare(&lab.laps, &Ask { margin: 0.02, ..Ask::default() });
+        lab
+    }
+
+    #[test]
+    fn a_second_on_fifty_is_no_difference_when_read_to_the_second() {
+        // Half a second on each side of 52 s, in opposite ways: 1.9 %.
+        let found = lab(52_500.0, Some(Nanos::from_seconds(1))).found(find);
+        assert!(found[0].evidence.contains("differs by 1.0 %"), "{found:?}");
+        assert_eq!(found[0].laps.len(), 4);
+        assert_eq!(lab(56_000.0, Some(Nanos::from_seconds(1))).found(find), []);
+        assert_eq!(lab(52_500.0, None).found(find), []);
+    }
+}

@@ -1,0 +1,62 @@
+//! The counted values of one cell in one session, in the order driven: what tests of laps run on.
+
+use super::Evidence;
+use crate::record::{LapHead, LapName, SessionName, Settings, TIME};
+use std::collections::HashMap;
+
+/// A series of laps.
+pub(super) struct Series<'a> {
+    pub(super) workload: &'a str,
+    pub(super) session: &'a SessionName,
+    pub(super) settings: &'a Settings,
+    /// Whether warm-up laps were driven ahead of it.
+    pub(super) warmed_up: bool,
+    /// Name and value of every counted lap.
+    pub(super) laps: Vec<(&'a LapName, f64)>,
+}
+
+impl Series<'_> {
+    pub(super) fn values(&self) -> Vec<f64> {
+        self.laps.iter().map(|(_, value)| *value).collect()
+    }
+
+    /// Returns what the series is of: `heron-3 threads=2`.
+    pub(super) fn of(&self) -> String {
+        match self.settings.is_empty() {
+            true => self.session.to_string(),
+            false => format!("{} {}", self.session, self.settings),
+        }
+    }
+}
+
+/// Returns every series of `evidence`: of times, or of the first reading where a workload is not
+/// about its time.
+pub(super) fn series<'a>(evidence: &'a Evidence<'_>) -> Vec<Series<'a>> {
+    type Key<'a> = (&'a str, u32, &'a SessionName, &'a Settings);
+    let mut places: HashMap<Key<'a>, usize> = HashMap::new();
+    let mut all: Vec<Series<'a>> = Vec::new();
+    for lap in evidence.laps {
+        let (workload, session, settings) =
+            (lap.workload.as_str(), &lap.name.session, &lap.settings);
+        let place = *places.entry((workload, lap.task, session, settings)).or_insert_with(|| {
+            let (warmed_up, laps) = (false, Vec::new());
+            all.push(Series { workload, session, settings, warmed_up, laps });
+            all.len() - 1
+        });
+        let series = &mut all[place];
+        series.warmed_up |= lap.warm_up;
+        if let Some(value) = value(lap, evidence) {
+            series.laps.push((&lap.name, value));
+        }
+    }
+    all.sort_by_key(|series| (series.workload, series.session, series.settings));
+    all
+}
+
+fn value(lap: &LapHead, evidence: &Evidence<'_>) -> Option<f64> {
+    let measure = match evidence.untimed.contains(&lap.workload) {
+        true => lap.readings.first().map(|reading| reading.name.as_str())?,
+        false => TIME,
+    };
+    lap.value(measure)
+}

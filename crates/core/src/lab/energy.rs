@@ -1,0 +1,139 @@
+//! Energy and power of laps, from what was seen while they ran: measures like any other.
+//!
+//! What is measured inside a machine, by an outside meter, and from a battery are different
+//! quantities: each meter has names of its own, and what a battery gave is left out, since it is not
+//! known what it was spent on.
+
+use crate::lab::LapFacts;
+use crate::record::{Better, LapHead, LapName, Measure, Reading};
+use crate::unit::Nanos;
+use std::collections::{BTreeSet, HashMap};
+
+/// Energy of a lap, by the machine's own sensors.
+pub const ENERGY: &str = "energy";
+/// Mean power over a lap.
+pub const POWER: &str = "mean power";
+/// The most power at any moment that was looked at.
+pub const PEAK_POWER: &str = "peak power";
+
+const JOULES: &str = "J";
+const WATTS: &str = "W";
+
+/// Returns the measures of energy and power that any of `facts` has.
+pub fn measures<'a>(facts: impl IntoIterator<Item = &'a LapFacts>) -> Vec<Measure> {
+    let second = Nanos::from_seconds(1);
+    let known = facts.into_iter().flat_map(|facts| readings(facts, second));
+    known.map(|reading| reading.measure()).collect::<BTreeSet<Measure>>().into_iter().collect()
+}
+
+/// Adds to `laps` what `facts` know of their energy and power; a measure that a study reads itself
+/// stays as it was read.
+pub fn add_energy(laps: &mut [LapHead], facts: &HashMap<LapName, Box<LapFacts>>) {
+    for lap in laps {
+        let (Some(facts), Some(wall)) = (facts.get(&lap.name), lap.wall) else { continue };
+        for reading in readings(facts, wall) {
+            if lap.readings.iter().all(|known| known.name != reading.name) {
+                lap.readings.push(reading);
+            }
+        }
+    }
+}
+
+/// Returns what is known of a lap that took `wall`.
+///
+/// ```text
+/// energy = counted by the machine, or mean power · time
+/// ```
+fn readings(facts: &LapFacts, wall: Nanos) -> Vec<Reading> {
+    let sampled = &facts.conditions.sampled;
+    let mut all = Vec::new();
+    let mut add = |name: String, unit: &str, value: f64| {
+        all.push(Reading {
+            name,
+            unit: unit.to_owned(),
+            better: Better::Less,
+            value: Some(value).filter(|value| *value > 0.0),
+            step: None,
+            seen: String::new(),
+            reports_time: false,
+        });
+    };
+    if sampled.on_mains != Some(false)
+        && let Some(power) = sampled.power_w
+    {
+        add(ENERGY.into(), JOULES, sampled.energy_j.unwrap_or(power.mean * wall.seconds()));
+        add(POWER.into(), WATTS, power.mean);
+        add(PEAK_POWER.into(), WATTS, power.most);
+    }
+    for meter in &sampled.meters {
+        let Some(watts) = watts_in(&meter.unit) else { continue };
+        let (mean, most) = (meter.course.mean * watts, meter.course.most * watts);
+        add(format!("{} {ENERGY}", meter.name), JOULES, mean * wall.seconds());
+        add(format!("{} {POWER}", meter.name), WATTS, mean);
+        add(format!("{} {PEAK_POWER}", meter.name), WATTS, most);
+    }
+    all
+}
+
+/// Returns how many watts the unit of a meter is, if it is one of power.
+fn watts_in(unit: &str) -> Option<f64> {
+    match unit {
+        "W" => Some(1.0),
+        "kW" => Some(1e3),
+        "mW" => Some(1e-3),
+        _ => None,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::record::{Course, MeterSum, Settings};
+
+    fn facts(power: f64, on_mains: Option<bool>) -> Box<LapFacts> {
+        let mut facts = LapFacts::default();
+        let course = Course { mean: power, most: power * 1.5, ..Course::default() };
+        facts.conditions.sampled.power_w = Some(course);
+        facts.conditions.sampled.on_mains = on_mains;
+        let course = Course { mean: power * 2.0, ..course };
+        let meter = MeterSum { name: "wall".into(), unit: "W".into(), course };
+        facts.conditions.sampled.meters = vec![meter];
+        Box::new(facts)
+    }
+
+    #[test]
+    fn power_over_time_is_energy_and_each_meter_is_its_own() {
+        let name = LapName::parse("heron-1.1").unwrap();
+        let wall = Nanos::from_seconds(20);
+        let mut laps = [LapHead::done(name.clone(), "still", Settings::default(), wall)];
+        let known = HashMap::from([(name, facts(50.0, Some(true)))]);
+        add_energy(&mut laps, &known);
+        let value = |name: &str| laps[0].value(name);
+        assert_eq!(
+            [value(ENERGY), value(POWER), value(PEAK_POWER)],
+            [1000.0, 50.0, 75.0].map(Some)
+        );
+        assert_eq!(value("wall energy"), Some(2000.0));
+        let names: Vec<String> =
+            measures(known.values().map(|f| &**f)).into_iter().map(|m| m.name).collect();
+        assert!(names.contains(&"wall mean power".to_owned()) && names.len() == 6, "{names:?}");
+    }
+
+    #[test]
+    fn a_meter_in_kilowatts_is_a_meter_of_power_and_one_in_degrees_is_not() {
+        let mean_power = |unit: &str| {
+            let mut facts = facts(50.0, Some(true));
+            facts.conditions.sampled.meters[0].unit = unit.into();
+            let all = readings(&facts, Nanos::from_seconds(1));
+            all.into_iter().find(|reading| reading.name == "wall mean power").and_then(|r| r.value)
+        };
+        assert_eq!([mean_power("W"), mean_power("kW")], [Some(100.0), Some(100_000.0)]);
+        assert_eq!([mean_power("mW"), mean_power("°C")], [Some(0.1), None]);
+    }
+
+    #[test]
+    fn what_came_from_a_battery_is_not_told_as_the_machines_own() {
+        let all = measures([&*facts(50.0, Some(false))]);
+        assert!(all.iter().all(|measure| measure.name.starts_with("wall")), "{all:?}");
+    }
+}

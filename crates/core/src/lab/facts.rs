@@ -1,0 +1,31 @@
+//! What is known beside the laps' heads: of each lap, and of each session.
+
+use crate::endurance::Endured;
+use crate::record::{Conditions, Digest, Produced, RigFound, SessionName};
+use crate::unit::Nanos;
+
+/// What is known of a lap besides its head.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct LapFacts {
+    /// What the machine was like.
+    pub conditions: Conditions,
+    /// What it produced.
+    pub produced: Vec<Produced>,
+    /// Programs that outlived it and were ended.
+    pub left_behind: Vec<String>,
+    /// What its frames come to, where it is a pass.
+    pub frames: Option<Box<Digest>>,
+    /// What its rate over time comes to, where it is an endurance lap.
+    pub endured: Option<Box<Endured>>,
+}
+
+/// A session, as doubts see it.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Sitting {
+    /// Its name.
+    pub name: SessionName,
+    /// The machine as found.
+    pub found: RigFound,
+    /// How long ago it began; `None` where that is not known.
+    pub age: Option<Nanos>,
+}

@@ -1,0 +1,15 @@
+//! Plans: from the laps so far to what is to be run next.
+
+mod campaign;
+mod forecast;
+mod readiness;
+mod retest;
+mod schedule;
+
+pub use campaign::{Planner, looks};
+pub use forecast::{Expected, Forecast};
+pub use readiness::{MachineState, Obstacle, obstacles};
+pub use retest::{Retest, retests};
+pub use schedule::{
+    Driven, FAILURES_IN_A_ROW, Part, PlannedLap, Step, gave_up, next_step, order, round,
+};

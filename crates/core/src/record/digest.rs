@@ -1,0 +1,140 @@
+//! What a pass comes to: plain figures, worked out by `frame`.
+
+use super::cut::Cut;
+use super::pass::Against;
+use crate::unit::Nanos;
+use serde::{Deserialize, Serialize};
+
+/// What a pass comes to under one cut: kept, so that no comparison reads the frames again.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Digest {
+    /// What is left out.
+    #[serde(default, skip_serializing_if = "Cut::is_empty")]
+    pub cut: Cut,
+    /// What it is held against.
+    #[serde(flatten)]
+    pub against: Against,
+    /// The sums.
+    pub sums: Sums,
+    /// How it went on that display.
+    pub paced: Option<Paced>,
+    /// How it held the rate of what was played.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub played: Option<Played>,
+    /// What pins its rate.
+    pub cap: Option<Cap>,
+    /// What its work would allow.
+    pub busy: Option<Busy>,
+}
+
+/// What the frames of a pass come to. Frame times are in seconds, rates in frames a second.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Sums {
+    /// How many frames.
+    pub frames: u64,
+    /// Their time.
+    pub time: Nanos,
+    /// Frames over time.
+    pub rate: f64,
+    /// Median frame time.
+    pub median: f64,
+    /// 95th percentile frame time; from 20 frames on.
+    pub p95: Option<f64>,
+    /// 99th percentile frame time; from 100 frames on.
+    pub p99: Option<f64>,
+    /// 99.9th percentile frame time; from 1,000 frames on.
+    pub p99_9: Option<f64>,
+    /// The rate at the 99th percentile frame time; from 1,000 frames on.
+    pub low_1: Option<f64>,
+    /// The rate at the 99.9th percentile frame time; from 10,000 frames on.
+    pub low_01: Option<f64>,
+    /// The rate of the slowest 1 %, by number; from 1,000 frames on.
+    pub slowest_1: Option<f64>,
+    /// The longest frame time.
+    pub worst: f64,
+    /// Mean absolute difference between a frame time and the next; of one frame there is none.
+    pub change: Option<f64>,
+    /// Standard deviation of the frame times over their mean; of one frame there is none.
+    pub cv: Option<f64>,
+    /// Frames that stand out.
+    pub hitches: u64,
+    /// The time that they took beyond the median of their surroundings.
+    pub lost: Nanos,
+}
+
+/// A pass against a display.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Paced {
+    /// The share of the time that went by in frames longer than the budget.
+    pub over: f64,
+    /// Refreshes at which nothing new was there to show.
+    pub missed: u64,
+    /// The share of frames that let no refresh go by.
+    pub on_time: f64,
+}
+
+/// A pass against the rate of its source.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Played {
+    /// Frames that the source has in the time that was played.
+    pub due: u64,
+    /// Frames that came after their turn, and within half a second.
+    pub late: u64,
+    /// Frames that never came.
+    pub dropped: u64,
+}
+
+impl Played {
+    /// Returns both together.
+    pub fn plus(self, other: Self) -> Self {
+        Self {
+            due: self.due + other.due,
+            late: self.late + other.late,
+            dropped: self.dropped + other.dropped,
+        }
+    }
+
+    /// Returns the share of due frames that came in their turn.
+    pub fn on_time(&self) -> f64 {
+        (self.due - self.late - self.dropped) as f64 / self.due as f64
+    }
+}
+
+/// A rate that is pinned.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Cap {
+    /// The display's rate, in Hz.
+    pub hz: f64,
+    /// How many refreshes most frames took.
+    pub refreshes: u32,
+    /// The share of frames that took a whole number of refreshes.
+    pub share: f64,
+    /// Whether the study states the display's rate; otherwise it is one that displays often have.
+    pub stated: bool,
+}
+
+/// The work behind the frames, where a log tells it.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct Busy {
+    /// Frames whose work is known.
+    pub frames: u64,
+    /// Whether the processor's part of it is.
+    pub processor: bool,
+    /// Whether the graphics card's part of it is.
+    pub graphics: bool,
+    /// The rate that the work alone would allow, in frames a second.
+    pub rate: f64,
+    /// What would come of other rates.
+    pub at: Vec<HoldsRate>,
+}
+
+/// What would come of a display's rate.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
+pub struct HoldsRate {
+    /// The rate, in Hz.
+    pub hz: f64,
+    /// The share of frames whose work takes longer than the budget.
+    pub missed: f64,
+    /// The share of the budget that is left at the 99th percentile; below 0 the rate is not held.
+    pub spare: f64,
+}

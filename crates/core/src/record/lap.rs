@@ -1,0 +1,354 @@
+//! A lap: one timed repetition of one variant on one rig, whatever came of it.
+
+use crate::record::{
+    Conditions, Pass, PassAbout, Reading, Repeat, SessionName, Settings, TIME, Traces,
+};
+use crate::unit::Nanos;
+use serde::{Deserialize, Serialize};
+
+/// A lap's name: its session's, and its place in it. `heron-3.7` is lap seven of `heron-3`.
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct LapName {
+    /// The session.
+    pub session: SessionName,
+    /// The lap's place in the order driven, from 1.
+    pub number: u32,
+}
+
+impl LapName {
+    /// Returns the lap name that `text` writes, if it is one.
+    pub fn parse(text: &str) -> Option<Self> {
+        let (session, number) = text.rsplit_once('.')?;
+        let number = number.parse().ok().filter(|&n| n > 0)?;
+        Some(Self { session: SessionName::parse(session)?, number })
+    }
+}
+
+impl std::fmt::Display for LapName {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{}.{}", self.session, self.number)
+    }
+}
+
+/// What came of a lap, in one word.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Outcome {
+    /// The work was done.
+    Done,
+    /// The program ended with an exit code that does not mean success.
+    ExitCode,
+    /// A signal ended the program.
+    Signal,
+    /// It took longer than its limit and was ended.
+    OverLimit,
+    /// What it must produce is missing or wrong.
+    WrongOutput,
+    /// The work was done, and a number that it should have said could not be read.
+    ReadingFailed,
+    /// A step ahead of it failed, so it was not started.
+    BeforeFailed,
+    /// It could not be started.
+    NotStarted,
+    /// The person at the keyboard ended it.
+    Interrupted,
+    /// The tool itself was ended while the lap was under way.
+    Lost,
+}
+
+impl Outcome {
+    /// Every outcome, in the order of its definition.
+    pub const ALL: [Self; 10] = [
+        Self::Done,
+        Self::ExitCode,
+        Self::Signal,
+        Self::OverLimit,
+        Self::WrongOutput,
+        Self::ReadingFailed,
+        Self::BeforeFailed,
+        Self::NotStarted,
+        Self::Interrupted,
+        Self::Lost,
+    ];
+
+    /// Returns the word the logbook keeps.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Done => "done",
+            Self::ExitCode => "exit-code",
+            Self::Signal => "signal",
+            Self::OverLimit => "over-limit",
+            Self::WrongOutput => "wrong-output",
+            Self::ReadingFailed => "reading-failed",
+            Self::BeforeFailed => "before-failed",
+            Self::NotStarted => "not-started",
+            Self::Interrupted => "interrupted",
+            Self::Lost => "lost",
+        }
+    }
+
+    /// Returns the outcome that `word` names.
+    pub fn from_word(word: &str) -> Option<Self> {
+        Self::ALL.into_iter().find(|outcome| outcome.word() == word)
+    }
+
+    /// Returns the words a person reads.
+    pub fn phrase(self) -> &'static str {
+        match self {
+            Self::Done => "done",
+            Self::ExitCode => "wrong exit code",
+            Self::Signal => "ended by a signal",
+            Self::OverLimit => "over its limit",
+            Self::WrongOutput => "wrong output",
+            Self::ReadingFailed => "a reading failed",
+            Self::BeforeFailed => "step before it failed",
+            Self::NotStarted => "could not start",
+            Self::Interrupted => "interrupted",
+            Self::Lost => "lost with the tool",
+        }
+    }
+
+    /// Returns whether the lap speaks against the program: ending it by hand does not.
+    pub fn is_failure(self) -> bool {
+        !matches!(self, Self::Done | Self::Interrupted | Self::Lost)
+    }
+}
+
+/// What a lap is of: enough to say which cell it belongs to and whether it counts.
+#[derive(Clone, Debug, PartialEq)]
+pub struct LapHead {
+    /// Its name.
+    pub name: LapName,
+    /// The workload.
+    pub workload: String,
+    /// The variant.
+    pub settings: Settings,
+    /// Which form of the workload's task it was driven under; equal numbers, equal tasks.
+    pub task: u32,
+    /// Which round of the order it belongs to, from 1; laps of one round were driven together.
+    pub round: u32,
+    /// Whether it only warms up.
+    pub warm_up: bool,
+    /// What came of it.
+    pub outcome: Outcome,
+    /// Time from start to reap; `None` if nothing was started. Only a done lap's counts.
+    pub wall: Option<Nanos>,
+    /// The time of the parts that count, where the workload says which do.
+    pub parts: Option<Nanos>,
+    /// The step in which its time was read by hand; `None` where the clock measured it.
+    pub step: Option<Nanos>,
+    /// What else was read from it: splits, scores.
+    pub readings: Vec<Reading>,
+    /// Why a person has set it aside, if one has.
+    pub set_aside: Option<String>,
+}
+
+impl LapHead {
+    /// Returns a lap that was done in `wall`, and nothing else of note.
+    pub fn done(name: LapName, workload: &str, settings: Settings, wall: Nanos) -> Self {
+        Self {
+            name,
+            workload: workload.to_owned(),
+            settings,
+            task: 1,
+            round: 1,
+            warm_up: false,
+            outcome: Outcome::Done,
+            wall: Some(wall),
+            parts: None,
+            step: None,
+            readings: Vec::new(),
+            set_aside: None,
+        }
+    }
+
+    /// Returns the time of its work: of the parts that count, or of all of it.
+    pub fn time(&self) -> Option<Nanos> {
+        self.parts.or(self.wall)
+    }
+
+    /// Returns the time that enters sums: that of a lap that was done, is no warm-up and was not
+    /// set aside.
+    pub fn counted(&self) -> Option<Nanos> {
+        self.time().filter(|_| self.outcome == Outcome::Done && self.stands())
+    }
+
+    /// Returns the value of the measure `name` that enters sums.
+    pub fn value(&self, name: &str) -> Option<f64> {
+        self.yielded(name).filter(|_| self.stands())
+    }
+
+    /// Returns the value of the measure `name`, whether or not it enters sums.
+    ///
+    /// A lap of which one reading failed still yields the others; its time does not count, since
+    /// less may have been done in it.
+    pub fn yielded(&self, name: &str) -> Option<f64> {
+        if name == TIME {
+            let time = self.time().filter(|_| self.outcome == Outcome::Done);
+            return time.map(Nanos::seconds);
+        }
+        let yields = matches!(self.outcome, Outcome::Done | Outcome::ReadingFailed);
+        let read = self.readings.iter().find(|reading| reading.name == name && yields);
+        read.and_then(|reading| reading.value)
+    }
+
+    /// Returns whether anything of it enters a sum: its time, or what was read from it.
+    pub fn counts(&self) -> bool {
+        let read = || self.readings.iter().any(|reading| self.value(&reading.name).is_some());
+        self.counted().is_some() || read()
+    }
+
+    /// Returns the step in which the measure `name` was read, where that is known.
+    pub fn step_of(&self, name: &str) -> Option<f64> {
+        if name == TIME {
+            return self.step.map(Nanos::seconds);
+        }
+        self.readings.iter().find(|reading| reading.name == name)?.step
+    }
+
+    fn stands(&self) -> bool {
+        !self.warm_up && self.set_aside.is_none()
+    }
+}
+
+/// What the system accounted to a lap's own processes.
+#[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Usage {
+    /// Processor time in the program.
+    pub user: Nanos,
+    /// Processor time in the kernel on its behalf.
+    pub system: Nanos,
+    /// Peak memory of its largest process, in bytes.
+    pub peak_bytes: u64,
+    /// The least that `peak_bytes` can read: what the starter itself held.
+    pub peak_floor_bytes: u64,
+}
+
+/// A file that a lap produced.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct Produced {
+    /// The file, as the study names it.
+    pub file: String,
+    /// Its size in bytes; `None` if it was not there.
+    pub bytes: Option<u64>,
+    /// Its SHA-256 in hexadecimal; `None` if it was not there or could not be read.
+    pub sha256: Option<String>,
+}
+
+/// The head and tail of what a stream carried.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub struct Captured {
+    /// The first bytes.
+    pub head: Vec<u8>,
+    /// The last bytes, where more came than `head` holds.
+    pub tail: Vec<u8>,
+    /// How many bytes came in all.
+    pub total: u64,
+}
+
+/// The frames of a lap, and what is said of them.
+#[derive(Clone, Debug, PartialEq)]
+pub struct RecordedPass {
+    /// Where they come from, and what they come to.
+    pub about: PassAbout,
+    /// The frames themselves.
+    pub pass: Pass,
+}
+
+/// Everything a lap leaves in the logbook besides its head.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct LapBody {
+    /// Wall-clock time of its start, RFC 3339: a label.
+    pub started: String,
+    /// Why it is not done, in a sentence; also remarks on a lap that is.
+    pub reason: Option<String>,
+    /// The command as started: the program and its arguments, with every place filled in.
+    pub command: Vec<String>,
+    /// The folder it ran in.
+    pub folder: String,
+    /// Exit code, if it ended by itself.
+    pub exit_code: Option<i32>,
+    /// The signal that ended it, if one did.
+    pub signal: Option<i32>,
+    /// Processor time and memory, if it was started.
+    pub usage: Option<Usage>,
+    /// What the machine was like.
+    pub conditions: Conditions,
+    /// What it produced.
+    pub produced: Vec<Produced>,
+    /// Programs that outlived it and were ended.
+    pub left_behind: Vec<String>,
+    /// What was read from it: splits, scores, its own report of its time.
+    pub readings: Vec<Reading>,
+    /// Its frames, where it is a pass.
+    pub pass: Option<Box<RecordedPass>>,
+    /// The repetitions of its task, where it is an endurance lap.
+    pub repeats: Vec<Repeat>,
+    /// The conditions it was driven under, sample by sample.
+    pub traces: Traces,
+    /// Its standard output.
+    pub stdout: Captured,
+    /// Its standard error.
+    pub stderr: Captured,
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::record::Better;
+
+    #[test]
+    fn names_are_read_back() {
+        let name = LapName::parse("heron-3.7").unwrap();
+        assert_eq!((name.session.rig.as_str(), name.session.number, name.number), ("heron", 3, 7));
+        assert_eq!(name.to_string(), "heron-3.7");
+        assert_eq!(LapName::parse("heron-3"), None);
+        assert_eq!(LapName::parse("heron-3.0"), None);
+    }
+
+    #[test]
+    fn outcomes_are_read_back() {
+        for outcome in Outcome::ALL {
+            assert_eq!(Outcome::from_word(outcome.word()), Some(outcome));
+        }
+        assert_eq!(Outcome::from_word("fine"), None);
+    }
+
+    #[test]
+    fn a_failed_lap_never_counts_as_a_time() {
+        let name = LapName::parse("heron-1.1").unwrap();
+        let mut head = LapHead::done(name, "dome-still", Settings::default(), Nanos(5));
+        assert_eq!(head.counted(), Some(Nanos(5)));
+        head.warm_up = true;
+        assert_eq!(head.counted(), None);
+        head.warm_up = false;
+        head.outcome = Outcome::OverLimit;
+        assert_eq!(head.counted(), None);
+        head.outcome = Outcome::Done;
+        head.set_aside = Some("the window was covered".into());
+        assert_eq!(head.counted(), None);
+    }
+
+    #[test]
+    fn a_failed_reading_takes_the_time_with_it_and_leaves_the_others_standing() {
+        let name = LapName::parse("heron-1.1").unwrap();
+        let mut head = LapHead::done(name, "suite", Settings::default(), Nanos(5));
+        let reading = |name: &str, value| Reading {
+            name: name.into(),
+            unit: "points".into(),
+            better: Better::More,
+            value,
+            step: None,
+            seen: String::new(),
+            reports_time: false,
+        };
+        head.readings = vec![reading("sky", Some(812.0)), reading("sea", None)];
+        head.outcome = Outcome::ReadingFailed;
+        assert_eq!(["time", "sky", "sea"].map(|m| head.value(m)), [None, Some(812.0), None]);
+        assert!(head.counts() && head.counted().is_none());
+        head.outcome = Outcome::Signal;
+        assert_eq!(head.value("sky"), None);
+        (head.outcome, head.parts) = (Outcome::Done, Some(Nanos(2_000_000_000)));
+        assert_eq!(head.value("time"), Some(2.0), "the parts that count are the lap's time");
+    }
+}

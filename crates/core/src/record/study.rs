@@ -1,0 +1,110 @@
+//! A study: the question, the workloads and the rigs that are to answer it.
+
+use crate::record::{Better, Meter, Peak, Settings, Workload};
+use crate::unit::{Amount, Nanos};
+
+/// The margin within which two cells are the same, until the study says otherwise.
+pub const DEFAULT_MARGIN: f64 = 0.02;
+
+/// A study as its `study.toml` writes it, checked.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Study {
+    /// Its title.
+    pub title: Option<String>,
+    /// The question it answers.
+    pub question: Option<String>,
+    /// The rig the others are held against.
+    pub baseline: Option<String>,
+    /// How close counts as the same, as a fraction.
+    pub margin: f64,
+    /// The workloads, in the order written.
+    pub workloads: Vec<Workload>,
+    /// The rigs, in the order written.
+    pub rigs: Vec<Rig>,
+    /// Outside meters that are read while laps run, in the order written.
+    pub meters: Vec<Meter>,
+    /// The rigs in the order in which they are expected to come out, fastest first.
+    pub expect: Vec<String>,
+    /// Results older than this are doubted.
+    pub stale_after: Option<Nanos>,
+    /// What an hour of somebody's waiting is worth.
+    pub hour: Option<Amount>,
+    /// Sentences that others publish, to be checked.
+    pub claims: Vec<PublishedClaim>,
+    /// Numbers that were not measured here: shown apart, and part of no verdict.
+    pub elsewhere: Vec<Elsewhere>,
+}
+
+/// A sentence about results, and who says so.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct PublishedClaim {
+    /// The sentence.
+    pub says: String,
+    /// Who says it.
+    pub who: Option<String>,
+}
+
+/// A number that was remembered, or published by others.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Elsewhere {
+    /// The machine, as its source calls it.
+    pub rig: String,
+    /// The workload.
+    pub workload: String,
+    /// Its variant.
+    pub settings: Settings,
+    /// The measure.
+    pub measure: String,
+    /// Which way it is better.
+    pub better: Better,
+    /// The number; times in seconds.
+    pub value: f64,
+    /// Its unit.
+    pub unit: String,
+    /// Where it comes from.
+    pub source: String,
+}
+
+/// A rig as a person describes it.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Rig {
+    /// Its name.
+    pub name: String,
+    /// What it is, in a sentence.
+    pub about: Option<String>,
+    /// What it costs.
+    pub price: Option<Amount>,
+    /// The model that it is to speak for.
+    pub model: Option<String>,
+    /// What it is made of, by name: parts, drivers, settings of the machine.
+    pub parts: Vec<(String, String)>,
+    /// Its power as somebody measured it, in watts.
+    pub power: StatedPower,
+    /// What it could do at most, by documents.
+    pub peaks: Vec<Peak>,
+    /// Workloads that it cannot do, each with the reason.
+    pub unsupported: Vec<(String, String)>,
+}
+
+/// A rig's power as somebody measured it, in watts.
+#[derive(Clone, Copy, Debug, Default, PartialEq)]
+pub struct StatedPower {
+    /// In the mean, at work.
+    pub mean: Option<f64>,
+    /// At most.
+    pub peak: Option<f64>,
+    /// With nothing to do.
+    pub idle: Option<f64>,
+}
+
+impl Study {
+    /// Returns the rig called `name`.
+    pub fn rig(&self, name: &str) -> Option<&Rig> {
+        self.rigs.iter().find(|rig| rig.name == name)
+    }
+
+    /// Returns the workload called `name`.
+    pub fn workload(&self, name: &str) -> Option<&Workload> {
+        self.workloads.iter().find(|workload| workload.name == name)
+    }
+}
