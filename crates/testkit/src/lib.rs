@@ -11,10 +11,12 @@ mod screen;
 pub use browser::Browser;
 pub use screen::Screen;
 
+use std::ffi::OsString;
 use std::fs;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Output, Stdio};
+use std::sync::OnceLock;
 use std::time::{Duration, Instant};
 use tempfile::TempDir;
 
@@ -48,10 +50,23 @@ impl TestEnv {
     }
 
     /// Returns a folder with the demo's study and its made-up laps, in `lab`.
+    ///
+    /// They are made once in a test program, which takes a second, and then copied.
     pub fn harbour(tool: &str) -> Self {
+        static LAB: OnceLock<Vec<(OsString, Vec<u8>)>> = OnceLock::new();
+        let files = LAB.get_or_init(|| {
+            let env = Self::new(tool);
+            let made = env.lap(&["demo", "lab", "--recorded-only"]);
+            assert_eq!(made.status, Some(0), "{made}");
+            let files = fs::read_dir(env.path().join("lab")).unwrap().map(Result::unwrap);
+            files.map(|file| (file.file_name(), fs::read(file.path()).unwrap())).collect()
+        });
         let env = Self::new(tool);
-        let made = env.lap(&["demo", "lab", "--recorded-only"]);
-        assert_eq!(made.status, Some(0), "{made}");
+        let lab = env.path().join("lab");
+        fs::create_dir(&lab).unwrap();
+        for (name, bytes) in files {
+            fs::write(lab.join(name), bytes).unwrap();
+        }
         env
     }
 

@@ -1,6 +1,6 @@
 //! What people and programs read, on the demo's recorded lab.
 //!
-//! Runs for about 65 s on one core of two.
+//! Runs for about 15 s on one core of two.
 
 use honest_lap_testkit::TestEnv;
 use serde_json::Value;
@@ -158,40 +158,6 @@ fn the_demo_refuses_a_folder_that_is_taken() {
     [exit status: 2]
     ");
     assert_eq!(std::fs::read_dir(env.path().join("mine")).unwrap().count(), 1);
-}
-
-#[test]
-fn the_demo_really_drives_this_machine() {
-    let env = TestEnv::new(LAP);
-    let came = env.lap(&["demo"]);
-    assert_eq!(came.status, Some(0), "{came}");
-    assert!(came.stderr.contains("here-1.15  catalogue-build"), "{came}");
-    let json = env.lap_ok(&["--study", "pale-harbour", "compare", "--format", "json"]);
-    let json: Value = serde_json::from_str(&json).unwrap();
-    let ours: Vec<&Value> = json["groups"]
-        .as_array()
-        .unwrap()
-        .iter()
-        .flat_map(|group| group["rows"].as_array().unwrap())
-        .filter(|row| row["rig"] == "here")
-        .collect();
-    // How many layers this machine holds is its own; that it was searched for is not.
-    let (loads, ours): (Vec<&Value>, Vec<&Value>) =
-        ours.into_iter().partition(|row| row["measure"] == "capacity");
-    assert_eq!(loads.len(), 1);
-    assert!(came.stderr.contains("sky-layers") && came.stderr.contains(" at 300"), "{came}");
-    // A night of two hours, with simulated sensors, is one lap.
-    let (nights, ours): (Vec<&Value>, Vec<&Value>) =
-        ours.into_iter().partition(|row| row["workload"] == "night-shift");
-    assert!(nights.iter().any(|row| row["measure"] == "settled rate" && row["laps_counted"] == 1));
-    assert!(!env.path().join("pale-harbour/.lap/night").exists(), "its sensors are gone");
-    assert_eq!(
-        ours.len(),
-        11,
-        "two variants both ways of two workloads, the catalogue, two measures of the flight"
-    );
-    assert!(ours.iter().all(|row| row["laps_counted"] == 4 && row["typical"].as_f64() > Some(0.0)));
-    env.assert_nothing_runs();
 }
 
 #[test]
