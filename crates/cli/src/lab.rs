@@ -13,10 +13,11 @@ use honest_lap_core::judge::{
     between_by_measure, cell_traits, changes, sides, tables, views,
 };
 use honest_lap_core::lab::{LapFacts, Sitting, add_energy, measures as energy_measures};
+use honest_lap_core::record::TaskForm;
 use honest_lap_core::record::{
     LapHead, LapName, LoadRule, Measure, SessionName, SessionRecord, Settings, Study, VersionLine,
 };
-use honest_lap_logbook::{Logbook, TaskForm};
+use honest_lap_logbook::Logbook;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// What is asked of a lab.

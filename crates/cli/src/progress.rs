@@ -1,9 +1,6 @@
 //! What is seen while laps are driven: a line a lap, and at a terminal a live line below.
 
 use crate::ctx::Ctx;
-use crate::figures::went;
-use crate::sheets::pass_words;
-use crate::sheets::words::{lap_of, lap_time, reading_words, some_of};
 use honest_lap_core::endurance::{Endured, Evidence};
 use honest_lap_core::frame::Live;
 use honest_lap_core::plan::Expected;
@@ -11,6 +8,9 @@ use honest_lap_core::record::{Came, LapBody, Outcome, Reading, plain_lines};
 use honest_lap_core::unit::{Nanos, display_count, display_span};
 use honest_lap_draw::{Role, fixed};
 use honest_lap_measure::{LapResult, LapStart, Plan};
+use honest_lap_view::figure::went;
+use honest_lap_view::sheet::pass_words;
+use honest_lap_view::words::{lap_of, lap_time, left_words, reading_words, some_of};
 use indicatif::{ProgressBar, ProgressStyle};
 use std::time::{Duration, Instant};
 
@@ -202,24 +202,6 @@ fn live_words(live: &Live) -> String {
         fixed(live.worst.seconds() * 1e3, 1),
         display_count(usize::try_from(live.frames).unwrap_or(usize::MAX))
     )
-}
-
-/// Returns a time yet to come in words, saying so where part of it is not known.
-pub fn left_words(left: Expected) -> String {
-    let time = display_span(rounded(left.time));
-    match left.unknown {
-        0 => format!("about {time}"),
-        unknown if left.time.0 == 0 => format!("{unknown} laps of unknown length"),
-        unknown => format!("about {time} and {unknown} laps of unknown length"),
-    }
-}
-
-/// An estimate says no tenths of seconds.
-fn rounded(span: Nanos) -> Nanos {
-    if span.0 < 10 * Nanos::PER_SECOND {
-        return span;
-    }
-    Nanos((span.0 + Nanos::PER_SECOND / 2) / Nanos::PER_SECOND * Nanos::PER_SECOND)
 }
 
 fn last_lines(body: &LapBody) -> Vec<String> {

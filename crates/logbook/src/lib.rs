@@ -21,7 +21,6 @@ mod write;
 pub use error::LogbookError;
 pub use merge::{MOST_MERGE_BYTES, Merged, TwoMachines, Visitor};
 pub use open::Logbook;
-pub use read::{LapPage, SessionPage, TaskForm};
 pub use remark::SealedRemarks;
 pub use seal::{Broken, SealedSession};
 pub use write::{NewLap, NewSession};

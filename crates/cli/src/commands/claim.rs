@@ -5,11 +5,11 @@ use crate::commands::compare::margin;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::{Asked, Judged, Lab, weighing};
-use crate::sheets;
 use crate::study_file::read_study;
 use honest_lap_core::claim::{Answer, Names, Stand, check, parse};
 use honest_lap_core::record::{PublishedClaim, Study};
 use honest_lap_logbook::Logbook;
+use honest_lap_view::sheet;
 use std::collections::BTreeSet;
 
 /// Check a sentence against the laps: it holds, it does not, or it cannot be said
@@ -48,8 +48,8 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let asked = Asked { margin: args.margin, despite: args.despite.clone(), ..Asked::default() };
     let (answered, judged) = answered(claims, study, &mut lab, &asked)?;
     let all_hold = answered.iter().all(|answered| answered.found.answer == Answer::Holds);
-    let sheet = sheets::claims(study, &answered, &judged.doubts, &judged.assume);
-    ctx.ui.print(&sheets::carrying(sheet, args.despite.as_deref()), args.output.format)?;
+    let sheet = sheet::claims(study, &answered, &judged.doubts, &judged.assume);
+    ctx.ui.print(&sheet::carrying(sheet, args.despite.as_deref()), args.output.format)?;
     Ok(if all_hold { Exit::Done } else { Exit::No })
 }
 
@@ -59,7 +59,7 @@ pub fn answered(
     study: &Study,
     lab: &mut Lab,
     asked: &Asked,
-) -> Result<(Vec<sheets::Answered>, Judged), CmdError> {
+) -> Result<(Vec<sheet::Answered>, Judged), CmdError> {
     let names = |all: BTreeSet<&str>| all.into_iter().map(str::to_owned).collect();
     let rigs = lab.laps.iter().map(|lap| lap.name.session.rig.as_str()).collect();
     let workloads = lab.laps.iter().map(|lap| lap.workload.as_str()).collect();
@@ -81,7 +81,7 @@ pub fn answered(
         let stand =
             Stand { tables: &tables, ask: &ask, assume: judged.assume, weighing: &weighing };
         let found = check(&claim, &stand).map_err(|err| not_a_claim(&published.says, err))?;
-        answered.push(sheets::Answered { published, claim, found });
+        answered.push(sheet::Answered { published, claim, found });
     }
     Ok((answered, judged))
 }

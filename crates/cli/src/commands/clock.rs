@@ -4,7 +4,6 @@ use crate::args::Cli;
 use crate::by_hand::{HandSession, known_rig};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::sheets::words::{lap_of, time_read};
 use crate::stop_signals::stop_on_signals;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::entry::{Clocked, Press, REACTION_STEP, Stopwatch, Told};
@@ -16,6 +15,7 @@ use honest_lap_core::unit::{Nanos, Stamp, display_span};
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::{Key, Keys};
+use honest_lap_view::words::{lap_of, time_read};
 use indicatif::{ProgressBar, ProgressStyle};
 
 /// Time laps with a keyboard stopwatch, for work that only eyes can time

@@ -4,14 +4,15 @@ use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::{Asked, Judged, Lab, check_names, weighing};
-use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::judge::{
     Ask, Assumptions, BEFORE, Direction, Overall, Table, Weighing, overall, two_way,
 };
+use honest_lap_core::record::TaskForm;
 use honest_lap_core::record::{SessionName, Settings, Study, Workload};
 use honest_lap_core::unit::parse_share;
-use honest_lap_logbook::{Logbook, TaskForm};
+use honest_lap_logbook::Logbook;
+use honest_lap_view::sheet;
 use std::collections::BTreeSet;
 
 /// Show who is ahead, by how much, how surely
@@ -170,7 +171,7 @@ pub fn comparison(
     }
     let works = works(&judged.ask, &lab.tasks);
     let remarks = logbook.remarks()?;
-    let shown = sheets::Shown {
+    let shown = sheet::Shown {
         views: &judged.views,
         laps: &judged.laps,
         doubts: &judged.doubts,
@@ -178,7 +179,7 @@ pub fn comparison(
         ask: &judged.ask,
         despite: args.despite.as_deref(),
     };
-    let mut sheet = sheets::compare(&open.study, &shown, &works);
+    let mut sheet = sheet::compare(&open.study, &shown, &works);
     if !args.before.is_empty() {
         sheet.lead.push(changed(&lab));
     }
@@ -264,8 +265,8 @@ fn crossed(
     let logbook = Logbook::open(&open.logbook())?;
     let (lab, asked) = lab(args, open, &logbook, ctx)?;
     let all = gains(setting, &args.workloads, &lab, &asked, open)?;
-    let sheet = sheets::two_way(&open.study, setting, &all);
-    Ok(sheets::carrying(sheet, args.despite.as_deref()))
+    let sheet = sheet::two_way(&open.study, setting, &all);
+    Ok(sheet::carrying(sheet, args.despite.as_deref()))
 }
 
 /// Returns what `setting` gains on every rig, workload by workload; there is something, or it says why not.
@@ -275,7 +276,7 @@ pub fn gains(
     lab: &Lab,
     asked: &Asked,
     open: &OpenStudy,
-) -> Result<Vec<sheets::Crossed>, CmdError> {
+) -> Result<Vec<sheet::Crossed>, CmdError> {
     let ask = lab.ask(asked, &open.study);
     let tables = lab.tables(&ask);
     let assume = Assumptions::of(ask.margin);
@@ -286,7 +287,7 @@ pub fn gains(
     for table in asked.shown(tables.clone()).iter().filter(wanted) {
         for found in two_way(table, setting, &ask, &assume) {
             let (workload, measure) = (table.workload.to_owned(), table.measure.clone());
-            all.push(sheets::Crossed { workload, measure, found });
+            all.push(sheet::Crossed { workload, measure, found });
         }
     }
     if all.is_empty() {
@@ -317,12 +318,12 @@ fn indexes(
     let judged = lab.judged(&asked, &open.study);
     let all = weighed(&args.workloads, &open.study, &judged);
     let study = Study { margin: judged.ask.margin, ..open.study.clone() };
-    let sheet = sheets::overall(&study, &all, &judged.views);
-    Ok(sheets::carrying(sheet, args.despite.as_deref()))
+    let sheet = sheet::overall(&study, &all, &judged.views);
+    Ok(sheet::carrying(sheet, args.despite.as_deref()))
 }
 
 /// Returns the indexes over the workloads of `names`, all if there are none: over everything, and by group.
-pub fn weighed(names: &[String], study: &Study, judged: &Judged) -> Vec<sheets::Index> {
+pub fn weighed(names: &[String], study: &Study, judged: &Judged) -> Vec<sheet::Index> {
     // What the study no longer has weighs nothing.
     let named = |workload: &&Workload| names.is_empty() || names.contains(&workload.name);
     let workloads: Vec<&Workload> = study.workloads.iter().filter(named).collect();
@@ -335,7 +336,7 @@ pub fn weighed(names: &[String], study: &Study, judged: &Judged) -> Vec<sheets::
             true => Overall::default(),
             false => overall(&judged.views, &weighing),
         };
-        sheets::Index { over, found }
+        sheet::Index { over, found }
     };
     let mut all = vec![index("everything".to_owned(), &|_| true)];
     let groups: BTreeSet<&String> = workloads.iter().filter_map(|w| w.group.as_ref()).collect();
@@ -351,7 +352,7 @@ pub fn weighed(names: &[String], study: &Study, judged: &Judged) -> Vec<sheets::
 }
 
 /// Returns how much work a lap of each compared workload does, where that is known.
-pub fn works(ask: &Ask, tasks: &[TaskForm]) -> sheets::Works {
+pub fn works(ask: &Ask, tasks: &[TaskForm]) -> sheet::Works {
     let of = |(workload, id): (&String, &u32)| {
         let form = tasks.iter().find(|form| form.id == *id)?;
         Some((workload.clone(), form.task.work.clone()?))

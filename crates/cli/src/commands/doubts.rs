@@ -4,12 +4,12 @@ use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::{Asked, Lab, check_names};
-use crate::sheets;
 use crate::study_file::read_study;
 use honest_lap_core::finding::by_sway;
 use honest_lap_core::judge::WorkloadView;
 use honest_lap_core::plan::retests;
 use honest_lap_logbook::Logbook;
+use honest_lap_view::sheet;
 
 /// List everything that may mislead, the laps it concerns, and what would settle it
 #[derive(clap::Args, Debug)]
@@ -46,11 +46,11 @@ pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         };
         found.views.retain(named);
         let retests = retests(&open.study, &found.doubts, &found.views, &found.laps);
-        ctx.ui.print(&sheets::retests(&retests), args.output.format)?;
+        ctx.ui.print(&sheet::retests(&retests), args.output.format)?;
         return Ok(if retests.is_empty() { Exit::Done } else { Exit::No });
     }
     let laps = found.laps.len();
     let sorted = by_sway(found.doubts, &found.laps, &found.views, &found.ask, &found.assume);
-    ctx.ui.print(&sheets::doubts(&sorted, laps), args.output.format)?;
+    ctx.ui.print(&sheet::doubts(&sorted, laps), args.output.format)?;
     Ok(if sorted.is_empty() { Exit::Done } else { Exit::No })
 }

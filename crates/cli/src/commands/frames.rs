@@ -3,10 +3,10 @@
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::sheets::{self, FramedWorkload, ShownPass};
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::record::LapHead;
 use honest_lap_logbook::Logbook;
+use honest_lap_view::sheet::{self, FramedWorkload, ShownPass};
 
 /// Show the passes of frames: rates, lows, hitches, budgets, and a strip of each
 #[derive(clap::Args, Debug)]
@@ -26,7 +26,7 @@ pub fn run(args: &FramesArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let logbook = Logbook::open(&open.logbook())?;
     let workloads = framed(&args.names, &open, &logbook)?;
-    let sheet = sheets::frames(open.study.title.as_deref(), &workloads);
+    let sheet = sheet::frames(open.study.title.as_deref(), &workloads);
     ctx.ui.print(&sheet, args.output.format)?;
     Ok(Exit::Done)
 }

@@ -3,11 +3,11 @@
 use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::sheets::words::count;
 use crate::study_file::{LOGBOOK_FILE, read_study};
 use honest_lap_core::record::is_rig_name;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, Merged, Visitor};
+use honest_lap_view::words::count;
 use std::path::{Path, PathBuf};
 
 /// Join the logbooks of other rigs into this study's; nothing is lost and twice is once

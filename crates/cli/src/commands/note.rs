@@ -3,11 +3,11 @@
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::record::{LapName, Remark, RemarkKind, SessionName, Subject};
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
+use honest_lap_view::sheet;
 
 /// Add a remark to a lap, a session, a rig or a workload; or show the remarks
 #[derive(clap::Args, Debug)]
@@ -50,7 +50,7 @@ pub fn run(args: &NoteArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         (subject, _) => {
             let mut remarks = logbook.remarks()?;
             remarks.retain(|remark| subject.as_ref().is_none_or(|s| remark.subject == *s));
-            ctx.ui.print(&sheets::remarks(&remarks), args.output.format)?;
+            ctx.ui.print(&sheet::remarks(&remarks), args.output.format)?;
         }
     }
     Ok(Exit::Done)

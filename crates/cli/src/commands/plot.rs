@@ -5,11 +5,9 @@ use crate::commands::compare::{self, Across, CompareArgs, across, session, setti
 use crate::commands::frames::framed;
 use crate::commands::value::valued;
 use crate::ctx::Ctx;
+use crate::endurance_runs::endurance_runs;
 use crate::error::{CmdError, Exit};
-use crate::figures::{self, Over};
-use crate::hauls::{Haul, hauls};
 use crate::lab::{Asked, Lab};
-use crate::sheets::{Doubted, Shown, answer, heading};
 use crate::stamp::Stamp;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::capacity::CAPACITY;
@@ -18,6 +16,9 @@ use honest_lap_core::record::{SessionName, TIME};
 use honest_lap_draw::chart::{Drawing, Look};
 use honest_lap_draw::{Role, chart};
 use honest_lap_logbook::Logbook;
+use honest_lap_view::figure::EnduranceRun;
+use honest_lap_view::figure::{self, Over};
+use honest_lap_view::sheet::{Doubted, Shown, answer, heading};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
@@ -68,14 +69,32 @@ pub struct PlotArgs {
     #[arg(long, value_name = "SESSIONS", value_delimiter = ',', value_parser = session, requires = "before")]
     after: Vec<SessionName>,
     /// What work is held against
-    #[arg(long, value_enum, value_name = "WHAT", default_value_t = Over::Price)]
-    over: Over,
+    #[arg(long, value_enum, value_name = "WHAT", default_value_t = OverArg::Price)]
+    over: OverArg,
     /// Draw on a dark ground
     #[arg(long)]
     dark: bool,
     /// The file to write, .svg or .png, where there is one figure [default: NAME-FIGURE.svg]
     #[arg(long, value_name = "FILE")]
     out: Option<PathBuf>,
+}
+
+/// What work is held against.
+#[derive(clap::ValueEnum, Clone, Copy, Debug, PartialEq, Eq)]
+pub enum OverArg {
+    /// What a rig costs
+    Price,
+    /// What it draws while it works, in the mean
+    Power,
+}
+
+impl OverArg {
+    fn over(self) -> Over {
+        match self {
+            Self::Price => Over::Price,
+            Self::Power => Over::Power,
+        }
+    }
 }
 
 /// A figure.
@@ -213,9 +232,9 @@ fn of_frames(
             "lap import FILE… --rig NAME takes frame-time logs in",
         ));
     }
-    let drawn = |workload: &crate::sheets::FramedWorkload| match figure {
-        Figure::Tail => chart::tail(&figures::tail(workload)),
-        _ => chart::passes(&figures::passes(workload)),
+    let drawn = |workload: &honest_lap_view::sheet::FramedWorkload| match figure {
+        Figure::Tail => chart::tail(&figure::tail(workload)),
+        _ => chart::passes(&figure::passes(workload)),
     };
     Ok(workloads.iter().map(|workload| (workload.name.clone(), drawn(workload))).collect())
 }
@@ -242,20 +261,20 @@ fn of_laps(
     match figure {
         Figure::Overall => {
             for index in indexes.iter().filter(|index| index.found.rows.len() > 1) {
-                let drawing = chart::ratios(&figures::index(index, &judged.views, margin), WIDTH);
+                let drawing = chart::ratios(&figure::index(index, &judged.views, margin), WIDTH);
                 all.push((file_name(&index.over), drawing));
             }
         }
         Figure::Change => {
             let rig = args.before.first().map_or("", |session| session.rig.as_str());
             let said = compare::changed(&lab);
-            let figure = figures::change(rig, &judged.views, &said, margin);
+            let figure = figure::change(rig, &judged.views, &said, margin);
             all.push((rig.to_owned(), chart::ratios(&figure, WIDTH)));
         }
         Figure::Gain => {
             let Some(Across::Setting(setting)) = &args.across else { return Ok(all) };
             for crossed in &compare::gains(setting, &workloads, &lab, &asked, open)? {
-                let figure = figures::two_way(setting, crossed, margin);
+                let figure = figure::two_way(setting, crossed, margin);
                 let measure = Some(crossed.measure.name.as_str()).filter(|name| *name != TIME);
                 let parts = [Some(crossed.workload.as_str()), measure, Some(setting)];
                 let name = parts.into_iter().flatten().collect::<Vec<_>>().join("-");
@@ -267,7 +286,7 @@ fn of_laps(
             let works = compare::works(&judged.ask, &lab.tasks);
             for view in judged.views.iter().filter(|view| view.measure.name == TIME) {
                 let work = works.get(&view.workload);
-                let figure = work.and_then(|work| figures::sweep(setting, view, work, &open.study));
+                let figure = work.and_then(|work| figure::sweep(setting, view, work, &open.study));
                 let drawn = figure.map(|figure| chart::sweep(&figure, WIDTH));
                 all.extend(drawn.map(|drawn| (format!("{}-{setting}", view.workload), drawn)));
             }
@@ -277,27 +296,28 @@ fn of_laps(
             for view in judged.views.iter().filter(|view| view.measure.name == CAPACITY) {
                 let finding = view.groups.iter().flat_map(|group| answer(group, &view.measure));
                 let finding = finding.collect::<Vec<_>>().join(" ");
-                let figure = figures::loads(&view.workload, finding, &searches);
+                let figure = figure::loads(&view.workload, finding, &searches);
                 all.push((view.workload.clone(), chart::loads(&figure, WIDTH)));
             }
         }
         Figure::Course => {
-            let hauls = hauls(&judged.laps, &lab.facts, logbook)?;
-            let of_rig =
-                |haul: &Haul| asked.rigs.is_empty() || asked.rigs.contains(&haul.lap.session.rig);
-            let hauls: Vec<Haul> = hauls.into_iter().filter(of_rig).collect();
+            let runs = endurance_runs(&judged.laps, &lab.facts, logbook)?;
+            let of_rig = |run: &EnduranceRun| {
+                asked.rigs.is_empty() || asked.rigs.contains(&run.lap.session.rig)
+            };
+            let runs: Vec<EnduranceRun> = runs.into_iter().filter(of_rig).collect();
             let mut names: Vec<&str> = judged.views.iter().map(|v| v.workload.as_str()).collect();
             names.dedup();
             for name in names {
-                let figure = figures::course(name, &hauls);
+                let figure = figure::course(name, &runs);
                 all.extend(figure.map(|figure| (name.to_owned(), chart::course(&figure, WIDTH))));
             }
         }
         Figure::Worth => {
             let judged = lab.judged(&asked, &open.study);
             let valued = valued(&open.study, &mut lab, judged, (&asked, &workloads), (None, None));
-            let figure = figures::worth(&open.study, &valued.found, args.over);
-            let over = match args.over {
+            let figure = figure::worth(&open.study, &valued.found, args.over.over());
+            let over = match args.over.over() {
                 Over::Price => "price",
                 Over::Power => "power",
             };
@@ -309,7 +329,7 @@ fn of_laps(
                     asked.rigs.is_empty() || asked.rigs.contains(&lap.name.session.rig)
                 };
                 let laps: Vec<_> = judged.laps.iter().filter(of_rig).cloned().collect();
-                let figure = figures::laps(&view.workload, &view.measure, &laps, &lab.facts);
+                let figure = figure::laps(&view.workload, &view.measure, &laps, &lab.facts);
                 let name = format!("{}-{}", view.workload, view.measure.name);
                 all.push((file_name(&name), chart::laps(&figure, WIDTH)));
             }
@@ -330,7 +350,7 @@ fn of_laps(
                         Held::Rigs => format!("{}-{}-variants", view.workload, view.measure.name),
                         Held::Variant(_) => heading(view, group),
                     };
-                    let drawing = chart::bars(&figures::bars(view, group, &doubted), WIDTH);
+                    let drawing = chart::bars(&figure::bars(view, group, &doubted), WIDTH);
                     all.push((file_name(&name), drawing));
                 }
             }

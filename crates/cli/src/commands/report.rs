@@ -6,20 +6,21 @@ use crate::commands::compare::{weighed, works};
 use crate::commands::frames::framed;
 use crate::commands::value::valued;
 use crate::ctx::Ctx;
+use crate::endurance_runs::endurance_runs;
 use crate::error::{CmdError, Exit};
-use crate::hauls::hauls;
 use crate::lab::{Asked, Lab, check_names};
-use crate::report::{Anonymous, Kind, Material, page};
-use crate::sheets;
-use crate::sheets::words::count;
 use crate::stamp::Stamp;
 use crate::study_file::{OpenStudy, read_study};
 use crate::whole_file::write_whole;
 use honest_lap_core::finding::by_sway;
+use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::Study;
 use honest_lap_draw::Role;
 use honest_lap_draw::page::{Block, Page, html, markdown};
-use honest_lap_logbook::{Logbook, SessionPage};
+use honest_lap_logbook::Logbook;
+use honest_lap_view::page::{Anonymous, Kind, Material, page};
+use honest_lap_view::sheet;
+use honest_lap_view::words::count;
 use std::path::PathBuf;
 
 /// Frames from which packing them takes a moment that deserves a word.
@@ -142,7 +143,7 @@ fn made(
     let remarks = logbook.remarks()?;
     let doubts =
         by_sway(judged.doubts.clone(), &judged.laps, &judged.views, &judged.ask, &judged.assume);
-    let shown = sheets::Shown {
+    let shown = sheet::Shown {
         views: &judged.views,
         laps: &judged.laps,
         doubts: &judged.doubts,
@@ -172,7 +173,7 @@ fn made(
         laps: &lab.recorded,
         searches: &lab.searches(),
         facts: &lab.facts,
-        hauls: &hauls(&judged.laps, &lab.facts, logbook)?,
+        runs: &endurance_runs(&judged.laps, &lab.facts, logbook)?,
         stamp: stamp.line(),
     }))
 }

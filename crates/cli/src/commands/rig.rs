@@ -4,11 +4,11 @@ use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lock;
-use crate::sheets;
 use clap::Subcommand;
 use honest_lap_core::plan::obstacles;
 use honest_lap_core::unit::Nanos;
 use honest_lap_measure::{Machine, read_rig, read_state, sensor_names};
+use honest_lap_view::sheet;
 use std::path::PathBuf;
 
 /// Show what this machine is, what it can say of itself, and what would spoil a lap right now
@@ -56,7 +56,7 @@ pub fn run(args: &RigArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         None => Machine::here(),
     };
     let Some(What::Check(check)) = &args.what else {
-        let sheet = sheets::rig(&read_rig(&machine), &sensor_names(&machine));
+        let sheet = sheet::rig(&read_rig(&machine), &sensor_names(&machine));
         ctx.ui.print(&sheet, args.output.format)?;
         return Ok(Exit::Done);
     };
@@ -66,7 +66,7 @@ pub fn run(args: &RigArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let state = read_state(&machine, &folder, check.watch);
     let found = obstacles(&state);
     let free = found.is_empty() && holder.is_none();
-    let sheet = sheets::check(&found, holder.as_deref(), &state);
+    let sheet = sheet::check(&found, holder.as_deref(), &state);
     ctx.ui.print(&sheet, check.output.format)?;
     Ok(if free { Exit::Done } else { Exit::No })
 }

@@ -3,11 +3,11 @@
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::sheets;
 use crate::study_file::read_study;
 use honest_lap_core::record::{LapName, SessionName};
 use honest_lap_draw::Sheet;
 use honest_lap_logbook::Logbook;
+use honest_lap_view::sheet;
 
 /// Show sessions, the laps of one, or one lap in full
 #[derive(clap::Args, Debug)]
@@ -27,7 +27,7 @@ pub fn run(args: &ShowArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let title = open.study.title.as_deref();
     let sheet = match args.name.as_deref() {
-        None => sheets::sessions(title, &logbook.sessions()?, None),
+        None => sheet::sessions(title, &logbook.sessions()?, None),
         Some(name) => named(&logbook, title, name)?,
     };
     ctx.ui.print(&sheet, args.output.format)?;
@@ -46,17 +46,17 @@ fn named(logbook: &Logbook, title: Option<&str>, name: &str) -> Result<Sheet, Cm
         let session = records.iter().find(|record| record.name == lap.session);
         let threads = session.and_then(|record| record.found.threads);
         return page
-            .map(|page| sheets::lap(&page, threads, &remarks))
+            .map(|page| sheet::lap(&page, threads, &remarks))
             .ok_or_else(|| unknown("lap", name));
     }
     let sessions = logbook.sessions()?;
     if let Some(session) = SessionName::parse(name)
         && let Some(page) = sessions.iter().find(|page| page.record.name == session)
     {
-        return Ok(sheets::session(page, &logbook.laps_of(&session)?, &logbook.remarks()?));
+        return Ok(sheet::session(page, &logbook.laps_of(&session)?, &logbook.remarks()?));
     }
     if sessions.iter().any(|page| page.record.name.rig == name) {
-        return Ok(sheets::sessions(title, &sessions, Some(name)));
+        return Ok(sheet::sessions(title, &sessions, Some(name)));
     }
     Err(unknown("rig, session or lap", name))
 }

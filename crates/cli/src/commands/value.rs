@@ -4,19 +4,19 @@ use crate::args::{Cli, OutputArgs};
 use crate::commands::plot::{is_picture, look, write_figure};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::figures;
 use crate::lab::{Asked, Judged, Lab, check_names, weighing};
-use crate::sheets;
 use crate::stamp::Stamp;
 use crate::study_file::read_study;
-use honest_lap_core::finding::Doubt;
-use honest_lap_core::judge::{Direction, Missing, Weighing, WorkloadView, compare, in_common};
+use honest_lap_core::judge::{Direction, Weighing, WorkloadView, compare, in_common};
 use honest_lap_core::lab::{ENERGY, PEAK_POWER, POWER};
 use honest_lap_core::record::Study;
 use honest_lap_core::unit::{Amount, parse_amount};
-use honest_lap_core::value::{Economy, Upgrade, economy, upgrade};
-use honest_lap_draw::{Sheet, chart};
+use honest_lap_core::value::{Upgrade, economy, upgrade};
+use honest_lap_draw::chart;
 use honest_lap_logbook::Logbook;
+use honest_lap_view::figure;
+use honest_lap_view::sheet;
+use honest_lap_view::sheet::Valued;
 use std::path::PathBuf;
 
 /// Weigh work against money, watts and joules, and say what an upgrade would pay
@@ -86,7 +86,7 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let way = (args.from.as_deref(), args.to.as_deref());
     let valued = valued(&study, &mut lab, judged, (&asked, &args.workloads), way);
     if let (Some(path), Some(picture)) = (&args.out, picture) {
-        let figure = figures::worth(&study, &valued.found, figures::Over::Price).ok_or_else(|| {
+        let figure = figure::worth(&study, &valued.found, figure::Over::Price).ok_or_else(|| {
             CmdError::request(
                 "there is nothing to draw: no two rigs have prices in one currency, and figures",
                 "add price = \"1450 EUR\" to the rigs in study.toml",
@@ -97,23 +97,8 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
     let asked_for = args.from.is_some() || args.to.is_some();
     let sheet = valued.sheet(&study, asked_for);
-    ctx.ui.print(&sheets::carrying(sheet, args.despite.as_deref()), args.output.format)?;
+    ctx.ui.print(&sheet::carrying(sheet, args.despite.as_deref()), args.output.format)?;
     Ok(Exit::Done)
-}
-
-/// What work is worth.
-pub struct Valued {
-    pub found: Economy,
-    missing: Vec<Missing>,
-    upgrades: Vec<Upgrade>,
-    doubts: Vec<Doubt>,
-}
-
-impl Valued {
-    /// Returns its sheet; an upgrade that was `asked_for` is answered even if it cannot be reckoned.
-    pub fn sheet(&self, study: &Study, asked_for: bool) -> Sheet {
-        sheets::value(study, &self.found, &self.missing, &self.upgrades, asked_for, &self.doubts)
-    }
 }
 
 /// Returns what the work of `workloads`, all if there are none, is worth, and what an upgrade of this `way` pays.

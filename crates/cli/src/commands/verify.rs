@@ -3,9 +3,10 @@
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::sheets;
 use crate::study_file::read_study;
-use honest_lap_logbook::Logbook;
+use honest_lap_logbook::{Logbook, SealedSession};
+use honest_lap_view::sheet;
+use honest_lap_view::sheet::{CheckedLogbook, CheckedSession};
 
 /// Prove that nothing recorded has changed
 #[derive(clap::Args, Debug)]
@@ -21,12 +22,22 @@ pub struct VerifyArgs {
 pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let logbook = Logbook::open(&open.logbook())?;
-    let faults = logbook.faults()?;
-    let sessions = logbook.verify()?;
-    let remarks = logbook.verify_remarks()?;
-    ctx.ui.print(&sheets::verify(&sessions, &remarks, &faults), args.output.format)?;
-    let whole = faults.is_empty()
-        && remarks.broken.is_none()
-        && sessions.iter().all(|session| session.broken.is_none());
+    let (sessions, remarks) = (logbook.verify()?, logbook.verify_remarks()?);
+    let checked = CheckedLogbook {
+        seal: Logbook::seal(&sessions, &remarks),
+        sessions: sessions.into_iter().map(checked).collect(),
+        remarks: remarks.seals.len(),
+        broken_remark: remarks.broken,
+        faults: logbook.faults()?,
+    };
+    ctx.ui.print(&sheet::verify(&checked), args.output.format)?;
+    let whole = checked.faults.is_empty()
+        && checked.broken_remark.is_none()
+        && checked.sessions.iter().all(|session| session.broken.is_none());
     Ok(if whole { Exit::Done } else { Exit::No })
+}
+
+fn checked(session: SealedSession) -> CheckedSession {
+    let SealedSession { name, laps, seal, broken } = session;
+    CheckedSession { name, laps, seal, broken: broken.map(|broken| broken.to_string()) }
 }

@@ -9,8 +9,8 @@ use std::path::{Path, PathBuf};
 const CRATES: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/..");
 
 /// Every crate with those that it may name; `testkit` is for tests, and may be named by none but them.
-const ARROWS: [(&str, &[&str]); 12] = [
-    ("cli", &["core", "draw", "frame-log", "logbook", "measure", "stand-ins", "study"]),
+const ARROWS: [(&str, &[&str]); 13] = [
+    ("cli", &["core", "draw", "frame-log", "logbook", "measure", "stand-ins", "study", "view"]),
     ("core", &[]),
     ("draw", &["core"]),
     ("frame-log", &["core"]),
@@ -23,6 +23,7 @@ const ARROWS: [(&str, &[&str]); 12] = [
     ("stand-ins", &["core"]),
     ("study", &["core"]),
     ("testkit", &[]),
+    ("view", &["core", "draw"]),
 ];
 
 /// The layers of core, left to right: each names none to its right, nor beside it on its line.

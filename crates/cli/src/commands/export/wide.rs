@@ -3,11 +3,11 @@
 use crate::ctx::Ctx;
 use crate::error::CmdError;
 use crate::lab::{Asked, Lab};
-use crate::sheets::{heading, in_study_order};
 use crate::study_file::OpenStudy;
 use honest_lap_core::judge::Held;
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::{Column, Field, Holds};
+use honest_lap_view::sheet::{heading, in_study_order};
 
 /// A wide table.
 pub struct Wide {

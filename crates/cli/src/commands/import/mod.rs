@@ -1,6 +1,6 @@
 //! `lap import`: frame-time logs from anywhere, as passes; wide tables of results.
 
-mod sheet;
+mod spreadsheet;
 
 use crate::args::{Cli, OutputArgs};
 use crate::by_hand::{HandSession, known_rig};
@@ -8,7 +8,6 @@ use crate::commands::enter::setting;
 use crate::ctx::Ctx;
 use crate::cutting::CutArgs;
 use crate::error::{CmdError, Exit};
-use crate::sheets;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::frame::proposals;
 use honest_lap_core::record::{
@@ -20,6 +19,7 @@ use honest_lap_draw::Role;
 use honest_lap_frame_log::{As, Log, LogError, TimeUnit, Which, Wish, read};
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::sha256_of;
+use honest_lap_view::sheet;
 use std::fs::File;
 use std::path::{Path, PathBuf};
 
@@ -107,7 +107,7 @@ fn unit(text: &str) -> Result<TimeUnit, String> {
 
 pub fn run(args: &ImportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     if args.sheet {
-        return sheet::run(args, &read_study(cli, ctx)?, ctx);
+        return spreadsheet::run(args, &read_study(cli, ctx)?, ctx);
     }
     let open = match (read_study(cli, ctx), args.preview) {
         (Ok(open), _) => Some(open),
@@ -122,14 +122,14 @@ pub fn run(args: &ImportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     for path in &args.files {
         read.push(Read::of(path, args, ctx)?);
     }
-    let mut rows: Vec<sheets::Imported> = read.iter().map(Read::row).collect();
+    let mut rows: Vec<sheet::Imported> = read.iter().map(Read::row).collect();
     if let (Some(open), Some(workload), false) = (&open, workload, args.preview) {
         let names = write(args, open, workload, read, ctx)?;
         for (row, name) in rows.iter_mut().zip(names) {
             row.lap = Some(name);
         }
     }
-    ctx.ui.print(&sheets::imported(&rows), args.output.format)?;
+    ctx.ui.print(&sheet::imported(&rows), args.output.format)?;
     if !args.preview {
         ctx.ui.say(Role::Quiet, "next: lap frames; lap compare");
     }
@@ -153,9 +153,9 @@ impl Read {
         Ok(Self { name, log, cut, sum })
     }
 
-    fn row(&self) -> sheets::Imported {
+    fn row(&self) -> sheet::Imported {
         let frames = &self.log.pass.shown;
-        sheets::Imported {
+        sheet::Imported {
             lap: None,
             log: self.name.clone(),
             read_as: self.log.read_as.clone(),

@@ -10,7 +10,6 @@ use crate::error::{CmdError, Exit};
 use crate::lock;
 use crate::mark_signal::mark_on_signal;
 use crate::rig_name::{Known, rig_name};
-use crate::sheets;
 use crate::stop_signals::stop_on_signals;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::plan::{Forecast, Part, Planner, obstacles};
@@ -21,6 +20,7 @@ use honest_lap_core::unit::{Nanos, parse_celsius, parse_share, parse_span};
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::{Machine, Place, on_mains, read_rig, read_state};
+use honest_lap_view::sheet;
 use session::Session;
 use std::path::{Path, PathBuf};
 
@@ -209,7 +209,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
     drop(existing);
     if args.preview {
         let driven = resumed.as_ref().map_or(&[][..], |resumed| &resumed.driven);
-        let sheet = sheets::preview(&workloads, &planner, driven, &rig, seed, &forecast);
+        let sheet = sheet::preview(&workloads, &planner, driven, &rig, seed, &forecast);
         ctx.ui.print(&sheet, args.output.format)?;
         return Ok(Exit::Done);
     }

@@ -4,9 +4,10 @@ use crate::error::CmdError;
 use crate::study_file::OpenStudy;
 use honest_lap_core::capacity::{self, Tried, next_load};
 use honest_lap_core::plan::{Driven, Part, PlannedLap, Planner};
+use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::{Campaign, CampaignPart, LapHead, Outcome, SessionName, Workload};
 use honest_lap_core::unit::Nanos;
-use honest_lap_logbook::{Logbook, SessionPage};
+use honest_lap_logbook::Logbook;
 use std::collections::BTreeMap;
 
 /// A session that is gone on with.

@@ -6,7 +6,6 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::load_rules;
 use crate::progress::Progress;
-use crate::sheets;
 use honest_lap_core::capacity::{as_values, is_failure, searches};
 use honest_lap_core::judge::{Ask, compare};
 use honest_lap_core::plan::{Forecast, Part, Planner, looks};
@@ -21,6 +20,7 @@ use honest_lap_measure::{
     Ending, Event, Machine, MarkSignal, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay,
     drive, read_versions,
 };
+use honest_lap_view::sheet;
 use std::collections::BTreeMap;
 
 /// What a session is made of before it has a name.
@@ -205,8 +205,8 @@ fn session_result(name: &SessionName, laps: &[LapHead], looked: bool, study: &St
     let works = study.workloads.iter();
     let works = works.filter_map(|w| Some((w.name.clone(), w.task.work.clone()?))).collect();
     let (doubts, remarks) = (&[], &[]);
-    let shown = sheets::Shown { views: &views, laps, doubts, remarks, ask: &ask, despite: None };
-    let sheet = sheets::compare(study, &shown, &works);
+    let shown = sheet::Shown { views: &views, laps, doubts, remarks, ask: &ask, despite: None };
+    let sheet = sheet::compare(study, &shown, &works);
     Sheet { title: Some(format!("session {name}")), lead: Vec::new(), ..sheet }
 }
 

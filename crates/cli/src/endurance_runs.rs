@@ -1,0 +1,44 @@
+//! Endurance laps with what their machines did meanwhile, as figures want them: the last of each rig and variant.
+
+use crate::error::CmdError;
+use honest_lap_core::endurance::Endured;
+use honest_lap_core::lab::LapFacts;
+use honest_lap_core::record::{LapHead, LapName};
+use honest_lap_logbook::Logbook;
+use honest_lap_view::figure::EnduranceRun;
+use honest_lap_view::words::lap_of;
+use std::collections::{BTreeMap, HashMap};
+
+/// Moments of what a machine did that a figure can show.
+const SHOWN: usize = 300;
+
+/// Returns the last counted endurance lap of each rig and variant among `laps`, by workload.
+pub fn endurance_runs(
+    laps: &[LapHead],
+    facts: &HashMap<LapName, Box<LapFacts>>,
+    logbook: &Logbook,
+) -> Result<Vec<EnduranceRun>, CmdError> {
+    let mut last: BTreeMap<(&str, &str, String), (&LapHead, &Endured, usize)> = BTreeMap::new();
+    for lap in laps.iter().filter(|lap| lap.counts()) {
+        let Some(endured) = facts.get(&lap.name).and_then(|facts| facts.endured.as_deref()) else {
+            continue;
+        };
+        let (rig, settings) = (lap.name.session.rig.as_str(), lap.settings.to_string());
+        let known = last.entry((&lap.workload, rig, settings)).or_insert((lap, endured, 0));
+        *known = (lap, endured, known.2 + 1);
+    }
+    let mut all = Vec::new();
+    for ((workload, rig, _), (lap, endured, laps)) in last {
+        let page = logbook.lap(&lap.name)?;
+        all.push(EnduranceRun {
+            of: lap_of(rig, &lap.settings),
+            workload: workload.to_owned(),
+            lap: lap.name.clone(),
+            laps,
+            endured: endured.clone(),
+            // One lap of hours at a time: what a figure cannot show is let go at once.
+            traces: page.map(|page| page.body.traces.thinned(SHOWN)).unwrap_or_default(),
+        });
+    }
+    Ok(all)
+}

@@ -1,0 +1,74 @@
+//! A comparison as sorted bars.
+
+use super::tone;
+use crate::sheet::{Doubted, Scale, answer, heading, marked};
+use crate::words::{speed, time_saved};
+use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
+use honest_lap_core::record::{Better, TIME};
+use honest_lap_draw::chart::{Bar, BarsFigure};
+
+/// Returns the figure of one group of `view`, with the doubts about it.
+pub fn bars(view: &WorkloadView, group: &Group, doubted: &Doubted<'_>) -> BarsFigure {
+    let scale = Scale::of(&view.measure, &group.rows);
+    let typical = if view.measure.name == TIME { "Typical lap" } else { "Typical value" };
+    let better = match (view.measure.is_time(), view.measure.better) {
+        (true, _) => "Shorter is better.",
+        (false, Better::Less) => "Less is better.",
+        (false, Better::More) => "More is better.",
+    };
+    BarsFigure {
+        title: heading(view, group),
+        finding: answer(group, &view.measure).join(" "),
+        answer: answer(group, &view.measure),
+        how: format!("{typical} with its 95 % interval. {better} The baseline is drawn hollow."),
+        unit: view.measure.unit.clone(),
+        time: view.measure.is_time(),
+        bars: group.rows.iter().map(|row| bar(view, group, row, doubted, &scale)).collect(),
+        ties: group.ties.clone(),
+        notes: doubted.footnotes(&group.rows),
+    }
+}
+
+fn bar(view: &WorkloadView, group: &Group, row: &Row, doubted: &Doubted<'_>, scale: &Scale) -> Bar {
+    let name = match &group.held {
+        Held::Variant(_) => row.rig.clone(),
+        Held::Rigs => format!("{} {}", row.rig, row.settings),
+    };
+    let cell = row.cell.as_ref();
+    let interval = cell.and_then(|cell| cell.interval().ok());
+    let spread = interval.map(|interval| (interval.high - interval.low) / 2.0);
+    let shown = cell.map(|cell| format!("{} {}", scale.show(cell.typical(), spread), scale.symbol));
+    // Variants are sorted rig by rig: the first of each opens its group.
+    let first = group.rows.iter().find(|other| other.rig == row.rig);
+    let opens = group.held == Held::Rigs && first.is_some_and(|first| std::ptr::eq(first, row));
+    Bar {
+        name: marked(&name, &doubted.of(row)),
+        value: cell.map(|cell| cell.typical()),
+        ends: interval.map(|interval| (interval.low, interval.high)),
+        shown: shown.unwrap_or_default().trim_end().to_owned(),
+        says: says(view, row),
+        tone: tone(&row.against),
+        opens,
+    }
+}
+
+/// Returns a row's ratio and verdict in words, or why it has none.
+fn says(view: &WorkloadView, row: &Row) -> String {
+    match &row.against {
+        Against::Baseline => "baseline".to_owned(),
+        Against::Alone => "nothing beside it".to_owned(),
+        Against::Other(difference) => {
+            let verdict = difference.verdict.said_of(&view.measure);
+            let failed = row.counts.why_not();
+            match (speed(difference), matches!(difference.verdict, Verdict::Refused(_))) {
+                (None, _) if row.cell.is_none() && !failed.is_empty() => failed.join(", "),
+                (Some(ratio), false) if view.measure.is_time() => {
+                    let saved = time_saved(difference).unwrap_or_default();
+                    format!("{ratio}, {saved} time: {verdict}")
+                }
+                (Some(ratio), _) => format!("{ratio}: {verdict}"),
+                (None, _) => verdict,
+            }
+        }
+    }
+}

@@ -1,0 +1,98 @@
+//! Laps in the order in which they were driven, with what the machine did meanwhile.
+
+use crate::words::count;
+use honest_lap_core::lab::LapFacts;
+use honest_lap_core::record::{Conditions, Course, LapHead, LapName, Measure, Settings};
+use honest_lap_draw::chart::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+/// What is read from the conditions of a lap.
+type Seen = fn(&Conditions, &LapHead) -> Option<f64>;
+
+/// What is drawn below the laps, in this order, where anything is known of it.
+const MEANWHILE: [(&str, Seen); 4] = [
+    ("clock, MHz", |seen, _| mean(&seen.sampled.clock_mhz)),
+    ("hottest part, °C", |seen, _| seen.sampled.temperature_c.as_ref().map(|course| course.most)),
+    ("power, W", |seen, _| mean(&seen.sampled.power_w)),
+    ("others' use, cores", |seen, lap| {
+        let wall = lap.wall?.seconds();
+        seen.others_cpu.filter(|_| wall > 0.0).map(|used| used.seconds() / wall)
+    }),
+];
+
+fn mean(course: &Option<Course>) -> Option<f64> {
+    course.as_ref().map(|course| course.mean)
+}
+
+/// Returns the figure of `measure` in the laps of `workload`, of the form of its task that is compared.
+pub fn laps(
+    workload: &str,
+    measure: &Measure,
+    laps: &[LapHead],
+    facts: &HashMap<LapName, Box<LapFacts>>,
+) -> LapsFigure {
+    let laps: Vec<&LapHead> = laps.iter().filter(|lap| lap.workload == workload).collect();
+    let variants: BTreeSet<&Settings> = laps.iter().map(|lap| &lap.settings).collect();
+    let variants: Vec<&Settings> = variants.into_iter().collect();
+    let mut rigs: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
+    for lap in laps {
+        rigs.entry(&lap.name.session.rig).or_default().push(lap);
+    }
+    let panel = |(rig, mut laps): (&str, Vec<&LapHead>)| {
+        laps.sort_by_key(|lap| (lap.name.session.number, lap.name.number));
+        LapsPanel {
+            rig: rig.to_owned(),
+            laps: points(&laps, measure, &variants),
+            meanwhile: MEANWHILE
+                .iter()
+                .map(|(name, seen)| strip(name, *seen, &laps, facts))
+                .filter(|strip| strip.values.iter().any(Option::is_some))
+                .collect(),
+        }
+    };
+    let panels: Vec<LapsPanel> = rigs.into_iter().map(panel).collect();
+    let of_rig = |panel: &LapsPanel| format!("{} of {}", count(panel.laps.len(), "lap"), panel.rig);
+    let names = variants.iter().map(|settings| settings.to_string());
+    LapsFigure {
+        title: format!("{workload}: {} of every lap", measure.name),
+        finding: panels.iter().map(of_rig).collect::<Vec<_>>().join(", "),
+        how: match measure.better {
+            honest_lap_core::record::Better::Less => "Lower is better.".to_owned(),
+            honest_lap_core::record::Better::More => "Higher is better.".to_owned(),
+        },
+        unit: measure.unit.clone(),
+        time: measure.is_time(),
+        variants: if variants.len() > 1 { names.collect() } else { Vec::new() },
+        panels,
+    }
+}
+
+fn points(laps: &[&LapHead], measure: &Measure, variants: &[&Settings]) -> Vec<LapPoint> {
+    let opens = |place: usize| {
+        let session = &laps[place].name.session;
+        let before = place.checked_sub(1).map(|before| &laps[before].name.session);
+        (before != Some(session)).then(|| session.to_string())
+    };
+    let point = |(place, lap): (usize, &&LapHead)| LapPoint {
+        value: lap.yielded(&measure.name),
+        variant: variants.iter().position(|v| **v == lap.settings).unwrap_or(0),
+        came: match (lap.yielded(&measure.name), &lap.set_aside) {
+            (None, _) => Came::Failed,
+            (_, Some(_)) => Came::SetAside,
+            _ if lap.warm_up => Came::WarmUp,
+            _ => Came::Counted,
+        },
+        opens: opens(place),
+    };
+    laps.iter().enumerate().map(point).collect()
+}
+
+fn strip(
+    name: &str,
+    seen: Seen,
+    laps: &[&LapHead],
+    facts: &HashMap<LapName, Box<LapFacts>>,
+) -> Meanwhile {
+    let value = |lap: &&LapHead| seen(&facts.get(&lap.name)?.conditions, lap);
+    Meanwhile { name: name.to_owned(), values: laps.iter().map(value).collect() }
+}

@@ -1,0 +1,8 @@
+//! What people read: an analysis and records in words, sheets, figures and pages.
+//!
+//! Nothing here reads a file, a clock or a terminal, and nothing works out a figure beyond its layout.
+
+pub mod figure;
+pub mod page;
+pub mod sheet;
+pub mod words;

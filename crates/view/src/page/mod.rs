@@ -1,0 +1,408 @@
+//! A report: everything that the other commands say of a study, as one page.
+//!
+//! Records in, page out: nothing here reads a file or decides what a figure means.
+
+mod anonymous;
+mod answer;
+
+pub use anonymous::{Anonymous, Kind};
+
+use crate::figure::EnduranceRun;
+use crate::figure::{self, Over};
+use crate::sheet::{self, Doubted, FramedWorkload, Index, Shown, Valued, Works, heading};
+use crate::words;
+use honest_lap_core::capacity::{CAPACITY, Searched};
+use honest_lap_core::finding::{Doubt, Sway};
+use honest_lap_core::judge::{Against, Group as Compared, Held, Row, WorkloadView};
+use honest_lap_core::lab::LapFacts;
+use honest_lap_core::record::SessionPage;
+use honest_lap_core::record::{LapHead, LapName, Rig, Study, TIME};
+use honest_lap_draw::chart::{self, BarsFigure, Drawing};
+use honest_lap_draw::page::{Block, File, Frames, Page, Part, Race};
+use honest_lap_draw::{Cell, Column, Format, Group, Layout, Sheet};
+use std::collections::HashMap;
+
+/// How wide figures are: for a screen or paper, and for a phone.
+const WIDE: f64 = 1132.0;
+const NARROW: f64 = 390.0;
+
+/// What a report is made of.
+pub struct Material<'a> {
+    pub study: &'a Study,
+    /// The study as it is written.
+    pub study_text: String,
+    pub shown: &'a Shown<'a>,
+    pub works: &'a Works,
+    pub indexes: &'a [Index],
+    pub valued: Option<Valued>,
+    pub answered: &'a [sheet::Answered],
+    pub doubts: &'a [(Doubt, Sway)],
+    pub frames: &'a [FramedWorkload],
+    pub sessions: &'a [SessionPage],
+    /// Every lap, compared or not.
+    pub laps: &'a [LapHead],
+    /// The searches for a load among them.
+    pub searches: &'a [Searched<'a>],
+    pub facts: &'a HashMap<LapName, Box<LapFacts>>,
+    /// The last endurance lap of each rig and variant.
+    pub runs: &'a [EnduranceRun],
+    pub stamp: String,
+}
+
+/// Returns the page of `from`.
+pub fn page(from: &Material<'_>) -> Page {
+    let study = from.study;
+    let compared = sheet::compare(study, from.shown, from.works);
+    let index = from.indexes.first();
+    let mut parts = workloads(from, &compared);
+    parts.extend(overall(from));
+    parts.extend(worth(from));
+    parts.extend(claims(from));
+    parts.push(doubts(from));
+    parts.push(rigs(from));
+    parts.push(sessions(from));
+    parts.push(method(from, &compared));
+    let mut answer = answer::answer(index, from.shown.views);
+    answer.extend(
+        from.shown.despite.map(|why| format!("Compared despite what differs, since: {why}.")),
+    );
+    Page {
+        title: study.title.clone().unwrap_or_else(|| "A study".to_owned()),
+        question: study.question.clone(),
+        answer,
+        open: answer::open(index, from.shown.views),
+        parts,
+        files: files(from, &compared),
+        stamp: from.stamp.clone(),
+    }
+}
+
+/// Returns a part for every workload, in the order of the comparison's tables.
+fn workloads(from: &Material<'_>, compared: &Sheet) -> Vec<Part> {
+    let mut parts: Vec<Part> = Vec::new();
+    let mut tables = compared.groups.iter();
+    let ordered = sheet::in_study_order(from.study, from.shown.views);
+    for (place, view) in ordered.iter().enumerate() {
+        let new = parts.last().is_none_or(|part| part.heading != view.workload);
+        if new {
+            parts.push(Part { heading: view.workload.clone(), blocks: Vec::new() });
+        }
+        let Some(part) = parts.last_mut() else { continue };
+        let doubted = Doubted::about(&view.workload, from.shown);
+        for group in &view.groups {
+            let figure = figure::bars(view, group, &doubted);
+            part.blocks.push(both(&figure.notes, |width| chart::bars(&figure, width)));
+            part.blocks.extend(race(view, group).map(Block::Race));
+            let table = tables.next().cloned();
+            part.blocks.extend(table.map(|table| Block::Table(beside(table, &figure))));
+            let words = "The laps that these figures are made of".to_owned();
+            part.blocks.push(Block::Way { words, to: laps_of(&view.workload) });
+        }
+        // Numbers from elsewhere follow the tables of their workload and measure.
+        let source =
+            |table: &&Group| table.heading.as_ref().is_some_and(|h| h.contains("elsewhere"));
+        while tables.clone().next().filter(source).is_some() {
+            part.blocks.extend(tables.next().cloned().map(Block::Table));
+        }
+        if view.measure.name == CAPACITY {
+            let finding = view.groups.iter().flat_map(|group| sheet::answer(group, &view.measure));
+            let finding = finding.collect::<Vec<_>>().join(" ");
+            let figure = figure::loads(&view.workload, finding, from.searches);
+            part.blocks.push(both(&[], |width| chart::loads(&figure, width)));
+        }
+        let last = ordered.get(place + 1).is_none_or(|next| next.workload != view.workload);
+        if last {
+            let figure = figure::course(&view.workload, from.runs);
+            part.blocks
+                .extend(figure.map(|figure| both(&[], |width| chart::course(&figure, width))));
+            part.blocks.extend(passes(from, &view.workload));
+            part.blocks.push(every_lap(from, view));
+        }
+    }
+    parts
+}
+
+/// Returns a table without what the figure ahead of it says already.
+fn beside(table: Group, figure: &BarsFigure) -> Group {
+    let new = |lines: Vec<String>, said: &[String]| {
+        lines.into_iter().filter(|line| !said.contains(line)).collect::<Vec<_>>()
+    };
+    let (lead, notes) = (new(table.lead, &figure.answer), new(table.notes, &figure.notes));
+    Group { lead, notes, ..table }
+}
+
+/// Returns a figure as it is drawn for a screen and for a phone.
+fn both(notes: &[String], draw: impl Fn(f64) -> Drawing) -> Block {
+    let (wide, narrow) = (Box::new(draw(WIDE)), Some(Box::new(draw(NARROW))));
+    Block::Figure { wide, narrow, notes: notes.to_vec() }
+}
+
+fn one(drawing: Drawing) -> Block {
+    Block::Figure { wide: Box::new(drawing), narrow: None, notes: Vec::new() }
+}
+
+/// Returns the rigs side by side, where they do the same work and it is timed.
+fn race(view: &WorkloadView, group: &Compared) -> Option<Race> {
+    if view.measure.name != TIME || group.held == Held::Rigs {
+        return None;
+    }
+    let comparable = |row: &&Row| row.differs.is_empty();
+    let seconds = |row: &Row| row.cell.as_ref().map(|cell| cell.typical());
+    let mut rigs: Vec<(String, f64, String)> = group
+        .rows
+        .iter()
+        .filter(comparable)
+        .filter_map(|row| Some((row.rig.clone(), seconds(row)?)))
+        .map(|(rig, s)| (rig, s, words::measured(s, "s")))
+        .collect();
+    rigs.sort_by(|a, b| a.1.total_cmp(&b.1));
+    (rigs.len() > 1).then(|| Race { of: heading(view, group), rigs })
+}
+
+/// Returns the frame times of a workload's passes, to be seen and to be looked into.
+fn passes(from: &Material<'_>, workload: &str) -> Vec<Block> {
+    let Some(framed) = from.frames.iter().find(|framed| framed.name == workload) else {
+        return Vec::new();
+    };
+    let figure = figure::passes(framed);
+    let looked = framed.passes.iter().zip(figure::says_of(framed)).map(|(pass, says)| {
+        let cut = pass.digest.cut.stretches().iter();
+        let seconds = |nanos: honest_lap_core::unit::Nanos| nanos.seconds();
+        Block::Frames(Frames {
+            name: pass.lap.to_string(),
+            says,
+            frames: pass.recorded.pass.shown.clone(),
+            budget: figure.display.map(|(_, ms)| ms),
+            cut: cut.map(|stretch| (seconds(stretch.from), seconds(stretch.to))).collect(),
+        })
+    });
+    let sheet = sheet::frames(None, from.frames);
+    let table = sheet
+        .groups
+        .into_iter()
+        .find(|group| group.heading.as_ref().is_some_and(|heading| heading.starts_with(workload)));
+    let mut blocks = vec![
+        Block::Heading("Frame times".to_owned()),
+        one(chart::passes(&figure)),
+        one(chart::tail(&figure::tail(framed))),
+    ];
+    // The strips are the figure above, drawn with letters.
+    blocks.extend(table.map(|table| Block::Table(Group { drawing: Vec::new(), ..table })));
+    blocks.push(Block::Details {
+        summary: format!("Look into the passes of {workload}, frame by frame"),
+        blocks: looked.collect(),
+    });
+    blocks
+}
+
+fn laps_of(workload: &str) -> String {
+    format!("Every lap of {workload}, and what the machine did meanwhile")
+}
+
+/// Returns the laps behind the figures of a workload.
+fn every_lap(from: &Material<'_>, view: &WorkloadView) -> Block {
+    let laps: Vec<&LapHead> =
+        from.laps.iter().filter(|lap| lap.workload == view.workload).collect();
+    let figure = figure::laps(&view.workload, &view.measure, from.shown.laps, from.facts);
+    let table = sheet::laps(&laps).groups.into_iter().map(Block::Table);
+    // A phone scrolls it: drawn twice, the laps of thirty workloads would be half the page.
+    let figure = one(chart::laps(&figure, WIDE));
+    let told = "Each by its name: `lap show` with that name has all that is known of it.";
+    Block::Details {
+        summary: laps_of(&view.workload),
+        blocks: [figure, Block::Words(told.to_owned())].into_iter().chain(table).collect(),
+    }
+}
+
+fn overall(from: &Material<'_>) -> Option<Part> {
+    let sheet = sheet::overall(from.study, from.indexes, from.shown.views);
+    let mut blocks = Vec::new();
+    for (index, table) in from.indexes.iter().zip(sheet.groups) {
+        if index.found.rows.len() > 1 {
+            let figure = figure::index(index, from.shown.views, from.shown.ask.margin);
+            blocks.push(both(&[], |width| chart::ratios(&figure, width)));
+        }
+        blocks.push(Block::Table(table));
+    }
+    blocks.push(Block::List(sheet.notes));
+    let any = from.indexes.iter().any(|index| index.found.rows.len() > 1);
+    any.then(|| Part { heading: "Overall".to_owned(), blocks })
+}
+
+fn worth(from: &Material<'_>) -> Option<Part> {
+    let valued = from.valued.as_ref()?;
+    let sheet = valued.sheet(from.study, false);
+    let figure = figure::worth(from.study, &valued.found, Over::Price)?;
+    let mut blocks = vec![one(chart::worth(&figure))];
+    blocks.extend(sheet.lead.into_iter().map(Block::Words));
+    blocks.extend(sheet.groups.into_iter().map(Block::Table));
+    blocks.push(Block::List(sheet.notes));
+    Some(Part { heading: "What it is worth".to_owned(), blocks })
+}
+
+fn claims(from: &Material<'_>) -> Option<Part> {
+    if from.answered.is_empty() {
+        return None;
+    }
+    let doubts = from.shown.doubts;
+    let assume = honest_lap_core::judge::Assumptions::of(from.shown.ask.margin);
+    let sheet = sheet::claims(from.study, from.answered, doubts, &assume);
+    let mut blocks: Vec<Block> = sheet.lead.into_iter().map(Block::Words).collect();
+    blocks.extend(sheet.groups.into_iter().map(Block::Table));
+    blocks.push(Block::List(sheet.notes));
+    Some(Part { heading: "Claims checked".to_owned(), blocks })
+}
+
+fn doubts(from: &Material<'_>) -> Part {
+    let sheet = sheet::doubts(from.doubts, from.shown.laps.len());
+    let mut blocks: Vec<Block> = sheet.lead.into_iter().map(Block::Words).collect();
+    if !from.doubts.is_empty() {
+        blocks.extend(sheet.groups.into_iter().map(Block::Table));
+        blocks.push(Block::List(sheet.notes));
+    }
+    Part { heading: "Doubts".to_owned(), blocks }
+}
+
+/// Returns the rigs in full: as people describe them, and as they were last found.
+fn rigs(from: &Material<'_>) -> Part {
+    let mut names: Vec<&str> = from.study.rigs.iter().map(|rig| rig.name.as_str()).collect();
+    for page in from.sessions {
+        if !names.contains(&page.record.name.rig.as_str()) {
+            names.push(&page.record.name.rig);
+        }
+    }
+    let mut blocks = Vec::new();
+    for name in names {
+        blocks.push(Block::Heading(name.to_owned()));
+        let mut fields = from.study.rig(name).map(described).unwrap_or_default();
+        let found = from.sessions.iter().filter(|page| page.record.name.rig == name);
+        if let Some(page) = found.max_by_key(|page| page.record.started.clone()) {
+            let sheet = sheet::rig(&page.record.found, &[]);
+            let group = sheet.groups.into_iter().next();
+            let of = |group: Group| group.columns.into_iter().zip(group.rows.into_iter().flatten());
+            let known = group.into_iter().flat_map(of);
+            fields.extend(known.filter(|(_, cell)| *cell != Cell::missing()));
+        }
+        if fields.is_empty() {
+            blocks.push(Block::Words("Nothing is known of it but its name.".to_owned()));
+            continue;
+        }
+        let (columns, row) = fields.into_iter().unzip();
+        blocks.push(Block::Table(record(columns, row)));
+    }
+    Part { heading: "The rigs".to_owned(), blocks }
+}
+
+fn record(columns: Vec<Column>, row: Vec<Cell>) -> Group {
+    let (heading, lead, drawing, notes) = Default::default();
+    Group { heading, lead, columns, rows: vec![row], layout: Layout::Record, drawing, notes }
+}
+
+/// Returns what the study says of a rig.
+fn described(rig: &Rig) -> Vec<(Column, Cell)> {
+    let text = |key, title: &str, value: String| (Column::text(key, title), Cell::text(value));
+    let mut fields = Vec::new();
+    fields.extend(rig.about.iter().map(|about| text("about", "about", about.clone())));
+    fields.extend(rig.price.iter().map(|price| text("price", "price", price.to_string())));
+    fields.extend(rig.model.iter().map(|model| text("model", "model", model.clone())));
+    let peaks = rig.peaks.iter().map(|peak| format!("{}/s ({})", peak.a_second, peak.from));
+    fields.extend(peaks.map(|peak| text("peak", "at most, on paper", peak)));
+    for (part, what) in &rig.parts {
+        fields.push(text("part", part, what.clone()));
+    }
+    for (name, watts) in
+        [("mean", rig.power.mean), ("peak", rig.power.peak), ("idle", rig.power.idle)]
+    {
+        fields.extend(watts.map(|watts| {
+            text("power", &format!("power, {name}, as stated"), format!("{watts} W"))
+        }));
+    }
+    for (workload, why) in &rig.unsupported {
+        fields.push(text("unsupported", &format!("cannot do {workload}"), why.clone()));
+    }
+    fields
+}
+
+fn sessions(from: &Material<'_>) -> Part {
+    let sheet = sheet::sessions(None, from.sessions, None);
+    let mut blocks: Vec<Block> = sheet.lead.into_iter().map(Block::Words).collect();
+    blocks.extend(sheet.groups.into_iter().map(Block::Table));
+    let seed = |page: &SessionPage| format!("{}: seed {}", page.record.name, page.record.seed);
+    blocks.push(Block::Details {
+        summary: "Seeds of the orders in which laps were driven".to_owned(),
+        blocks: vec![Block::List(from.sessions.iter().map(seed).collect())],
+    });
+    let aside = |lap: &LapHead| Some(format!("{}: {}", lap.name, lap.set_aside.as_ref()?));
+    let aside: Vec<String> = from.laps.iter().filter_map(aside).collect();
+    if !aside.is_empty() {
+        blocks.push(Block::Heading("Set aside, and why".to_owned()));
+        blocks.push(Block::List(aside));
+    }
+    if !from.shown.remarks.is_empty() {
+        blocks.push(Block::Heading("Remarks".to_owned()));
+        blocks.extend(sheet::remarks(from.shown.remarks).groups.into_iter().map(Block::Table));
+    }
+    Part { heading: "Sessions and conditions".to_owned(), blocks }
+}
+
+fn method(from: &Material<'_>, compared: &Sheet) -> Part {
+    let order = "Laps of the variants of a workload take turns, A B B A for two, in a seeded order that is \
+                 recorded; rests between laps are in no one's time. Time is read on the monotonic clock \
+                 around start and end of each lap's own process.";
+    let judged = |view: &WorkloadView| {
+        let rows = view.groups.iter().flat_map(|group| &group.rows);
+        rows.filter(|row| matches!(row.against, Against::Other(_))).count()
+    };
+    let counted = from.shown.laps.iter().filter(|lap| lap.counts()).count();
+    let sums = format!(
+        "{} laps are recorded, of which {counted} count; {} comparisons are made of them in {} sessions.",
+        from.laps.len(),
+        from.shown.views.iter().map(judged).sum::<usize>(),
+        from.sessions.len()
+    );
+    let mut blocks = vec![Block::Words(sums), Block::Words(order.to_owned())];
+    blocks.push(Block::List(compared.notes.clone()));
+    Part { heading: "Method".to_owned(), blocks }
+}
+
+/// Returns what can be saved from inside the page.
+fn files(from: &Material<'_>, compared: &Sheet) -> Vec<File> {
+    let laps: Vec<&LapHead> = from.laps.iter().collect();
+    let doubts = sheet::doubts(from.doubts, from.shown.laps.len());
+    vec![
+        file(
+            "laps.csv",
+            "every lap with its outcome and readings",
+            "text/csv",
+            &written(&sheet::laps(&laps), Format::Csv),
+        ),
+        file(
+            "sums.csv",
+            "typical values, intervals, ratios and verdicts",
+            "text/csv",
+            &written(compared, Format::Csv),
+        ),
+        file(
+            "doubts.csv",
+            "every doubt with its evidence",
+            "text/csv",
+            &written(&doubts, Format::Csv),
+        ),
+        file(
+            "study.toml",
+            "the workloads and rigs as they are written down",
+            "application/toml",
+            from.study_text.as_bytes(),
+        ),
+    ]
+}
+
+fn file(name: &str, about: &str, kind: &'static str, bytes: &[u8]) -> File {
+    File { name: name.to_owned(), about: about.to_owned(), kind, bytes: bytes.to_vec() }
+}
+
+fn written(sheet: &Sheet, format: Format) -> Vec<u8> {
+    let mut out = Vec::new();
+    honest_lap_draw::write(sheet, format, &mut out).expect("memory takes what is written");
+    out
+}

@@ -1,0 +1,202 @@
+//! What stands below a comparison: laps left out, what would settle it, how it was made.
+
+use crate::words::{between_sessions, count, lap_of, settle};
+use honest_lap_core::capacity::CAPACITY;
+use honest_lap_core::endurance::{HOURS, RATE};
+use honest_lap_core::judge::{Against, Ask, Counts, Ground, Group, Held, Row, WorkloadView};
+use honest_lap_core::record::{LapHead, Settings};
+use honest_lap_core::unit::display_share;
+use std::collections::BTreeMap;
+
+/// Returns what a reader must know of single rows: laps left out, and what would settle it.
+pub(super) fn notes(group: &Group) -> Vec<String> {
+    let name = |row: &Row| match &group.held {
+        Held::Variant(_) => row.rig.clone(),
+        Held::Rigs => format!("{} {}", row.rig, row.settings),
+    };
+    let mut notes = Vec::new();
+    for row in &group.rows {
+        let why = row.counts.why_not();
+        if !why.is_empty() {
+            let laps = count(row.counts.not_counted() - row.counts.warm_up, "lap");
+            // One reason for all of them need not count them again.
+            let why = match why.as_slice() {
+                [only] => only.split_once(' ').map_or(only.as_str(), |(_, words)| words).to_owned(),
+                several => several.join(", "),
+            };
+            notes.push(format!("{}: {laps} not counted: {why}", name(row)));
+        }
+        if matches!(&row.against, Against::Other(difference) if difference.is_by_chance()) {
+            notes.push(format!(
+                "{}: its own interval leaves out 1, but of so many rigs one may do so by chance",
+                name(row)
+            ));
+        }
+        if !row.differs.is_empty() {
+            let differs = row.differs.join("; ");
+            let anyway = match row.is_refused() {
+                true => "; lap compare --despite \"why\" compares anyway",
+                false => "",
+            };
+            notes.push(format!("{}: not comparable, {differs}{anyway}", name(row)));
+        }
+        if let Some(open) = what_would_help(row) {
+            notes.push(format!("{}: {open}", name(row)));
+        }
+    }
+    notes
+}
+
+/// Returns what each search for a load came to, where the rows are made of them; and of endurance laps how the last of
+/// each row went.
+pub(super) fn searched(laps: &[LapHead], view: &WorkloadView, group: &Group) -> Vec<String> {
+    let measure = view.measure.name.as_str();
+    if ![CAPACITY, RATE, HOURS].contains(&measure) {
+        return Vec::new();
+    }
+    let in_group = |lap: &&LapHead| {
+        let same = |row: &Row| row.rig == lap.name.session.rig && row.settings == lap.settings;
+        lap.workload == view.workload && group.rows.iter().any(same)
+    };
+    let said = |lap: &LapHead| {
+        let reading = lap.readings.iter().find(|reading| reading.name == measure)?;
+        let of = match measure {
+            CAPACITY => lap_of(&lap.name.session.to_string(), &lap.settings),
+            _ => lap_of(&lap.name.to_string(), &lap.settings),
+        };
+        Some(format!("{of}: {}", reading.seen))
+    };
+    if measure == CAPACITY {
+        return laps.iter().filter(in_group).filter_map(said).collect();
+    }
+    let counted = laps.iter().filter(in_group).filter(|lap| lap.value(measure).is_some());
+    let last: BTreeMap<(&str, &Settings), &LapHead> =
+        counted.map(|lap| ((lap.name.session.rig.as_str(), &lap.settings), lap)).collect();
+    last.into_values().filter_map(said).collect()
+}
+
+/// Returns what would make a row say more, where it says too little.
+fn what_would_help(row: &Row) -> Option<String> {
+    if let Some(why) = &row.unsupported {
+        return Some(format!("by the study it cannot do this: {why}"));
+    }
+    match (&row.cell, &row.against) {
+        (None, _) if row.counts == Counts::default() => None,
+        (None, _) => Some("no lap counts; `lap show` has the reason of each".to_owned()),
+        (Some(_), Against::Other(difference)) => difference.settle.map(settle),
+        (Some(cell), Against::Alone) if cell.laps() < 2 => {
+            Some("a single lap has no spread and no interval; drive three or more".to_owned())
+        }
+        (Some(_), Against::Alone) => {
+            Some("laps on another rig, or a varied setting, would give a comparison".to_owned())
+        }
+        (Some(_), Against::Baseline) => None,
+    }
+}
+
+/// Returns how the figures were made, and what was assumed.
+pub(super) fn method(views: &[WorkloadView], ask: &Ask) -> Vec<String> {
+    let grounds: Vec<Ground> = views
+        .iter()
+        .flat_map(|view| &view.groups)
+        .flat_map(|group| &group.rows)
+        .filter_map(|row| match &row.against {
+            Against::Other(difference) if difference.speed.is_some() => Some(difference.ground),
+            _ => None,
+        })
+        .collect();
+    if views.is_empty() {
+        return Vec::new();
+    }
+    let mut notes = vec![
+        "Of times shorter is better. A typical lap is exp(mean ln time), with its 95 % t interval; spread is \
+         the standard deviation over the mean; warm-ups are not counted."
+            .to_owned(),
+    ];
+    if !grounds.is_empty() {
+        notes.push(format!(
+            "Speed is the baseline's time over the row's. Faster or slower: the 95 % interval leaves \
+             out 1. Same: the 90 % interval lies within ±{}.",
+            display_share(ask.margin)
+        ));
+    }
+    if views.iter().any(|view| !view.measure.is_time()) {
+        notes.push(
+            "Of other measures the ratio is above 1 where the row is better: the row's value over the \
+             baseline's where more is better, the baseline's over the row's where less is."
+                .to_owned(),
+        );
+    }
+    let cells = || {
+        views.iter().flat_map(|v| &v.groups).flat_map(|g| &g.rows).filter_map(|r| r.cell.as_ref())
+    };
+    if cells().any(|cell| cell.care().reading > 0.0) {
+        notes.push(
+            "What was read off or printed in steps is known to half a step either way; its intervals \
+             are widened by that."
+                .to_owned(),
+        );
+    }
+    if cells().any(|cell| cell.care().looked) {
+        notes.push(
+            "Sessions that ended by themselves looked at most three times, so their intervals are \
+             given at 97.8 %, which is 95 % for all looks together."
+                .to_owned(),
+        );
+    }
+    let fewest = |sessions: std::ops::RangeInclusive<usize>| {
+        grounds.iter().any(|ground| matches!(ground, Ground::Sessions(n) if sessions.contains(n)))
+    };
+    if fewest(3..=usize::MAX) {
+        notes.push(
+            "With three or more sessions on both sides each session is one value.".to_owned(),
+        );
+    }
+    if fewest(2..=2) || grounds.contains(&Ground::ThisSessionOnly) {
+        notes.push(format!(
+            "One session on a side (this session only), or two (provisional): the interval is made with a \
+             between-session variation of {}.",
+            between_sessions(views)
+        ));
+    }
+    let joined: Vec<String> = ask
+        .days
+        .iter()
+        .filter(|(session, day)| session != day)
+        .map(|(session, day)| format!("{session} with {day}"))
+        .collect();
+    if !joined.is_empty() {
+        notes.push(format!(
+            "Sessions that began within six hours of each other on an unchanged machine are one in these figures: {}.",
+            some(&joined)
+        ));
+    }
+    if views.iter().flat_map(|view| &view.groups).any(super::ranked) {
+        notes.push(
+            "The verdicts of a table share one chance of error of 5 %; each interval is of 95 % by itself."
+                .to_owned(),
+        );
+        notes.push(
+            "A place is one more than the rigs surely ahead, up to all but those surely behind; the \
+             chance of any false order in a table is 5 % at most."
+                .to_owned(),
+        );
+    }
+    if grounds.iter().any(|ground| matches!(ground, Ground::Pairs(_))) {
+        notes.push(
+            "Variants that were run in turn are judged by their pairs: session by session from three \
+             sessions on; with fewer, a variant is assumed to differ by 0.25 % of its own on a day."
+                .to_owned(),
+        );
+    }
+    notes
+}
+
+/// Returns the first few of `items` and how many more there are.
+fn some(items: &[String]) -> String {
+    const MOST: usize = 6;
+    match items.len() {
+        ..=MOST => items.join(", "),
+        all => format!("{} and {} more", items[..MOST].join(", "), all - MOST),
+    }
+}

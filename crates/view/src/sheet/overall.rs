@@ -1,0 +1,156 @@
+//! `lap compare --overall`: the workloads weighed into one figure for each rig.
+
+use crate::words::{between_sessions, ground_name, listed, speed, speed_interval, verdict_role};
+use honest_lap_core::judge::{Ground, Moved, Overall, OverallRow, Verdict, WorkloadView};
+use honest_lap_core::record::Study;
+use honest_lap_core::unit::display_share;
+use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent, significant};
+
+/// An index, and what it is over.
+pub struct Index {
+    /// Such as `everything`, `games only`.
+    pub over: String,
+    /// The index.
+    pub found: Overall,
+}
+
+/// Returns the sheet of indexes.
+pub fn overall(study: &Study, indexes: &[Index], views: &[WorkloadView]) -> Sheet {
+    Sheet {
+        schema: "honest-lap/overall",
+        version: 1,
+        title: study.title.clone(),
+        lead: study.question.iter().cloned().collect(),
+        groups: indexes.iter().map(group).collect(),
+        notes: method(indexes, views, study.margin),
+    }
+}
+
+fn group(index: &Index) -> Group {
+    let found = &index.found;
+    let weighed: Vec<String> = found
+        .entered
+        .iter()
+        .map(|entry| format!("{} {}", entry.name, percent(entry.share)))
+        .collect();
+    let mut lead = Vec::new();
+    if !found.missing.is_empty() {
+        let lack = found.missing.iter();
+        let lack = lack.map(|missing| format!("{} on {}", missing.name, listed(&missing.rigs)));
+        lead.push(format!(
+            "Refused over all of it: there is no verdict in {}. What follows is over what all rigs have.",
+            listed(&lack.collect::<Vec<_>>())
+        ));
+    }
+    lead.push(match (weighed.is_empty(), found.rows.is_empty()) {
+        (true, _) => {
+            "There is nothing that all rigs have: lap compare says what is missing.".to_owned()
+        }
+        (_, true) => "There is one rig alone, and nothing to hold it against.".to_owned(),
+        _ => format!("For these workloads and weights: {}.", weighed.join(", ")),
+    });
+    Group {
+        heading: Some(format!("overall: {}", index.over)),
+        lead,
+        columns: vec![
+            Column::machine("over"),
+            Column::text("rig", "rig"),
+            Column::figure("index", "index"),
+            Column::text("interval", "index, 95 %").people(),
+            Column::machine("index_low"),
+            Column::machine("index_high"),
+            Column::text("verdict", "verdict"),
+            Column::machine("ground"),
+            Column::text("most_moved_by", "moved most by").spare(1),
+            Column::figure("without_it", "without it").spare(2),
+            Column::figure("with_twice_its_weight", "with twice its weight").spare(3),
+            Column::machine("each_workload"),
+        ],
+        rows: found.rows.iter().map(|row| cells(index, row)).collect(),
+        layout: Layout::Table,
+        drawing: Vec::new(),
+        notes: found.rows.iter().filter(|row| !row.moved.is_empty()).map(sensitivity).collect(),
+    }
+}
+
+/// Returns how far every workload moves a rig's index.
+fn sensitivity(row: &OverallRow) -> String {
+    let each: Vec<String> = row.moved.iter().map(moved_words).collect();
+    format!("{}: {}", row.rig, each.join("; "))
+}
+
+fn moved_words(moved: &Moved) -> String {
+    format!(
+        "{}× without {}, {}× with twice its weight",
+        significant(moved.without, 3),
+        moved.workload,
+        significant(moved.doubled, 3)
+    )
+}
+
+fn cells(index: &Index, row: &OverallRow) -> Vec<Cell> {
+    let difference = row.against.as_ref();
+    let end = |end: fn(&honest_lap_core::stat::Interval) -> f64| {
+        let found = difference.and_then(|d| d.interval).map(|interval| end(&interval));
+        Cell::or_missing(found, |value| Cell::number(value, significant(value, 4)))
+    };
+    let times = |value: f64| Cell::number(value, format!("{}×", significant(value, 3)));
+    let moved = row.moved.first();
+    vec![
+        Cell::text(&index.over),
+        Cell::text(&row.rig),
+        Cell::or_missing(difference.and_then(|d| d.speed.zip(speed(d))), |(value, text)| {
+            Cell::number(value, text)
+        }),
+        Cell::or_missing(difference.and_then(speed_interval), Cell::text),
+        end(|interval| interval.low),
+        end(|interval| interval.high),
+        verdict(row),
+        Cell::or_missing(difference, |d| Cell::text(ground_name(d))),
+        Cell::or_missing(moved, |moved| Cell::text(&moved.workload)),
+        Cell::or_missing(moved, |moved| times(moved.without)),
+        Cell::or_missing(moved, |moved| times(moved.doubled)),
+        Cell::list(row.moved.iter().map(moved_words).collect()),
+    ]
+}
+
+fn verdict(row: &OverallRow) -> Cell {
+    let Some(difference) = &row.against else {
+        return Cell::text("baseline").role(Role::Quiet);
+    };
+    let role = verdict_role(difference.verdict);
+    // Several measures together are neither faster nor slower.
+    let words =
+        difference.verdict.to_string().replace("faster", "ahead").replace("slower", "behind");
+    let shown = match difference.ground {
+        Ground::ThisSessionOnly if !matches!(difference.verdict, Verdict::Refused(_)) => {
+            format!("{words}, this session only")
+        }
+        _ => words.clone(),
+    };
+    Cell::text(words).shown(shown).role(role)
+}
+
+fn method(indexes: &[Index], views: &[WorkloadView], margin: f64) -> Vec<String> {
+    let mut notes = vec![format!(
+        "An index is the weighted geometric mean of how many times better a rig is than the baseline; \
+         above 1× is better. Ahead or behind: its 95 % interval leaves out 1. Same: the 90 % interval \
+         lies within ±{}; the verdicts of a table share one chance of error. A workload's weight is shared equally by its variants and measures.",
+        display_share(margin)
+    )];
+    let rows = indexes.iter().flat_map(|index| &index.found.rows);
+    let grounds: Vec<Ground> = rows.filter_map(|row| row.against.map(|d| d.ground)).collect();
+    if grounds.iter().any(|ground| matches!(ground, Ground::Sessions(_))) {
+        notes.push(
+            "Each session that holds all of it is one value: its workloads share the day."
+                .to_owned(),
+        );
+    }
+    if grounds.contains(&Ground::ThisSessionOnly) {
+        notes.push(format!(
+            "This session only: widened by a between-session variation of {}, as one that all workloads share.",
+            between_sessions(views)
+        ));
+    }
+    notes
+}
