@@ -14,12 +14,12 @@ const SHOWN: usize = 300;
 
 /// Returns the last counted endurance lap of each rig and variant among `laps`, by workload.
 pub fn endurance_runs(
-    laps: &[LapHead],
+    laps: &[&LapHead],
     facts: &HashMap<LapName, Box<LapFacts>>,
     logbook: &Logbook,
 ) -> Result<Vec<EnduranceRun>, CmdError> {
     let mut last: BTreeMap<(&str, &str, String), (&LapHead, &Endured, usize)> = BTreeMap::new();
-    for lap in laps.iter().filter(|lap| lap.counts()) {
+    for lap in laps.iter().copied().filter(|lap| lap.counts()) {
         let Some(endured) = facts.get(&lap.name).and_then(|facts| facts.endured.as_deref()) else {
             continue;
         };

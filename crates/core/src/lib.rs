@@ -8,7 +8,7 @@
 //! A folder is a layer, and names nothing to its right:
 //!
 //! ```text
-//! unit stat │ record │ frame capacity endurance entry │ kind │ lab │ estimate │ judge │ finding claim value │ plan
+//! unit stat │ record │ frame capacity endurance entry │ kind │ lab │ estimate │ judge │ finding claim value │ plan │ analysis
 //! ```
 //!
 //! ```
@@ -22,6 +22,7 @@
 //! ```
 #![warn(missing_docs)]
 
+pub mod analysis;
 pub mod capacity;
 pub mod claim;
 pub mod endurance;

@@ -6,7 +6,7 @@ use crate::place::Place;
 use crate::product::sha256_of;
 use crate::starter::{self, Order, Report, Spools};
 use crate::stop::Stop;
-use honest_lap_core::judge::INPUT;
+use honest_lap_core::lab::INPUT;
 use honest_lap_core::record::{Settings, Template, VersionLine, Workload, plain_lines};
 use honest_lap_core::unit::Nanos;
 use std::path::Path;

@@ -4,13 +4,13 @@ use crate::args::{Cli, OutputArgs};
 use crate::commands::compare::margin;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::{Asked, Judged, Lab, weighing};
+use crate::lab::read_lab;
 use crate::study_file::read_study;
-use honest_lap_core::claim::{Answer, Names, Stand, check, parse};
+use honest_lap_core::analysis::{Analysis, Question, analyse};
+use honest_lap_core::claim::Answer;
 use honest_lap_core::record::{PublishedClaim, Study};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
-use std::collections::BTreeSet;
 
 /// Check a sentence against the laps: it holds, it does not, or it cannot be said
 #[derive(clap::Args, Debug)]
@@ -41,49 +41,19 @@ pub struct ClaimArgs {
 pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let study = &open.study;
-    let claims = claims(args, study)?;
+    let question = Question {
+        claims: claims(args, study)?,
+        margin: args.margin,
+        despite: args.despite.is_some(),
+        ..Question::default()
+    };
     let logbook = Logbook::open(&open.logbook())?;
-    let mut lab = Lab::read(study, &logbook, ctx)?;
-    // Doubts do not depend on the measure that a claim is about.
-    let asked = Asked { margin: args.margin, despite: args.despite.clone(), ..Asked::default() };
-    let (answered, judged) = answered(claims, study, &mut lab, &asked)?;
+    let lab = read_lab(study, &logbook, ctx)?;
+    let Analysis { answered, findings, assume, .. } = analyse(&lab, &question)?;
     let all_hold = answered.iter().all(|answered| answered.found.answer == Answer::Holds);
-    let sheet = sheet::claims(study, &answered, &judged.doubts, &judged.assume);
+    let sheet = sheet::claims(study, &answered, &findings, &assume);
     ctx.ui.print(&sheet::carrying(sheet, args.despite.as_deref()), args.output.format)?;
     Ok(if all_hold { Exit::Done } else { Exit::No })
-}
-
-/// Returns each of `claims` with its answer, and what the laps come to.
-pub fn answered(
-    claims: Vec<PublishedClaim>,
-    study: &Study,
-    lab: &mut Lab,
-    asked: &Asked,
-) -> Result<(Vec<sheet::Answered>, Judged), CmdError> {
-    let names = |all: BTreeSet<&str>| all.into_iter().map(str::to_owned).collect();
-    let rigs = lab.laps.iter().map(|lap| lap.name.session.rig.as_str()).collect();
-    let workloads = lab.laps.iter().map(|lap| lap.workload.as_str()).collect();
-    let known = Names { rigs: names(rigs), workloads: names(workloads), measures: lab.measures() };
-    let mut understood = Vec::new();
-    for claim in &claims {
-        let parsed = parse(&claim.says, &known).map_err(|err| not_a_claim(&claim.says, err))?;
-        understood.push(parsed);
-    }
-    let measures: Vec<String> = understood.iter().filter_map(|c| c.measure.clone()).collect();
-    lab.add_energy(&measures);
-    let judged = lab.judged(asked, study);
-    let mut answered = Vec::new();
-    for (published, claim) in claims.into_iter().zip(understood) {
-        let asked = Asked { measures: claim.measure.iter().cloned().collect(), ..asked.clone() };
-        let ask = lab.ask(&asked, study);
-        let tables = honest_lap_core::judge::tables(&lab.laps, &ask);
-        let weighing = weighing(study, &ask, judged.assume);
-        let stand =
-            Stand { tables: &tables, ask: &ask, assume: judged.assume, weighing: &weighing };
-        let found = check(&claim, &stand).map_err(|err| not_a_claim(&published.says, err))?;
-        answered.push(sheet::Answered { published, claim, found });
-    }
-    Ok((answered, judged))
 }
 
 /// Returns the sentences to check: those given, which may have come without quotes, or the study's.
@@ -102,8 +72,4 @@ fn claims(args: &ClaimArgs, study: &Study) -> Result<Vec<PublishedClaim>, CmdErr
         ));
     }
     Ok(claims)
-}
-
-fn not_a_claim(sentence: &str, err: honest_lap_core::claim::ClaimError) -> CmdError {
-    CmdError::request(format!("in \"{sentence}\": {}", err.problem), err.remedy)
 }

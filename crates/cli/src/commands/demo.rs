@@ -73,8 +73,7 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
             night(&open, ctx)?;
         }
     }
-    let sheet = super::compare::comparison(&super::compare::CompareArgs::plain(), &open, ctx)?;
-    ctx.ui.print(&sheet, crate::args::FormatArg::Text)?;
+    ctx.ui.print(&super::compare::everything(&open, ctx)?, crate::args::FormatArg::Text)?;
     ctx.ui.say(Role::Quiet, "");
     ctx.ui.say(
         Role::Plain,

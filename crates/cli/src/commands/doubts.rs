@@ -3,10 +3,9 @@
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::{Asked, Lab, check_names};
+use crate::lab::read_lab;
 use crate::study_file::read_study;
-use honest_lap_core::finding::by_sway;
-use honest_lap_core::judge::WorkloadView;
+use honest_lap_core::analysis::{Analysis, Question, analyse};
 use honest_lap_core::plan::retests;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
@@ -33,24 +32,14 @@ pub struct DoubtsArgs {
 pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let logbook = Logbook::open(&open.logbook())?;
-    let asked = Asked { workloads: args.workloads.clone(), ..Asked::default() };
-    let lab = Lab::read(&open.study, &logbook, ctx)?;
-    check_names(&asked, &lab)?;
-    let mut found = lab.judged(&asked, &open.study);
-    if !args.workloads.is_empty() {
-        found.doubts.retain(|doubt| args.workloads.contains(&doubt.workload));
-    }
+    let lab = read_lab(&open.study, &logbook, ctx)?;
+    let question = Question { workloads: args.workloads.clone(), ..Question::default() };
+    let Analysis { findings, views, laps, .. } = analyse(&lab, &question)?;
     if args.retest {
-        let named = |view: &WorkloadView| {
-            args.workloads.is_empty() || args.workloads.contains(&view.workload)
-        };
-        found.views.retain(named);
-        let retests = retests(&open.study, &found.doubts, &found.views, &found.laps);
+        let retests = retests(&open.study, &findings, &views, &laps);
         ctx.ui.print(&sheet::retests(&retests), args.output.format)?;
         return Ok(if retests.is_empty() { Exit::Done } else { Exit::No });
     }
-    let laps = found.laps.len();
-    let sorted = by_sway(found.doubts, &found.laps, &found.views, &found.ask, &found.assume);
-    ctx.ui.print(&sheet::doubts(&sorted, laps), args.output.format)?;
-    Ok(if sorted.is_empty() { Exit::Done } else { Exit::No })
+    ctx.ui.print(&sheet::doubts(&findings, laps.len()), args.output.format)?;
+    Ok(if findings.is_empty() { Exit::Done } else { Exit::No })
 }

@@ -1,25 +1,24 @@
 //! `lap plot`: figures as SVG or PNG.
 
 use crate::args::Cli;
-use crate::commands::compare::{self, Across, CompareArgs, across, session, setting, weighed};
+use crate::commands::compare::{across, session, setting};
 use crate::commands::frames::framed;
-use crate::commands::value::valued;
 use crate::ctx::Ctx;
 use crate::endurance_runs::endurance_runs;
 use crate::error::{CmdError, Exit};
-use crate::lab::{Asked, Lab};
+use crate::lab::{changed, read_lab};
 use crate::stamp::Stamp;
 use crate::study_file::{OpenStudy, read_study};
+use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::Held;
-use honest_lap_core::record::{SessionName, TIME};
+use honest_lap_core::record::{LapHead, SessionName, Settings, TIME};
 use honest_lap_draw::chart::{Drawing, Look};
 use honest_lap_draw::{Role, chart};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::figure::EnduranceRun;
 use honest_lap_view::figure::{self, Over};
-use honest_lap_view::sheet::{Doubted, Shown, answer, heading};
-use std::collections::BTreeSet;
+use honest_lap_view::sheet::{Doubted, Shown, answer, changes_words, heading, over_words};
 use std::path::{Path, PathBuf};
 
 /// Pixels of a PNG to each unit of the figure.
@@ -246,34 +245,42 @@ fn of_laps(
     logbook: &Logbook,
     ctx: &Ctx,
 ) -> Result<Vec<Named>, CmdError> {
-    let (workloads, rigs) = told_apart(&args.names, open, logbook, ctx)?;
-    let sides = (args.before.clone(), args.after.clone());
-    let compared = CompareArgs::of(workloads.clone(), rigs, sides);
-    let compared = compared.part(&args.measure, &args.with, args.across.clone());
-    let (mut lab, asked) = compare::lab(&compared, open, logbook, ctx)?;
-    let mut judged = lab.judged(&asked, &open.study);
-    let indexes = weighed(&workloads, &open.study, &judged);
-    if !workloads.is_empty() {
-        judged.views.retain(|view| workloads.contains(&view.workload));
-    }
-    let margin = judged.ask.margin;
+    let study = &open.study;
+    let lab = read_lab(study, logbook, ctx)?;
+    // Names are of workloads and rigs; which, the laps tell.
+    let is_rig = |name: &String| lab.laps().iter().any(|lap| lap.name.session.rig == *name);
+    let (rigs, workloads) = args.names.iter().cloned().partition(is_rig);
+    let lab = changed(lab, &args.before, &args.after)?;
+    // What setting varies does not matter to a sweep: it is over all of them.
+    let across = args.across.clone().filter(|_| figure != Figure::Sweep);
+    let question = Question {
+        workloads,
+        rigs,
+        measures: args.measure.clone(),
+        with: Settings::new(args.with.clone()),
+        across: across.unwrap_or_default(),
+        worth: (figure == Figure::Worth).then(Way::default),
+        ..Question::default()
+    };
+    let analysis = analyse(&lab, &question)?;
+    let (views, margin) = (&analysis.views, analysis.assume.margin);
     let mut all = Vec::new();
     match figure {
         Figure::Overall => {
-            for index in indexes.iter().filter(|index| index.found.rows.len() > 1) {
-                let drawing = chart::ratios(&figure::index(index, &judged.views, margin), WIDTH);
-                all.push((file_name(&index.over), drawing));
+            for index in analysis.indexes.iter().filter(|index| index.found.rows.len() > 1) {
+                let drawing = chart::ratios(&figure::index(index, views, margin), WIDTH);
+                all.push((file_name(&over_words(&index.over)), drawing));
             }
         }
         Figure::Change => {
             let rig = args.before.first().map_or("", |session| session.rig.as_str());
-            let said = compare::changed(&lab);
-            let figure = figure::change(rig, &judged.views, &said, margin);
+            let said = changes_words(analysis.changes.as_deref().unwrap_or_default());
+            let figure = figure::change(rig, views, &said, margin);
             all.push((rig.to_owned(), chart::ratios(&figure, WIDTH)));
         }
         Figure::Gain => {
             let Some(Across::Setting(setting)) = &args.across else { return Ok(all) };
-            for crossed in &compare::gains(setting, &workloads, &lab, &asked, open)? {
+            for crossed in &analysis.gains {
                 let figure = figure::two_way(setting, crossed, margin);
                 let measure = Some(crossed.measure.name.as_str()).filter(|name| *name != TIME);
                 let parts = [Some(crossed.workload.as_str()), measure, Some(setting)];
@@ -283,17 +290,16 @@ fn of_laps(
         }
         Figure::Sweep => {
             let Some(Across::Setting(setting)) = &args.across else { return Ok(all) };
-            let works = compare::works(&judged.ask, &lab.tasks);
-            for view in judged.views.iter().filter(|view| view.measure.name == TIME) {
-                let work = works.get(&view.workload);
-                let figure = work.and_then(|work| figure::sweep(setting, view, work, &open.study));
+            for view in views.iter().filter(|view| view.measure.name == TIME) {
+                let work = analysis.works.get(&view.workload);
+                let figure = work.and_then(|work| figure::sweep(setting, view, work, study));
                 let drawn = figure.map(|figure| chart::sweep(&figure, WIDTH));
                 all.extend(drawn.map(|drawn| (format!("{}-{setting}", view.workload), drawn)));
             }
         }
         Figure::Loads => {
             let searches = lab.searches();
-            for view in judged.views.iter().filter(|view| view.measure.name == CAPACITY) {
+            for view in views.iter().filter(|view| view.measure.name == CAPACITY) {
                 let finding = view.groups.iter().flat_map(|group| answer(group, &view.measure));
                 let finding = finding.collect::<Vec<_>>().join(" ");
                 let figure = figure::loads(&view.workload, finding, &searches);
@@ -301,12 +307,12 @@ fn of_laps(
             }
         }
         Figure::Course => {
-            let runs = endurance_runs(&judged.laps, &lab.facts, logbook)?;
+            let runs = endurance_runs(&analysis.laps, &lab.facts, logbook)?;
             let of_rig = |run: &EnduranceRun| {
-                asked.rigs.is_empty() || asked.rigs.contains(&run.lap.session.rig)
+                question.rigs.is_empty() || question.rigs.contains(&run.lap.session.rig)
             };
             let runs: Vec<EnduranceRun> = runs.into_iter().filter(of_rig).collect();
-            let mut names: Vec<&str> = judged.views.iter().map(|v| v.workload.as_str()).collect();
+            let mut names: Vec<&str> = views.iter().map(|v| v.workload.as_str()).collect();
             names.dedup();
             for name in names {
                 let figure = figure::course(name, &runs);
@@ -314,9 +320,8 @@ fn of_laps(
             }
         }
         Figure::Worth => {
-            let judged = lab.judged(&asked, &open.study);
-            let valued = valued(&open.study, &mut lab, judged, (&asked, &workloads), (None, None));
-            let figure = figure::worth(&open.study, &valued.found, args.over.over());
+            let worth = analysis.worth.as_ref().expect("it was asked for");
+            let figure = figure::worth(study, &worth.found, args.over.over());
             let over = match args.over.over() {
                 Over::Price => "price",
                 Over::Power => "power",
@@ -324,26 +329,19 @@ fn of_laps(
             all.extend(figure.map(|figure| (over.to_owned(), chart::worth(&figure))));
         }
         Figure::Laps => {
-            for view in &judged.views {
-                let of_rig = |lap: &&honest_lap_core::record::LapHead| {
-                    asked.rigs.is_empty() || asked.rigs.contains(&lap.name.session.rig)
+            for view in views {
+                let of_rig = |lap: &&LapHead| {
+                    question.rigs.is_empty() || question.rigs.contains(&lap.name.session.rig)
                 };
-                let laps: Vec<_> = judged.laps.iter().filter(of_rig).cloned().collect();
+                let laps: Vec<&LapHead> = analysis.laps.iter().copied().filter(of_rig).collect();
                 let figure = figure::laps(&view.workload, &view.measure, &laps, &lab.facts);
                 let name = format!("{}-{}", view.workload, view.measure.name);
                 all.push((file_name(&name), chart::laps(&figure, WIDTH)));
             }
         }
         _ => {
-            let shown = Shown {
-                views: &judged.views,
-                laps: &judged.laps,
-                doubts: &judged.doubts,
-                remarks: &[],
-                ask: &judged.ask,
-                despite: None,
-            };
-            for view in &judged.views {
+            let shown = Shown { analysis: &analysis, remarks: &[], despite: None };
+            for view in views {
                 let doubted = Doubted::about(&view.workload, &shown);
                 for group in &view.groups {
                     let name = match &group.held {
@@ -383,24 +381,6 @@ fn of_laps(
             "lap run drives laps; lap compare says what is missing",
         )),
     }
-}
-
-/// Tells the workloads among `names` from the rigs.
-fn told_apart(
-    names: &[String],
-    open: &OpenStudy,
-    logbook: &Logbook,
-    ctx: &Ctx,
-) -> Result<(Vec<String>, Vec<String>), CmdError> {
-    if names.is_empty() {
-        return Ok(Default::default());
-    }
-    let lab = Lab::read(&open.study, logbook, ctx)?;
-    let rigs: BTreeSet<&str> = lab.laps.iter().map(|lap| lap.name.session.rig.as_str()).collect();
-    let (rigs, workloads): (Vec<String>, Vec<String>) =
-        names.iter().cloned().partition(|name| rigs.contains(name.as_str()));
-    crate::lab::check_names(&Asked { workloads: workloads.clone(), ..Asked::default() }, &lab)?;
-    Ok((workloads, rigs))
 }
 
 /// Returns `words` as the name of a file has them.

@@ -1,18 +1,15 @@
 //! `lap report`: everything about a study on one page that needs nothing else.
 
 use crate::args::Cli;
-use crate::commands::claim::answered;
-use crate::commands::compare::{weighed, works};
 use crate::commands::frames::framed;
-use crate::commands::value::valued;
 use crate::ctx::Ctx;
 use crate::endurance_runs::endurance_runs;
 use crate::error::{CmdError, Exit};
-use crate::lab::{Asked, Lab, check_names};
+use crate::lab::read_lab;
 use crate::stamp::Stamp;
 use crate::study_file::{OpenStudy, read_study};
 use crate::whole_file::write_whole;
-use honest_lap_core::finding::by_sway;
+use honest_lap_core::analysis::{Question, Way, analyse};
 use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::Study;
 use honest_lap_draw::Role;
@@ -123,34 +120,18 @@ fn made(
     ctx: &Ctx,
 ) -> Result<Page, CmdError> {
     let study = &open.study;
-    let mut lab = Lab::read(study, logbook, ctx)?;
-    let asked = Asked {
-        baseline: args.baseline.clone(),
-        despite: args.despite.clone(),
-        ..Asked::default()
-    };
-    check_names(&asked, &lab)?;
-    let judged = lab.judged(&asked, study);
+    let lab = read_lab(study, logbook, ctx)?;
     let by_money = study.rigs.iter().filter(|rig| rig.price.is_some()).count() > 1;
-    let valued = by_money.then(|| {
-        let judged = lab.judged(&asked, study);
-        valued(study, &mut lab, judged, (&asked, &[]), (None, None))
-    });
-    let answered = match study.claims.is_empty() {
-        true => Vec::new(),
-        false => answered(study.claims.clone(), study, &mut lab, &asked)?.0,
+    let question = Question {
+        baseline: args.baseline.clone(),
+        despite: args.despite.is_some(),
+        claims: study.claims.clone(),
+        worth: by_money.then(Way::default),
+        ..Question::default()
     };
-    let remarks = logbook.remarks()?;
-    let doubts =
-        by_sway(judged.doubts.clone(), &judged.laps, &judged.views, &judged.ask, &judged.assume);
-    let shown = sheet::Shown {
-        views: &judged.views,
-        laps: &judged.laps,
-        doubts: &judged.doubts,
-        remarks: &remarks,
-        ask: &judged.ask,
-        despite: args.despite.as_deref(),
-    };
+    let analysis = analyse(&lab, &question)?;
+    let (remarks, despite) = (logbook.remarks()?, args.despite.as_deref());
+    let shown = sheet::Shown { analysis: &analysis, remarks: &remarks, despite };
     let frames = framed(&[], open, logbook)?;
     let passes = frames.iter().flat_map(|framed| &framed.passes);
     let many: usize = passes.map(|pass| pass.recorded.pass.shown.len()).sum();
@@ -163,17 +144,12 @@ fn made(
         study_text: std::fs::read_to_string(&path)
             .map_err(|err| CmdError::io("read", &path, &err))?,
         shown: &shown,
-        works: &works(&judged.ask, &lab.tasks),
-        indexes: &weighed(&[], study, &judged),
-        valued,
-        answered: &answered,
-        doubts: &doubts,
         frames: &frames,
         sessions,
         laps: &lab.recorded,
         searches: &lab.searches(),
         facts: &lab.facts,
-        runs: &endurance_runs(&judged.laps, &lab.facts, logbook)?,
+        runs: &endurance_runs(&analysis.laps, &lab.facts, logbook)?,
         stamp: stamp.line(),
     }))
 }

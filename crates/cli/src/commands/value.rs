@@ -4,19 +4,16 @@ use crate::args::{Cli, OutputArgs};
 use crate::commands::plot::{is_picture, look, write_figure};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::{Asked, Judged, Lab, check_names, weighing};
+use crate::lab::read_lab;
 use crate::stamp::Stamp;
 use crate::study_file::read_study;
-use honest_lap_core::judge::{Direction, Weighing, WorkloadView, compare, in_common};
-use honest_lap_core::lab::{ENERGY, PEAK_POWER, POWER};
+use honest_lap_core::analysis::{Across, Analysis, Question, Way, analyse};
 use honest_lap_core::record::Study;
 use honest_lap_core::unit::{Amount, parse_amount};
-use honest_lap_core::value::{Upgrade, economy, upgrade};
 use honest_lap_draw::chart;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::figure;
 use honest_lap_view::sheet;
-use honest_lap_view::sheet::Valued;
 use std::path::PathBuf;
 
 /// Weigh work against money, watts and joules, and say what an upgrade would pay
@@ -69,24 +66,20 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let picture = args.out.as_deref().map(is_picture).transpose()?;
     let open = read_study(cli, ctx)?;
     let logbook = Logbook::open(&open.logbook())?;
-    let mut lab = Lab::read(&open.study, &logbook, ctx)?;
-    let asked = Asked {
+    let study = study(args, &open.study);
+    let lab = read_lab(&study, &logbook, ctx)?;
+    let question = Question {
         workloads: args.workloads.clone(),
         baseline: args.baseline.clone(),
-        directions: vec![Direction::Rigs],
-        despite: args.despite.clone(),
-        ..Asked::default()
+        across: Across::Rigs,
+        despite: args.despite.is_some(),
+        worth: Some(Way { from: args.from.clone(), to: args.to.clone() }),
+        ..Question::default()
     };
-    check_names(&asked, &lab)?;
-    for rig in args.from.iter().chain(&args.to) {
-        check_names(&Asked { baseline: Some(rig.clone()), ..asked.clone() }, &lab)?;
-    }
-    let study = study(args, &open.study);
-    let judged = lab.judged(&asked, &study);
-    let way = (args.from.as_deref(), args.to.as_deref());
-    let valued = valued(&study, &mut lab, judged, (&asked, &args.workloads), way);
+    let Analysis { worth, findings, .. } = analyse(&lab, &question)?;
+    let worth = worth.expect("it was asked for");
     if let (Some(path), Some(picture)) = (&args.out, picture) {
-        let figure = figure::worth(&study, &valued.found, figure::Over::Price).ok_or_else(|| {
+        let figure = figure::worth(&study, &worth.found, figure::Over::Price).ok_or_else(|| {
             CmdError::request(
                 "there is nothing to draw: no two rigs have prices in one currency, and figures",
                 "add price = \"1450 EUR\" to the rigs in study.toml",
@@ -96,45 +89,9 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         write_figure(path, &drawing, (picture, look(args.dark)), ctx)?;
     }
     let asked_for = args.from.is_some() || args.to.is_some();
-    let sheet = valued.sheet(&study, asked_for);
+    let sheet = sheet::value(&study, &worth, asked_for, &findings);
     ctx.ui.print(&sheet::carrying(sheet, args.despite.as_deref()), args.output.format)?;
     Ok(Exit::Done)
-}
-
-/// Returns what the work of `workloads`, all if there are none, is worth, and what an upgrade of this `way` pays.
-pub fn valued(
-    study: &Study,
-    lab: &mut Lab,
-    judged: Judged,
-    (asked, workloads): (&Asked, &[String]),
-    way: (Option<&str>, Option<&str>),
-) -> Valued {
-    let (mut views, doubts) = (judged.views, judged.doubts);
-    let weighing = Weighing {
-        only: workloads.iter().cloned().collect(),
-        ..weighing(study, &judged.ask, judged.assume)
-    };
-    let measures = [ENERGY, POWER, PEAK_POWER].map(str::to_owned).to_vec();
-    lab.add_energy(&measures);
-    let by_energy = |names: &[String]| -> Vec<WorkloadView> {
-        let asked = Asked { measures: names.to_vec(), ..asked.clone() };
-        compare(&lab.laps, &lab.ask(&asked, study))
-    };
-    let (energy, power) = (by_energy(&measures[..1]), by_energy(&measures[1..]));
-    if !workloads.is_empty() {
-        views.retain(|view| workloads.contains(&view.workload));
-    }
-    let (shared, missing) = in_common(views.clone(), &weighing);
-    let found = economy(study, &shared, &energy, &power, &weighing);
-    let base = found.rows.iter().find(|row| row.work.as_ref().is_err_and(|why| why == "baseline"));
-    let from = way.0.or_else(|| base.map(|row| row.rig.as_str())).unwrap_or_default().to_owned();
-    let upgrades: Vec<Upgrade> = found
-        .rows
-        .iter()
-        .filter(|row| row.rig != from && way.1.is_none_or(|to| *to == row.rig))
-        .filter_map(|row| upgrade(study, &views, &from, &row.rig, &weighing.assume))
-        .collect();
-    Valued { found, missing, upgrades, doubts }
 }
 
 /// Returns the study with what the command line says of jobs and hours.

@@ -48,7 +48,7 @@ pub struct Part {
 
 /// The answer to a claim.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Finding {
+pub struct Reply {
     /// The answer.
     pub answer: Answer,
     /// Its parts.
@@ -88,7 +88,7 @@ pub struct Stand<'a> {
 /// * Errors: a sentence that the laps have no meaning for.
 /// * Source: Berger (1982), <https://doi.org/10.1080/00401706.1982.10487790>; Schuirmann (1987),
 ///   <https://doi.org/10.1007/BF01068419>.
-pub fn check(claim: &Claim, stand: &Stand<'_>) -> Result<Finding, ClaimError> {
+pub fn check(claim: &Claim, stand: &Stand<'_>) -> Result<Reply, ClaimError> {
     let mut cautions = claim.cautions.clone();
     let parts = match &claim.scope {
         Scope::Overall => vec![whole(claim, stand, &mut cautions)?],
@@ -102,7 +102,7 @@ pub fn check(claim: &Claim, stand: &Stand<'_>) -> Result<Finding, ClaimError> {
         () => Answer::Holds,
     };
     cautions.extend(time_called_speed(claim, &parts));
-    Ok(Finding { answer, nearest: nearest(claim, &parts), parts, cautions })
+    Ok(Reply { answer, nearest: nearest(claim, &parts), parts, cautions })
 }
 
 /// Returns the tables that the claim is about: one of each workload.

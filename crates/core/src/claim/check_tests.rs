@@ -25,7 +25,7 @@ fn lab(cells: &[(&str, &str, f64)], seed: u64) -> Vec<LapHead> {
     laps
 }
 
-fn said(text: &str, laps: &[LapHead]) -> Finding {
+fn said(text: &str, laps: &[LapHead]) -> Reply {
     let names = |of: fn(&LapHead) -> &str| {
         laps.iter().map(|lap| of(lap).to_owned()).collect::<BTreeSet<String>>().into_iter()
     };

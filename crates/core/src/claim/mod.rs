@@ -9,6 +9,6 @@ mod grammar;
 mod nearest;
 mod sentence;
 
-pub use check::{Answer, Finding, Part, Said, Stand, check};
+pub use check::{Answer, Part, Reply, Said, Stand, check};
 pub use grammar::{ClaimError, Names, parse};
 pub use sentence::{Bound, Claim, Saying, Scope, Side, Sort};

@@ -8,12 +8,10 @@
 //! of the tool is `log ± t(confidence; degrees)·√variance`, and every verdict, rank and index is read off such intervals.
 
 mod between;
-mod day;
 mod in_turn;
 mod side;
 
 pub use between::{ASSUMED_SD, BetweenSessions, PRIOR_DEGREES, Unit};
-pub use day::{Began, DAY, days};
 pub use in_turn::{ASSUMED_INTERACTION, in_turn, pairs_needed};
 pub use side::{Side, difference};
 

@@ -1,12 +1,13 @@
 //! *The average hides it*: an average rate that says little of what was felt.
 
-use super::{Doubt, Evidence, Known, again, by_fact, known, per_cent};
+use super::doubt::Doubt;
+use super::evidence::{Evidence, Known, by_fact, known};
+use super::raised::{Raised, Remedy};
 use crate::frame::{AVERAGE_RATE, HITCHES_A_MINUTE, LOW_1, PassesSummed, passes_summed};
 use crate::lab::LapFacts;
 use crate::record::{Digest, LapHead, LapName, Settings};
 use std::collections::BTreeMap;
 
-const NAME: &str = "the average hides it";
 /// A frame of this length, in seconds, is a stall.
 const STALL: f64 = 0.25;
 /// Average and median rate that lie further apart say different things.
@@ -18,31 +19,17 @@ const LOWS_APART: f64 = 0.10;
 /// Hitches a minute that are felt: this many more, and twice as many.
 const MORE_HITCHES: f64 = 3.0;
 
-/// Returns a doubt for every workload and rig with a stalling or lopsided pass.
-pub(super) fn in_passes(known: &[Known<'_>]) -> Vec<Doubt> {
+/// Returns what stalling and lopsided passes raise, by workload and rig.
+pub(super) fn in_passes(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let sums = &facts.frames.as_deref()?.sums;
-        let stall = (sums.worst > STALL)
-            .then(|| format!("stood still for {:.0} ms in one frame", sums.worst * 1e3));
+        let stall = (sums.worst > STALL).then_some(sums.worst);
         let off = sums.rate * sums.median - 1.0;
-        let lopsided = (off.abs() > APART).then(|| {
-            format!(
-                "runs at {:.1} fps on average and at {:.1} fps by its median frame",
-                sums.rate,
-                1.0 / sums.median
-            )
-        });
-        let said: Vec<String> = stall.into_iter().chain(lopsided).collect();
-        (!said.is_empty()).then(|| said.join(", and "))
+        let lopsided = (off.abs() > APART).then_some((sums.rate, 1.0 / sums.median));
+        let any = stall.is_some() || lopsided.is_some();
+        any.then_some(Doubt::AverageHides { stall, lopsided })
     };
-    let settle = |rig: &str, workload: &str| {
-        format!(
-            "look at the frames: lap plot {workload}; a loading screen is left out by lap trim; \
-             otherwise {}",
-            again(rig, workload)
-        )
-    };
-    by_fact(known, NAME, says, settle)
+    by_fact(known, says, |_| Remedy::CompareOtherwise)
 }
 
 /// A cell of passes.
@@ -52,27 +39,18 @@ struct Passes<'a> {
     summed: PassesSummed,
 }
 
-/// Returns a doubt for every two rigs that run alike on average and not in their lows or hitches.
-pub(super) fn across_rigs(evidence: &Evidence<'_>) -> Vec<Doubt> {
+/// Returns what every two rigs raise that run alike on average and not in their lows or hitches.
+pub(super) fn across_rigs(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut found = Vec::new();
     for ((workload, settings), cells) in cells(evidence) {
         for (place, one) in cells.iter().enumerate() {
             for other in &cells[place + 1..] {
-                let Some(said) = apart(one, other) else { continue };
-                let variant = match settings.is_empty() {
-                    true => String::new(),
-                    false => format!(" ({settings})"),
-                };
-                found.push(Doubt {
-                    name: NAME,
+                let Some(doubt) = apart(settings, one, other) else { continue };
+                found.push(Raised {
                     workload: workload.to_owned(),
                     laps: one.laps.iter().chain(&other.laps).map(|&lap| lap.clone()).collect(),
-                    evidence: format!("{said}{variant}"),
-                    settle: format!(
-                        "compare what was felt: lap compare {workload} --measure \"{LOW_1}\"; lap plot \
-                         {workload}"
-                    ),
-                    false_alarms: None,
+                    doubt,
+                    remedy: Remedy::CompareOtherwise,
                 });
             }
         }
@@ -102,35 +80,23 @@ fn cells<'a>(evidence: &Evidence<'a>) -> Cells<'a> {
 }
 
 /// Returns in what two cells differ whose averages do not.
-fn apart(one: &Passes<'_>, other: &Passes<'_>) -> Option<String> {
+fn apart(settings: &Settings, one: &Passes<'_>, other: &Passes<'_>) -> Option<Doubt> {
     let value = |passes: &Passes<'_>, name: &str| {
         passes.summed.values.iter().find(|(measure, _)| measure.name == name).map(|(_, v)| *v)
     };
     let both = |name: &str| Some((value(one, name)?, value(other, name)?));
     let (a, b) = both(AVERAGE_RATE)?;
-    let ratio = a.max(b) / a.min(b) - 1.0;
-    if ratio > CLOSE {
+    let apart = a.max(b) / a.min(b) - 1.0;
+    if apart > CLOSE {
         return None;
     }
     let lows = both(LOW_1).filter(|(a, b)| a.max(*b) / a.min(*b) - 1.0 > LOWS_APART);
-    let lows = lows.map(|(a, b)| {
-        format!("low 1% at {a:.1} fps on {} and {b:.1} fps on {}", one.rig, other.rig)
-    });
     let hitches = both(HITCHES_A_MINUTE)
         .filter(|(a, b)| (a - b).abs() >= MORE_HITCHES && a.max(*b) >= 2.0 * a.min(*b));
-    let hitches = hitches.map(|(a, b)| {
-        format!("{a:.1} hitches a minute on {} and {b:.1} on {}", one.rig, other.rig)
-    });
-    let said: Vec<String> = lows.into_iter().chain(hitches).collect();
-    (!said.is_empty()).then(|| {
-        format!(
-            "{} and {} differ by {} on average, but: {}",
-            one.rig,
-            other.rig,
-            per_cent(ratio),
-            said.join("; ")
-        )
-    })
+    let rigs = (one.rig.to_owned(), other.rig.to_owned());
+    let settings = settings.clone();
+    let any = lows.is_some() || hitches.is_some();
+    any.then_some(Doubt::AveragesHide { rigs, settings, apart, lows, hitches })
 }
 
 #[cfg(test)]
@@ -153,11 +119,15 @@ mod tests {
         lab.facts("heron-1.2").frames = digest(stall);
         let found = lab.found_in_facts(in_passes);
         assert_eq!((found.len(), found[0].laps.len()), (1, 1));
-        assert!(found[0].evidence.contains("lap heron-1.2 stood still for 251 ms"), "{found:?}");
+        let Doubt::AverageHides { stall, lopsided } = found[0].doubt else { panic!("{found:?}") };
+        assert_eq!((stall, lopsided), (Some(0.251), None));
+        assert_eq!(found[0].laps[0].to_string(), "heron-1.2");
         lab.facts("heron-1.2").frames =
             digest([vec![8_000_000; 2_000], vec![24_000_000; 1_000]].concat());
         let found = lab.found_in_facts(in_passes);
-        assert!(found[0].evidence.contains("at 75.0 fps on average and at 125.0 fps"), "{found:?}");
+        let Doubt::AverageHides { lopsided, .. } = found[0].doubt else { panic!("{found:?}") };
+        let (average, median) = lopsided.unwrap();
+        assert!((average - 75.0).abs() < 1e-9 && (median - 125.0).abs() < 1e-9);
     }
 
     #[test]
@@ -168,10 +138,10 @@ mod tests {
             digest([vec![15_500_000; 2_940], vec![38_000_000; 60]].concat());
         let found = lab.found(across_rigs);
         assert_eq!(found.len(), 1);
-        assert!(
-            found[0].evidence.contains("low 1% at 62.5 fps on heron and 26.3 fps on wren"),
-            "{found:?}"
-        );
+        let Doubt::AveragesHide { rigs, lows, .. } = &found[0].doubt else { panic!("{found:?}") };
+        let (heron, wren) = lows.unwrap();
+        assert!((heron - 62.5).abs() < 0.05 && (wren - 26.3).abs() < 0.05, "{found:?}");
+        assert_eq!((rigs.0.as_str(), rigs.1.as_str()), ("heron", "wren"));
         lab.facts("wren-1.1").frames = digest(vec![16_100_000; 3_000]);
         assert_eq!(lab.found(across_rigs), []);
     }

@@ -1,39 +1,25 @@
 //! *Capped*: a pass shows the display, not the rig.
 
-use super::{Doubt, Known, by_fact};
+use super::doubt::Doubt;
+use super::evidence::{Known, by_fact};
+use super::raised::{Raised, Remedy};
 use crate::lab::LapFacts;
 use crate::record::LapHead;
 
-/// Returns a doubt for every workload and rig with passes whose rate is pinned to a display.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
+/// Returns what passes whose rate is pinned to a display raise, by workload and rig.
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let digest = facts.frames.as_deref()?;
         let cap = digest.cap?;
-        let display = match cap.stated {
-            true => format!("a display of {} Hz", cap.hz),
-            false => format!("a display of {} Hz, which is common", cap.hz),
-        };
-        let each = match cap.refreshes {
-            1 => "most one".to_owned(),
-            n => format!("most of them {n}"),
-        };
-        let busy = digest.busy.as_ref().map(|busy| {
-            format!("; by its busy times it could have shown {:.0} a second", busy.rate)
-        });
-        Some(format!(
-            "shows the display, not the rig: {:.0} % of its frames take a whole number of refreshes of \
-             {display}, {each}{}",
-            cap.share * 100.0,
-            busy.unwrap_or_default()
-        ))
+        Some(Doubt::Capped {
+            hz: cap.hz,
+            stated: cap.stated,
+            share: cap.share,
+            refreshes: cap.refreshes,
+            by_work: digest.busy.as_ref().map(|busy| busy.rate),
+        })
     };
-    let settle = |rig: &str, workload: &str| {
-        format!(
-            "on {rig}: drive {workload} with the display's sync and every limit of the rate switched \
-             off; or compare busy times: lap frames {workload}"
-        )
-    };
-    by_fact(known, "capped", says, settle)
+    by_fact(known, says, |_| Remedy::CompareOtherwise)
 }
 
 #[cfg(test)]
@@ -53,8 +39,7 @@ mod tests {
         lab.facts("kestrel-1.2").frames = digest(14_100_000);
         let found = lab.found_in_facts(find);
         assert_eq!((found.len(), found[0].laps.len()), (1, 1));
-        assert!(
-            found[0].evidence.contains("lap kestrel-1.1 shows the display, not the rig: 100 %")
-        );
+        let Doubt::Capped { hz, share, .. } = found[0].doubt else { panic!("{found:?}") };
+        assert_eq!((hz, share, found[0].laps[0].to_string().as_str()), (60.0, 1.0, "kestrel-1.1"));
     }
 }

@@ -1,7 +1,8 @@
 //! *First lap*: nobody warmed up, and the first lap was slower than the rest.
 
+use super::doubt::Doubt;
+use super::raised::{Raised, Remedy};
 use super::series::Series;
-use super::{Doubt, per_cent};
 use crate::stat::left_out;
 
 /// How often a clean series is accused, at most.
@@ -11,25 +12,18 @@ const LEAST_EXCESS: f64 = 0.01;
 /// Laps below which nothing is said.
 const LEAST_LAPS: usize = 4;
 
-/// Returns a doubt for every series without warm-ups whose first lap took longer than the rest.
-pub(super) fn find(all: &[Series<'_>]) -> Vec<Doubt> {
-    let doubt = |series: &Series<'_>| {
+/// Returns what series without warm-ups raise whose first lap took longer than the rest.
+pub(super) fn find(all: &[Series<'_>]) -> Vec<Raised> {
+    let raised = |series: &Series<'_>| {
         let excess = excess(series)?;
-        let (workload, rig) = (series.workload, &series.session.rig);
-        Some(Doubt {
-            name: "first lap",
-            workload: workload.to_owned(),
+        Some(Raised {
+            workload: series.workload.to_owned(),
             laps: vec![series.laps[0].0.clone()],
-            evidence: format!(
-                "the first lap of {} took {} longer than the others, and none warmed up",
-                series.of(),
-                per_cent(excess)
-            ),
-            settle: format!("on {rig}: lap run {workload} --warm-up 1; or fills_cache = true"),
-            false_alarms: Some(ALPHA),
+            doubt: Doubt::FirstLap { series: series.name(), excess },
+            remedy: Remedy::again(&series.session.rig),
         })
     };
-    all.iter().filter_map(doubt).collect()
+    all.iter().filter_map(raised).collect()
 }
 
 /// Returns by how much the first lap was slower than the rest, where it was.
@@ -59,7 +53,8 @@ mod tests {
         let found = lab.found_in_series(find);
         assert_eq!(found.len(), 1);
         assert_eq!(found[0].laps[0].to_string(), "heron-1.1");
-        assert!(found[0].evidence.contains("took 6.7 % longer"), "{}", found[0].evidence);
+        let Doubt::FirstLap { excess, .. } = found[0].doubt else { panic!("{found:?}") };
+        assert!((excess - 0.067).abs() < 5e-4, "{excess}");
         lab.laps[0].warm_up = true;
         assert_eq!(lab.found_in_series(find), []);
         let usual = Lab::default().session("heron-1", &[71.0, 71.2, 70.8, 71.5, 70.9, 71.3]);

@@ -1,19 +1,18 @@
 //! *Left-overs*: a lap left programs behind, which may have gone on with its work.
 
-use super::{Doubt, Known, by_fact};
+use super::doubt::Doubt;
+use super::evidence::{Known, by_fact};
+use super::raised::{Raised, Remedy};
 use crate::lab::LapFacts;
 use crate::record::LapHead;
 
-/// Returns a doubt for every workload and rig with laps that left something running.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
+/// Returns what laps that left something running raise, by workload and rig.
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
-        let names = facts.left_behind.join(", ");
-        (!names.is_empty()).then(|| format!("ended and left {names} running, which was ended"))
+        let programs = facts.left_behind.clone();
+        (!programs.is_empty()).then_some(Doubt::LeftOvers { programs })
     };
-    let settle = |rig: &str, workload: &str| {
-        format!("have the command wait for its own programs; on {rig}: lap run {workload}")
-    };
-    by_fact(known, "left-overs", says, settle)
+    by_fact(known, says, Remedy::again)
 }
 
 #[cfg(test)]
@@ -26,6 +25,7 @@ mod tests {
         let mut lab = Lab::default().session("wren-1", &[1.0, 1.0, 1.0]);
         assert_eq!(lab.found_in_facts(find), []);
         lab.facts("wren-1.1").left_behind = vec!["renderd".into()];
-        assert!(lab.found_in_facts(find)[0].evidence.contains("left renderd running"));
+        let programs = vec!["renderd".to_owned()];
+        assert_eq!(lab.found_in_facts(find)[0].doubt, Doubt::LeftOvers { programs });
     }
 }

@@ -1,10 +1,12 @@
-//! What held a lap back, as far as the conditions show it.
+//! What limited a lap, as far as the conditions show it.
 
 use crate::lab::LapFacts;
-use crate::unit::{Nanos, display_size};
+use crate::unit::Nanos;
+use serde::Serialize;
 
 /// What a lap was limited by.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[serde(rename_all = "kebab-case")]
 pub enum Limit {
     /// Memory: it was swapped, or waited for.
     Memory,
@@ -24,20 +26,50 @@ pub enum Limit {
     Waiting,
 }
 
-impl Limit {
-    /// Returns its name, as it reads behind 'this lap was'.
-    pub fn words(self) -> &'static str {
-        match self {
-            Self::Memory => "memory-bound",
-            Self::Disk => "disk-bound",
-            Self::Cap => "capped",
-            Self::Heat => "throttled",
-            Self::Graphics => "graphics-bound",
-            Self::Processor => "processor-bound",
-            Self::OneThread => "one-thread-bound",
-            Self::Waiting => "waiting",
-        }
-    }
+/// What shows a limit.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Shows {
+    /// So many bytes were swapped.
+    Swapped(u64),
+    /// Memory was waited for, this share of the time.
+    MemoryWait(f64),
+    /// A disk was waited for, this share of the time.
+    DiskWait(f64),
+    /// This share of its frames kept to a rate in Hz.
+    KeptTo {
+        /// The share.
+        share: f64,
+        /// The rate.
+        hz: f64,
+    },
+    /// Its clock fell, in MHz.
+    ClockFell {
+        /// The clock at first.
+        from: f64,
+        /// The clock at last.
+        to: f64,
+    },
+    /// The card was in use, this share of the time.
+    Card(f64),
+    /// So many threads were in use.
+    Threads {
+        /// How many, on average.
+        used: f64,
+        /// Of how many.
+        of: f64,
+        /// The use of the card meanwhile, where that idled.
+        card: Option<f64>,
+    },
+}
+
+/// A limit, and what shows it.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+pub struct Limited {
+    /// What it is.
+    pub by: Limit,
+    /// What shows it.
+    pub shows: Shows,
 }
 
 /// Swapping less than this is the system tidying up.
@@ -51,58 +83,46 @@ const IDLE: f64 = 0.50;
 /// Busy cores below which next to nothing ran.
 const RESTING: f64 = 0.35;
 
-/// Returns what held a lap of `wall` back on a machine of `threads`, and what shows it.
+/// Returns what limited a lap of `wall` on a machine of `threads`.
 ///
 /// The first of these that applies: memory swapped or waited for (20 % of the time), a disk waited for
 /// (20 %), a display's cap, a clock that fell in the heat, a card in use for 90 %, all threads in use
 /// for 90 %, about one core busy of several, next to nothing busy. `None` where nothing is known, or
 /// nothing stands out.
-pub fn limit(facts: &LapFacts, wall: Nanos, threads: Option<u32>) -> Option<(Limit, String)> {
+pub fn limit(facts: &LapFacts, wall: Nanos, threads: Option<u32>) -> Option<Limited> {
+    let found = |by, shows| Some(Limited { by, shows });
     let sampled = &facts.conditions.sampled;
     let share = |stalled: Option<Nanos>| stalled.map(|time| time.seconds() / wall.seconds());
-    let per_cent = |share: f64| format!("{:.0} %", share * 100.0);
     let card = sampled.graphics_use.map(|course| course.mean);
     if let Some(bytes) = sampled.swapped_bytes.filter(|bytes| *bytes >= LEAST_SWAPPED) {
-        return Some((Limit::Memory, format!("{} were swapped", display_size(bytes))));
+        return found(Limit::Memory, Shows::Swapped(bytes));
     }
     if let Some(stalled) = share(sampled.stalled_memory).filter(|share| *share >= STALLED) {
-        return Some((
-            Limit::Memory,
-            format!("memory was waited for {} of the time", per_cent(stalled)),
-        ));
+        return found(Limit::Memory, Shows::MemoryWait(stalled));
     }
     if let Some(stalled) = share(sampled.stalled_disk).filter(|share| *share >= STALLED) {
-        return Some((
-            Limit::Disk,
-            format!("a disk was waited for {} of the time", per_cent(stalled)),
-        ));
+        return found(Limit::Disk, Shows::DiskWait(stalled));
     }
     if let Some(cap) = facts.frames.as_deref().and_then(|digest| digest.cap) {
-        let said = format!("{} of its frames kept to {} Hz", per_cent(cap.share), cap.hz);
-        return Some((Limit::Cap, said));
+        return found(Limit::Cap, Shows::KeptTo { share: cap.share, hz: cap.hz });
     }
     if let Some((clock, _)) = sampled.throttled() {
-        let said = format!("its clock fell from {:.0} to {:.0} MHz", clock.first, clock.last);
-        return Some((Limit::Heat, said));
+        return found(Limit::Heat, Shows::ClockFell { from: clock.first, to: clock.last });
     }
     if let Some(card) = card.filter(|card| *card >= FULL) {
-        return Some((Limit::Graphics, format!("the card was {} in use", per_cent(card))));
+        return found(Limit::Graphics, Shows::Card(card));
     }
-    let busy = sampled.cores_busy?;
-    let threads = threads.map(f64::from).filter(|threads| *threads >= 1.0)?;
-    let beside = match card {
-        Some(card) if card < IDLE => format!(", while the card idled at {}", per_cent(card)),
-        _ => String::new(),
-    };
-    if busy >= FULL * threads {
-        return Some((Limit::Processor, format!("all {threads} threads were in use{beside}")));
+    let used = sampled.cores_busy?;
+    let of = threads.map(f64::from).filter(|threads| *threads >= 1.0)?;
+    let shows = Shows::Threads { used, of, card: card.filter(|card| *card < IDLE) };
+    if used >= FULL * of {
+        return found(Limit::Processor, shows);
     }
-    if (0.8..=1.4).contains(&busy) && threads >= 2.0 {
-        let said = format!("{busy:.1} of {threads} threads were in use{beside}");
-        return Some((Limit::OneThread, said));
+    if (0.8..=1.4).contains(&used) && of >= 2.0 {
+        return found(Limit::OneThread, shows);
     }
-    (busy < RESTING && card.is_none_or(|card| card < IDLE))
-        .then(|| (Limit::Waiting, format!("{busy:.1} of {threads} threads were in use{beside}")))
+    let idles = used < RESTING && card.is_none_or(|card| card < IDLE);
+    if idles { found(Limit::Waiting, shows) } else { None }
 }
 
 #[cfg(test)]
@@ -113,7 +133,7 @@ mod tests {
     fn found(sampled: Sampled) -> Option<Limit> {
         let mut facts = LapFacts::default();
         facts.conditions.sampled = sampled;
-        limit(&facts, Nanos::from_seconds(10), Some(8)).map(|(limit, _)| limit)
+        limit(&facts, Nanos::from_seconds(10), Some(8)).map(|limited| limited.by)
     }
 
     #[test]
@@ -144,7 +164,7 @@ mod tests {
         let mut facts = LapFacts::default();
         facts.conditions.sampled.cores_busy = Some(1.0);
         facts.conditions.sampled.graphics_use = Some(Course { mean: 0.12, ..Course::default() });
-        let (_, said) = limit(&facts, Nanos::from_seconds(1), Some(8)).unwrap();
-        assert_eq!(said, "1.0 of 8 threads were in use, while the card idled at 12 %");
+        let found = limit(&facts, Nanos::from_seconds(1), Some(8)).unwrap();
+        assert_eq!(found.shows, Shows::Threads { used: 1.0, of: 8.0, card: Some(0.12) });
     }
 }

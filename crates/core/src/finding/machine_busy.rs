@@ -1,34 +1,27 @@
 //! *Machine busy*: other programs used the processor while a lap ran.
 
-use super::{Doubt, Known, again, by_fact, per_cent};
+use super::doubt::Doubt;
+use super::evidence::{Known, by_fact};
+use super::raised::{Raised, Remedy};
 use crate::lab::LapFacts;
 use crate::record::LapHead;
-use crate::unit::{Nanos, display_span};
+use crate::unit::Nanos;
 
 /// The share of one hardware thread, over the lap, that others may use.
 const QUIET: f64 = 0.05;
 /// Less than this is below what the kernel's ticks can tell.
 const LEAST: Nanos = Nanos(100_000_000);
 
-/// Returns a doubt for every workload and rig with laps during which others were busy.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
+/// Returns what laps during which others were busy raise, by workload and rig.
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |lap: &LapHead, facts: &LapFacts| {
-        let others = facts.conditions.others_cpu?;
+        let used = facts.conditions.others_cpu?;
         // What others used was counted between the looks, which a short lap fills only in part.
         let counted_over = facts.conditions.sampled.looked.or(lap.wall)?;
-        let share = others.seconds() / counted_over.seconds();
-        (others >= LEAST && share > QUIET).then(|| {
-            format!(
-                "ran beside other programs that used {} of processor time, {} of one hardware thread",
-                display_span(others),
-                per_cent(share)
-            )
-        })
+        let share = used.seconds() / counted_over.seconds();
+        (used >= LEAST && share > QUIET).then_some(Doubt::MachineBusy { used, share })
     };
-    let settle = |rig: &str, workload: &str| {
-        format!("end what else runs (lap rig check), then {}", again(rig, workload))
-    };
-    by_fact(known, "machine busy", says, settle)
+    by_fact(known, says, Remedy::again)
 }
 
 #[cfg(test)]
@@ -43,7 +36,8 @@ mod tests {
         conditions.others_cpu = Some(Nanos(140_000_000));
         conditions.sampled.looked = Some(Nanos(100_000_000));
         let found = lab.found_in_facts(find);
-        assert!(found[0].evidence.contains("140 % of one hardware thread"), "{found:?}");
+        let Doubt::MachineBusy { share, .. } = found[0].doubt else { panic!("{found:?}") };
+        assert!((share - 1.4).abs() < 1e-9);
     }
 
     #[test]
@@ -55,10 +49,7 @@ mod tests {
         lab.facts("heron-1.3").conditions.others_cpu = Some(Nanos(400_000_000));
         let found = lab.found_in_facts(find);
         assert_eq!((found.len(), found[0].laps.len()), (1, 2));
-        assert_eq!(
-            found[0].evidence,
-            "lap heron-1.2 ran beside other programs that used 900 ms of processor time, 45 % of \
-             one hardware thread; likewise one other lap"
-        );
+        let used = Nanos(900_000_000);
+        assert_eq!(found[0].doubt, Doubt::MachineBusy { used, share: 0.45 }, "that of the first");
     }
 }

@@ -1,12 +1,17 @@
 //! *Missing*: a rig has no figure where the others have one.
 
-use super::{Doubt, Evidence, again, cell_name, listed, rigs_beside};
+use super::doubt::{Doubt, Lacking};
+use super::evidence::{Evidence, cell_name, rigs_beside};
+use super::raised::{Raised, Remedy};
 use crate::judge::{Counts, Row};
+use std::collections::BTreeSet;
 
-/// Returns a doubt for every comparison in which a rig that drove something else has no figure, with
-/// the reason. What a rig cannot do, by its study, is shown in its row and is no doubt.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+/// Returns what every comparison raises in which a rig that ran something else has no figure, with the reason. What a
+/// rig cannot do, by its study, is shown in its row.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut found = Vec::new();
+    // Workload, variant and rigs of what was never run at all: it lacks every measure, and is said once.
+    let mut told: BTreeSet<(&str, String, Vec<&str>)> = BTreeSet::new();
     for view in evidence.views {
         for (settings, rows) in rigs_beside(view) {
             let lacks: Vec<&Row> =
@@ -14,46 +19,24 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
             if lacks.is_empty() || lacks.len() == rows.len() {
                 continue;
             }
-            let said: Vec<String> =
-                lacks.iter().map(|row| format!("{} ({})", row.rig, why(row))).collect();
-            // What was never driven lacks every measure, and is said once.
+            let rigs: Vec<&str> = lacks.iter().map(|row| row.rig.as_str()).collect();
             let never = lacks.iter().all(|row| row.counts == Counts::default());
-            let name = match (never, settings.is_empty()) {
-                (false, _) => cell_name(view, settings),
-                (true, true) => view.workload.clone(),
-                (true, false) => format!("{} {settings}", view.workload),
-            };
-            let evidence = format!("{name} has no figure of {}", listed(&said));
-            if found.iter().any(|doubt: &Doubt| doubt.evidence == evidence) {
+            if never && !told.insert((&view.workload, settings.to_string(), rigs.clone())) {
                 continue;
             }
-            let settle: Vec<String> =
-                lacks.iter().map(|row| again(&row.rig, &view.workload)).collect();
-            found.push(Doubt {
-                name: "missing",
+            let lacking = |row: &&Row| Lacking { rig: row.rig.clone(), counts: row.counts.clone() };
+            found.push(Raised {
                 workload: view.workload.clone(),
                 laps: Vec::new(),
-                evidence: format!(
-                    "{} has no figure of {}",
-                    cell_name(view, settings),
-                    listed(&said)
-                ),
-                settle: settle.join("; "),
-                false_alarms: None,
+                doubt: Doubt::Missing {
+                    of: cell_name(view, settings),
+                    rigs: lacks.iter().map(lacking).collect(),
+                },
+                remedy: Remedy::RunAgain { rigs: rigs.into_iter().map(str::to_owned).collect() },
             });
         }
     }
     found
-}
-
-/// Returns why a row has no figure.
-fn why(row: &Row) -> String {
-    let reasons = row.counts.why_not();
-    match (reasons.is_empty(), row.counts.warm_up) {
-        (true, 0) => "never driven".to_owned(),
-        (true, _) => "warm-ups only".to_owned(),
-        (false, _) => reasons.join(", "),
-    }
 }
 
 #[cfg(test)]
@@ -69,13 +52,21 @@ mod tests {
         assert_eq!(lab().day("wren-1", 1, &both).judged().found(find), []);
         let never = lab().day("wren-1", 1, &both[..1]).judged().found(find);
         assert_eq!(never.len(), 1);
-        assert_eq!(never[0].evidence, "reel has no figure of wren (never driven)");
+        let lacking = |raised: &Raised| match &raised.doubt {
+            Doubt::Missing { of, rigs } => (of.workload.clone(), rigs[0].clone()),
+            other => panic!("{other:?}"),
+        };
+        let (of, wren) = lacking(&never[0]);
+        assert_eq!(
+            (of.as_str(), wren.rig.as_str(), wren.counts),
+            ("reel", "wren", Counts::default())
+        );
         let mut failed = lab().day("wren-1", 1, &both);
         let reel = |lap: &&mut crate::record::LapHead| {
             lap.workload == "reel" && lap.name.session.rig == "wren"
         };
         failed.laps.iter_mut().filter(reel).for_each(|lap| lap.outcome = Outcome::Signal);
         let failed = failed.judged().found(find);
-        assert_eq!(failed[0].evidence, "reel has no figure of wren (5 ended by a signal)");
+        assert_eq!(lacking(&failed[0]).1.counts.not_done[&Outcome::Signal], 5);
     }
 }

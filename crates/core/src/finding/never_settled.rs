@@ -1,26 +1,19 @@
 //! *Never settled*: the rate of an endurance lap last changed shortly ahead of its end.
 
-use super::{Doubt, Known, again, by_fact};
+use super::doubt::Doubt;
+use super::evidence::{Known, by_fact};
+use super::raised::{Raised, Remedy};
 use crate::lab::LapFacts;
 use crate::record::LapHead;
-use crate::unit::{Nanos, display_span};
 
-/// Returns a doubt for every workload and rig with laps that never settled.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
+/// Returns what laps that never settled raise, by workload and rig.
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let endured = facts.endured.as_deref()?;
         let course = endured.course.as_ref().filter(|course| course.late)?;
-        let span = |seconds: f64| display_span(Nanos((seconds * 1e9) as u64));
-        Some(format!(
-            "changed its rate for the last time after {} of {}, so what it settles at is not known",
-            span(course.since),
-            span(endured.lasted)
-        ))
+        Some(Doubt::NeverSettled { since: course.since, lasted: endured.lasted })
     };
-    let settle = |rig: &str, workload: &str| {
-        format!("let it last longer in study.toml: lasts; then {}", again(rig, workload))
-    };
-    by_fact(known, "never settled", says, settle)
+    by_fact(known, says, |rig| Remedy::RunLonger { rigs: vec![rig.to_owned()] })
 }
 
 #[cfg(test)]
@@ -36,7 +29,7 @@ mod tests {
         assert_eq!(lab.found_in_facts(find), []);
         lab.facts("wren-1.2").endured = Some(endured(level(290)));
         let found = lab.found_in_facts(find);
-        assert!(found[0].evidence.contains("lap wren-1.2 changed its rate"), "{found:?}");
-        assert!(found[0].evidence.contains("after 4 min 50 s of 5 min"), "{found:?}");
+        assert_eq!(found[0].laps[0].to_string(), "wren-1.2");
+        assert_eq!(found[0].doubt, Doubt::NeverSettled { since: 290.0, lasted: 300.0 });
     }
 }

@@ -1,14 +1,13 @@
 //! *Odd lap*: a lap lies far from the others of its session. Flagged and kept.
 
+use super::doubt::Doubt;
+use super::first_lap;
+use super::raised::{Raised, Remedy};
 use super::series::Series;
-use super::{Doubt, first_lap, per_cent};
 use crate::stat::{LEAST_DEVIATION, median, odd_laps, odd_threshold};
 
-/// How often a clean series is accused, at most.
-const FALSE_ALARMS: f64 = 0.05;
-
-/// Returns a doubt for every series in which a lap lies far off.
-pub(super) fn find(all: &[Series<'_>]) -> Vec<Doubt> {
+/// Returns what series raise in which a lap lies far off.
+pub(super) fn find(all: &[Series<'_>]) -> Vec<Raised> {
     let mut found = Vec::new();
     for series in all {
         let values = series.values();
@@ -22,27 +21,11 @@ pub(super) fn find(all: &[Series<'_>]) -> Vec<Doubt> {
         let mut sorted = values.clone();
         sorted.sort_by(f64::total_cmp);
         let (Some(&first), Ok(middle)) = (odd.first(), median(&sorted)) else { continue };
-        let off = values[first] / middle - 1.0;
-        let (name, way) = (series.laps[first].0, if off > 0.0 { "above" } else { "below" });
-        let more = match odd.len() {
-            1 => String::new(),
-            n => format!("; so do {} other laps of {}", n - 1, series.of()),
-        };
-        let (workload, rig) = (series.workload, &series.session.rig);
-        found.push(Doubt {
-            name: "odd lap",
-            workload: workload.to_owned(),
+        found.push(Raised {
+            workload: series.workload.to_owned(),
             laps: odd.iter().map(|&place| series.laps[place].0.clone()).collect(),
-            evidence: format!(
-                "lap {name} lies {} {way} the median of {}{more}",
-                per_cent(off),
-                series.of()
-            ),
-            settle: format!(
-                "look at it: lap show {name}; on {rig}: lap run {workload}; only where its cause is \
-                 known: lap set-aside {name} --why \"…\""
-            ),
-            false_alarms: Some(FALSE_ALARMS),
+            doubt: Doubt::OddLap { series: series.name(), off: values[first] / middle - 1.0 },
+            remedy: Remedy::again(&series.session.rig),
         });
     }
     found
@@ -58,7 +41,8 @@ mod tests {
         let values = [12.31, 12.22, 12.4, 12.28, 12.35, 12.26, 14.9, 12.33];
         let found = Lab::default().session("heron-2", &values).found_in_series(find);
         assert_eq!(found[0].laps[0].to_string(), "heron-2.7");
-        assert!(found[0].evidence.contains("lies 21 % above"), "{}", found[0].evidence);
+        let Doubt::OddLap { off, .. } = found[0].doubt else { panic!("{found:?}") };
+        assert!((off - 0.21).abs() < 5e-3, "{off}");
         assert_eq!(Lab::default().session("heron-2", &[1.0, 1.0, 9.0]).found_in_series(find), []);
     }
 

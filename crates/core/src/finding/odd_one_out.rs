@@ -1,12 +1,14 @@
 //! *Odd one out*: one workload decides which side of the index a rig is on, against the others.
 
-use super::{Doubt, Evidence, per_cent};
-use crate::judge::{Overall, Weighing, overall};
+use super::doubt::Doubt;
+use super::evidence::Evidence;
+use super::raised::{Raised, Remedy};
+use crate::judge::{Overall, OverallRow, Weighing, overall};
 use std::collections::BTreeSet;
 
-/// Returns a doubt for every rig whose index comes out on the other side of the baseline without one
-/// workload of at least three, and surely so by the margin.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+/// Returns what every rig raises whose index comes out on the other side of the baseline without one workload of at
+/// least three, and surely so by the margin.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let study = evidence.study;
     let workloads: BTreeSet<&str> =
         evidence.views.iter().map(|view| view.workload.as_str()).collect();
@@ -28,35 +30,23 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
     }
     let baseline = rows.iter().find(|row| row.against.is_none()).map(|row| row.rig.clone());
     let baseline = baseline.unwrap_or_default();
-    let doubt = |row: &crate::judge::OverallRow| {
+    let raised = |row: &OverallRow| {
         let (index, moved) = (row.against?.speed?, row.moved.first()?);
         let beyond = |ratio: f64| ratio.ln().abs() > evidence.assume.margin.ln_1p();
         let turned = index.ln().signum() != moved.without.ln().signum();
-        (turned && beyond(index) && beyond(moved.without)).then(|| {
-            let side = |ratio: f64| if ratio > 1.0 { "ahead of" } else { "behind" };
-            Doubt {
-                name: "odd one out",
-                workload: moved.workload.clone(),
-                laps: Vec::new(),
-                evidence: format!(
-                    "it alone puts {} {} {baseline} overall, by {}: without it, {} is {} it by {}",
-                    row.rig,
-                    side(index),
-                    per_cent(index.max(index.recip()) - 1.0),
-                    row.rig,
-                    side(moved.without),
-                    per_cent(moved.without.max(moved.without.recip()) - 1.0)
-                ),
-                settle: format!(
-                    "find out why {0} is so different there: lap show {0}-1; publish the index with and \
-                     without it: lap compare --overall",
-                    row.rig
-                ),
-                false_alarms: None,
-            }
+        (turned && beyond(index) && beyond(moved.without)).then(|| Raised {
+            workload: moved.workload.clone(),
+            laps: Vec::new(),
+            doubt: Doubt::OddOneOut {
+                rig: row.rig.clone(),
+                baseline: baseline.clone(),
+                index,
+                without: moved.without,
+            },
+            remedy: Remedy::CompareOtherwise,
         })
     };
-    rows.iter().filter_map(doubt).collect()
+    rows.iter().filter_map(raised).collect()
 }
 
 #[cfg(test)]
@@ -77,10 +67,8 @@ mod tests {
         // ln(1/1.1)·3/4 + ln(1000/400)/4 = 0.158: 17 % ahead; without it 10 % behind.
         let found = lab(400.0).found(find);
         assert_eq!(found.len(), 1);
-        assert_eq!(
-            found[0].evidence,
-            "it alone puts wren ahead of heron overall, by 17 %: without it, wren is behind it by 10 %"
-        );
+        let Doubt::OddOneOut { index, without, .. } = found[0].doubt else { panic!("{found:?}") };
+        assert!((index - 1.17).abs() < 5e-3 && (without - 1.0 / 1.1).abs() < 5e-3, "{found:?}");
         assert_eq!((found[0].workload.as_str(), lab(900.0).found(find).len()), ("still", 0));
         assert_eq!(lab(1100.0).found(find), []);
     }

@@ -1,10 +1,12 @@
 //! *One of a kind*: one machine speaks for its model.
 
-use super::{Doubt, Evidence};
+use super::doubt::Doubt;
+use super::evidence::Evidence;
+use super::raised::{Raised, Remedy};
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Returns a doubt for every model that a study names and one machine alone stands for.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+/// Returns what every model raises that a study names and one machine alone stands for.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut models: BTreeMap<&str, BTreeSet<&str>> = BTreeMap::new();
     for rig in &evidence.study.rigs {
         let counted = |name: &str| {
@@ -14,23 +16,16 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
             models.entry(model).or_default().insert(&rig.name);
         }
     }
-    let alone = models.into_iter().filter(|(_, rigs)| rigs.len() == 1);
-    let doubt = |(model, rigs): (&str, BTreeSet<&str>)| {
-        let rig = rigs.first().copied().unwrap_or_default();
-        Doubt {
-            name: "one of a kind",
+    let raised = |(model, rigs): (&str, BTreeSet<&str>)| {
+        let rig = rigs.first().filter(|_| rigs.len() == 1)?;
+        Some(Raised {
             workload: String::new(),
             laps: Vec::new(),
-            evidence: format!(
-                "{rig} alone stands for every {model}, and machines of one model differ"
-            ),
-            settle: format!(
-                "say \"this {model}\", or drive a second one: [rig.NAME] model = \"{model}\""
-            ),
-            false_alarms: None,
-        }
+            doubt: Doubt::OneOfAKind { rig: (*rig).to_owned(), model: model.to_owned() },
+            remedy: Remedy::CompareOtherwise,
+        })
     };
-    alone.map(doubt).collect()
+    models.into_iter().filter_map(raised).collect()
 }
 
 #[cfg(test)]
@@ -50,7 +45,8 @@ mod tests {
         lab.study.rigs = vec![rig("heron"), rig("dunlin")];
         let found = lab.found(find);
         assert_eq!(found.len(), 1, "dunlin has no laps");
-        assert!(found[0].evidence.starts_with("heron alone stands for every Harbour H12"));
+        let model = "Harbour H12".to_owned();
+        assert_eq!(found[0].doubt, Doubt::OneOfAKind { rig: "heron".into(), model });
         lab.study.rigs.push(rig("wren"));
         assert_eq!(lab.found(find), []);
     }

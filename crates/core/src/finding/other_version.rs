@@ -1,28 +1,28 @@
-//! *Other version*: counted laps beside each other were driven with different program versions.
+//! *Other version*: counted laps beside each other were run with different program versions.
 
-use super::{Doubt, Evidence, stale};
-use crate::record::{LapHead, SessionName};
+use super::doubt::{Doubt, VersionOn};
+use super::evidence::Evidence;
+use super::raised::{Raised, Remedy};
+use super::stale;
+use crate::record::SessionName;
 use std::collections::{BTreeMap, BTreeSet};
 
-/// Returns a doubt for every program of a workload that said more than one version in sessions
+/// Returns what every program of a workload raises that said more than one version in sessions
 /// with counted laps. A version that could not be read is one of its own: it is not known to agree.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let counted: BTreeSet<(&SessionName, &str)> = evidence
         .laps
         .iter()
         .filter(|lap| lap.counted().is_some())
-        .map(|lap: &LapHead| (&lap.name.session, lap.workload.as_str()))
+        .map(|lap| (&lap.name.session, lap.workload.as_str()))
         .collect();
     // Program → version → the rigs that had it.
-    let mut said: BTreeMap<(&str, &str), BTreeMap<&str, BTreeSet<&str>>> = BTreeMap::new();
+    type Versions<'a> = BTreeMap<Option<&'a str>, BTreeSet<&'a str>>;
+    let mut said: BTreeMap<(&str, &str), Versions<'_>> = BTreeMap::new();
     for (session, version) in evidence.versions {
         if counted.contains(&(session, version.workload.as_str())) {
-            let line = version.line.as_deref().unwrap_or("a version that could not be read");
-            said.entry((&version.workload, &version.label))
-                .or_default()
-                .entry(line)
-                .or_default()
-                .insert(&session.rig);
+            let versions = said.entry((&version.workload, &version.label)).or_default();
+            versions.entry(version.line.as_deref()).or_default().insert(&session.rig);
         }
     }
     let stale = stale::older(evidence);
@@ -30,36 +30,34 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
         stale.iter().any(|old| (old.workload, old.program, old.rig) == (workload, label, rig))
     };
     // Where dates tell which rigs are behind, they are stale, and those left agree.
-    for ((workload, label), lines) in &mut said {
-        lines.values_mut().for_each(|rigs| rigs.retain(|rig| !is_stale(workload, label, rig)));
-        lines.retain(|_, rigs| !rigs.is_empty());
+    for ((workload, label), versions) in &mut said {
+        versions.values_mut().for_each(|rigs| rigs.retain(|rig| !is_stale(workload, label, rig)));
+        versions.retain(|_, rigs| !rigs.is_empty());
     }
-    said.into_iter()
-        .filter(|(_, lines)| lines.len() > 1)
-        .map(|((workload, label), lines)| Doubt {
-            name: "other version",
+    let raised = |((workload, program), versions): ((&str, &str), Versions<'_>)| {
+        let rigs: BTreeSet<&str> = versions.values().flatten().copied().collect();
+        let on = |(line, rigs): (Option<&str>, BTreeSet<&str>)| VersionOn {
+            line: line.map(str::to_owned),
+            rigs: rigs.into_iter().map(str::to_owned).collect(),
+        };
+        Raised {
             workload: workload.to_owned(),
             laps: Vec::new(),
-            evidence: format!("the {label} differs: {}", sentence(&lines)),
-            settle: format!("drive all of them with one version: lap run {workload}"),
-            false_alarms: None,
-        })
-        .collect()
-}
-
-fn sentence(lines: &BTreeMap<&str, BTreeSet<&str>>) -> String {
-    let clause = |(line, rigs): (&&str, &BTreeSet<&str>)| {
-        let rigs: Vec<&str> = rigs.iter().copied().collect();
-        format!("{line} on {}", rigs.join(", "))
+            doubt: Doubt::OtherVersion {
+                program: program.to_owned(),
+                versions: versions.into_iter().map(on).collect(),
+            },
+            remedy: Remedy::RunAgain { rigs: rigs.into_iter().map(str::to_owned).collect() },
+        }
     };
-    lines.iter().map(clause).collect::<Vec<_>>().join("; ")
+    said.into_iter().filter(|(_, versions)| versions.len() > 1).map(raised).collect()
 }
 
 #[cfg(test)]
 mod tests {
     use super::super::testing::Lab;
     use super::*;
-    use crate::record::{LapName, Outcome, Settings, VersionLine};
+    use crate::record::{LapHead, LapName, Outcome, Settings, VersionLine};
     use crate::unit::Nanos;
 
     fn lap(name: &str, outcome: Outcome) -> LapHead {
@@ -73,7 +71,7 @@ mod tests {
         (SessionName::parse(session).unwrap(), version)
     }
 
-    fn doubts(laps: &[LapHead], versions: &[(SessionName, VersionLine)]) -> Vec<Doubt> {
+    fn raised(laps: &[LapHead], versions: &[(SessionName, VersionLine)]) -> Vec<Raised> {
         let (laps, versions) = (laps.to_vec(), versions.to_vec());
         Lab { laps, versions, ..Lab::default() }.found(find)
     }
@@ -86,18 +84,20 @@ mod tests {
             version("heron-2", Some("1.5")),
             version("wren-1", Some("1.5")),
         ];
-        let found = doubts(&laps, &versions);
+        let found = raised(&laps, &versions);
         assert_eq!(found.len(), 1);
-        assert_eq!(found[0].evidence, "the renderer differs: 1.4 on heron; 1.5 on heron, wren");
-        assert_eq!(doubts(&laps, &versions[1..]), []);
+        let Doubt::OtherVersion { versions: on, .. } = &found[0].doubt else { panic!("{found:?}") };
+        let said: Vec<_> = on.iter().map(|on| (on.line.as_deref(), on.rigs.join(", "))).collect();
+        assert_eq!(said, [(Some("1.4"), "heron".into()), (Some("1.5"), "heron, wren".into())]);
+        assert_eq!(raised(&laps, &versions[1..]), []);
     }
 
     #[test]
     fn only_counted_laps_speak_and_an_unknown_version_agrees_with_none() {
         let mut laps = ["heron-1.1", "wren-1.1"].map(|name| lap(name, Outcome::Done));
         let versions = [version("heron-1", Some("1.4")), version("wren-1", None)];
-        assert_eq!(doubts(&laps, &versions).len(), 1);
+        assert_eq!(raised(&laps, &versions).len(), 1);
         laps[1].outcome = Outcome::Signal;
-        assert_eq!(doubts(&laps, &versions), []);
+        assert_eq!(raised(&laps, &versions), []);
     }
 }

@@ -1,12 +1,15 @@
 //! *Other work*: laps of one variant produced different things, so they may not have done the same.
 
-use super::{Doubt, Known};
-use crate::record::{LapHead, LapName, Produced};
-use crate::unit::display_size;
+use super::doubt::{Copies, Doubt};
+use super::evidence::Known;
+use super::raised::{Raised, Remedy};
+use crate::record::{LapHead, LapName, Produced, Settings};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Sizes that differ by no more than this are an encoder's whim.
 const LEAST_SIZE: f64 = 0.02;
+/// Contents of a file that are told.
+const TOLD: usize = 3;
 
 /// What one file was, in one lap.
 struct Made<'a> {
@@ -14,53 +17,50 @@ struct Made<'a> {
     produced: &'a Produced,
 }
 
-/// Returns a doubt for every variant whose laps produced files of different sizes, or whose files
-/// differ though each is otherwise made the same again and again.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
-    let mut files: BTreeMap<(&str, String, u32, &str), Vec<Made>> = BTreeMap::new();
+/// Returns what variants raise whose laps produced files of different sizes, or whose files differ though each is
+/// otherwise made the same again and again.
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+    let mut files: BTreeMap<(&str, &Settings, u32, &str), Vec<Made<'_>>> = BTreeMap::new();
     for (lap, facts) in known {
         for produced in &facts.produced {
-            let settings = lap.settings.to_string();
-            let key = (lap.workload.as_str(), settings, lap.task, produced.file.as_str());
+            let key = (lap.workload.as_str(), &lap.settings, lap.task, produced.file.as_str());
             files.entry(key).or_default().push(Made { lap, produced });
         }
     }
-    let doubt = |((workload, settings, _, file), made): ((&str, String, u32, &str), Vec<Made>)| {
-        let (seen, laps) = sizes_differ(&made).or_else(|| contents_differ(&made))?;
-        let of = if settings.is_empty() { String::new() } else { format!(" of {settings}") };
-        Some(Doubt {
-            name: "other work",
-            workload: workload.to_owned(),
-            evidence: format!("{file}{of} {seen}"),
-            settle: format!(
-                "compare them: lap show {}; then make settings and versions agree: lap run {workload}",
-                laps[0]
-            ),
-            laps,
-            false_alarms: None,
-        })
-    };
-    files.into_iter().filter_map(doubt).collect()
+    let mut found = Vec::new();
+    for ((workload, settings, _, file), made) in files {
+        let differs = sizes_differ(file, settings, &made);
+        let differs = differs.or_else(|| contents_differ(file, settings, &made));
+        let Some((doubt, laps)) = differs else { continue };
+        let rigs: BTreeSet<&String> = laps.iter().map(|lap| &lap.session.rig).collect();
+        let remedy = Remedy::RunAgain { rigs: rigs.into_iter().cloned().collect() };
+        found.push(Raised { workload: workload.to_owned(), laps, doubt, remedy });
+    }
+    found
 }
 
-fn sizes_differ(made: &[Made]) -> Option<(String, Vec<LapName>)> {
+fn sizes_differ(
+    file: &str,
+    settings: &Settings,
+    made: &[Made<'_>],
+) -> Option<(Doubt, Vec<LapName>)> {
     let sized = || made.iter().filter_map(|m| Some((m.produced.bytes?, m.lap)));
     let (least, small) = sized().min_by_key(|(bytes, _)| *bytes)?;
     let (most, large) = sized().max_by_key(|(bytes, _)| *bytes)?;
     (most as f64 > least as f64 * (1.0 + LEAST_SIZE)).then(|| {
-        let (small, large) = (&small.name, &large.name);
-        let seen = format!(
-            "is {} in lap {small} and {} in lap {large}",
-            display_size(least),
-            display_size(most)
-        );
-        (seen, vec![small.clone(), large.clone()])
+        let (file, settings) = (file.to_owned(), settings.clone());
+        let laps = vec![small.name.clone(), large.name.clone()];
+        (Doubt::OtherSize { file, settings, least, most }, laps)
     })
 }
 
 /// A file that comes out differently every time says nothing; one that mostly comes out the same,
 /// and not everywhere, does.
-fn contents_differ(made: &[Made]) -> Option<(String, Vec<LapName>)> {
+fn contents_differ(
+    file: &str,
+    settings: &Settings,
+    made: &[Made<'_>],
+) -> Option<(Doubt, Vec<LapName>)> {
     let mut by_sum: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
     for m in made {
         by_sum.entry(m.produced.sha256.as_deref()?).or_default().push(m.lap);
@@ -69,16 +69,16 @@ fn contents_differ(made: &[Made]) -> Option<(String, Vec<LapName>)> {
     if by_sum.len() < 2 || !repeats {
         return None;
     }
-    let clause = |(sum, laps): (&&str, &Vec<&LapHead>)| {
-        let rigs: BTreeSet<&str> = laps.iter().map(|lap| lap.name.session.rig.as_str()).collect();
-        let rigs: Vec<&str> = rigs.into_iter().collect();
-        let short = sum.get(..8).unwrap_or(sum);
-        format!("{short}… on {} ({} laps)", rigs.join(", "), laps.len())
+    let copies = |(sum, laps): (&&str, &Vec<&LapHead>)| {
+        let rigs: BTreeSet<&String> = laps.iter().map(|lap| &lap.name.session.rig).collect();
+        let rigs = rigs.into_iter().cloned().collect();
+        Copies { sha256: (*sum).to_owned(), rigs, laps: laps.len() }
     };
-    let clauses: Vec<String> = by_sum.iter().take(3).map(clause).collect();
-    let more = if by_sum.len() > 3 { "; …" } else { "" };
+    let more = by_sum.len() > TOLD;
+    let (file, settings) = (file.to_owned(), settings.clone());
+    let copies = by_sum.iter().take(TOLD).map(copies).collect();
     let laps = by_sum.values().filter_map(|laps| Some(laps.first()?.name.clone())).collect();
-    Some((format!("is not the same everywhere: SHA-256 {}{more}", clauses.join("; ")), laps))
+    Some((Doubt::OtherContent { file, settings, copies, more }, laps))
 }
 
 #[cfg(test)]
@@ -103,10 +103,9 @@ mod tests {
     fn a_smaller_output_is_less_work() {
         let found =
             lab(&[("heron-1.1", 100_000, "a"), ("wren-1.1", 60_000, "b")]).found_in_facts(find);
-        assert_eq!(
-            found[0].evidence,
-            "still.png is 60.0 kB in lap wren-1.1 and 100 kB in lap heron-1.1"
-        );
+        let Doubt::OtherSize { least, most, .. } = found[0].doubt else { panic!("{found:?}") };
+        assert_eq!((least, most), (60_000, 100_000));
+        assert_eq!(found[0].laps[0].to_string(), "wren-1.1");
         assert_eq!(
             lab(&[("heron-1.1", 100_000, "a"), ("wren-1.1", 101_000, "b")]).found_in_facts(find),
             []
@@ -118,10 +117,9 @@ mod tests {
         let same = [("heron-1.1", 9, "aaaaaaaaaa"), ("heron-1.2", 9, "aaaaaaaaaa")];
         let other = [same[0], same[1], ("wren-1.1", 9, "bbbbbbbbbb")];
         let found = lab(&other).found_in_facts(find);
-        assert!(
-            found[0].evidence.contains("aaaaaaaa… on heron (2 laps); bbbbbbbb… on wren"),
-            "{found:?}"
-        );
+        let Doubt::OtherContent { copies, more, .. } = &found[0].doubt else { panic!("{found:?}") };
+        assert_eq!((copies.len(), copies[0].laps, copies[1].rigs[0].as_str()), (2, 2, "wren"));
+        assert!(!more);
         assert_eq!(lab(&same).found_in_facts(find), []);
         let whim = [("heron-1.1", 9, "a"), ("heron-1.2", 9, "b"), ("wren-1.1", 9, "c")];
         assert_eq!(lab(&whim).found_in_facts(find), []);

@@ -1,29 +1,30 @@
 //! *Out of order*: a load failed below one that held, and the edge does not explain it.
 
-use super::{Doubt, Evidence, again};
-use crate::capacity::{Tried, out_of_order};
+use super::doubt::Doubt;
+use super::evidence::Evidence;
+use super::raised::{Raised, Remedy};
+use crate::capacity::{Searched, Tried, out_of_order};
 
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
-    let one = |search: &crate::capacity::Searched<'_>| {
+/// Returns what searches raise in which a load failed below one that held.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
+    let one = |search: &Searched<'_>| {
         let (last, _) = search.laps.last()?;
         let rule = search.rule;
         let tried: Vec<Tried> = search.laps.iter().map(|(_, tried)| *tried).collect();
         let (low, high) = out_of_order(&tried, rule.steps())?;
         let failed = search.laps.iter().filter(|(_, tried)| tried.at == low && !tried.held());
         let rig = &last.name.session.rig;
-        Some(Doubt {
-            name: "out of order",
+        Some(Raised {
             workload: last.workload.clone(),
             // A search stands at its last lap; that is the one that figures are made of.
             laps: vec![last.name.clone()],
-            evidence: format!(
-                "{rig} failed at {} (lap {}) and held at {}, which luck does not explain",
-                rule.text(low),
-                failed.map(|(lap, _)| lap.name.to_string()).collect::<Vec<_>>().join(", "),
-                rule.text(high)
-            ),
-            settle: format!("look at that lap: lap show; then {}", again(rig, &last.workload)),
-            false_alarms: None,
+            doubt: Doubt::OutOfOrder {
+                rig: rig.clone(),
+                failed: rule.text(low),
+                in_laps: failed.map(|(lap, _)| lap.name.clone()).collect(),
+                held: rule.text(high),
+            },
+            remedy: Remedy::again(rig),
         })
     };
     evidence.searches.iter().filter_map(one).collect()

@@ -1,39 +1,26 @@
 //! *Own time differs*: a program reports another time than the clock measured.
 
-use super::{Doubt, Known, by_fact, per_cent};
+use super::doubt::Doubt;
+use super::evidence::{Known, by_fact};
+use super::raised::{Raised, Remedy};
 use crate::lab::LapFacts;
 use crate::record::LapHead;
-use crate::unit::{Nanos, display_span};
 
 /// A report may leave out this share: starting and ending are not in it.
 const LEAST_SHARE: f64 = 0.05;
 /// Nor is a difference below this worth a word.
 const LEAST_SECONDS: f64 = 0.05;
 
-/// Returns a doubt for every workload and rig whose program reports another time than was measured.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
+/// Returns what laps raise whose program reports another time than was measured, by workload and rig.
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |lap: &LapHead, _: &LapFacts| {
-        let own = lap.readings.iter().find(|reading| reading.reports_time)?.value?;
-        let wall = lap.wall?;
-        let off = own - wall.seconds();
-        let differs = off.abs() > LEAST_SECONDS && off.abs() > LEAST_SHARE * wall.seconds();
-        differs.then(|| {
-            let way = if off < 0.0 { "less" } else { "more" };
-            let own = Nanos((own.max(0.0) * 1e9) as u64);
-            format!(
-                "reports {}, {} {way} than the {} measured",
-                display_span(own),
-                per_cent(off / wall.seconds()),
-                display_span(wall)
-            )
-        })
+        let reported = lap.readings.iter().find(|reading| reading.reports_time)?.value?;
+        let measured = lap.wall?;
+        let off = reported - measured.seconds();
+        let differs = off.abs() > LEAST_SECONDS && off.abs() > LEAST_SHARE * measured.seconds();
+        differs.then_some(Doubt::OwnTime { reported, measured })
     };
-    let settle = |rig: &str, workload: &str| {
-        format!(
-            "find what its report leaves out; splits say which part is meant; on {rig}: lap run {workload}"
-        )
-    };
-    by_fact(known, "own time differs", says, settle)
+    by_fact(known, says, |_| Remedy::CompareOtherwise)
 }
 
 #[cfg(test)]
@@ -60,6 +47,7 @@ mod tests {
         report(1, 1.2);
         let found = lab.found_in_facts(find);
         assert_eq!((found.len(), found[0].laps.len()), (1, 1));
-        assert!(found[0].evidence.contains("reports 1.2 s, 40 % less than the 2 s"), "{found:?}");
+        let measured = crate::unit::Nanos::from_seconds(2);
+        assert_eq!(found[0].doubt, Doubt::OwnTime { reported: 1.2, measured });
     }
 }

@@ -1,6 +1,8 @@
 //! *Read too coarsely*: laps read in steps, mostly by hand, differ by less than the step in which they were read.
 
-use super::{Doubt, Evidence, per_cent};
+use super::doubt::Doubt;
+use super::evidence::Evidence;
+use super::raised::{Raised, Remedy};
 use crate::judge::{Against, Row, WorkloadView};
 use crate::record::LapName;
 
@@ -8,17 +10,16 @@ use crate::record::LapName;
 /// a step on either side (√3, see `Cell::read_in_steps`), in opposite ways (√2 at most).
 const AT_WORST: f64 = 2.449_489_742_783_178;
 
-/// Returns a doubt for every row whose difference is no larger than what reading it by hand leaves
-/// open.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+/// Returns what every row raises whose difference is no larger than what reading it by hand leaves open.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let rows = evidence.views.iter().flat_map(|view| {
         let rows = view.groups.iter().flat_map(|group| &group.rows);
         rows.map(move |row| (view, row))
     });
-    rows.filter_map(|(view, row)| doubt(evidence, view, row)).collect()
+    rows.filter_map(|(view, row)| raised(evidence, view, row)).collect()
 }
 
-fn doubt(evidence: &Evidence<'_>, view: &WorkloadView, row: &Row) -> Option<Doubt> {
+fn raised(evidence: &Evidence<'_>, view: &WorkloadView, row: &Row) -> Option<Raised> {
     let Against::Other(difference) = &row.against else { return None };
     let (speed, reading) = (difference.speed?, difference.reading);
     let (shown, open) = (speed.ln().abs(), reading * AT_WORST);
@@ -32,21 +33,11 @@ fn doubt(evidence: &Evidence<'_>, view: &WorkloadView, row: &Row) -> Option<Doub
         .filter(|lap| lap.name.session.rig == row.rig && lap.step_of(&view.measure.name).is_some())
         .map(|lap| lap.name.clone())
         .collect();
-    Some(Doubt {
-        name: "read too coarsely",
+    Some(Raised {
         workload: view.workload.clone(),
         laps,
-        evidence: format!(
-            "{} differs by {}, and the step in which it was read leaves ±{} open",
-            row.rig,
-            per_cent(shown.exp_m1()),
-            per_cent(open)
-        ),
-        settle: format!(
-            "read it more finely, or time longer work: lap clock {}; lap enter {}",
-            view.workload, view.workload
-        ),
-        false_alarms: None,
+        doubt: Doubt::ReadCoarsely { rig: row.rig.clone(), differs: shown.exp_m1(), open },
+        remedy: Remedy::ReadFiner,
     })
 }
 
@@ -70,7 +61,8 @@ mod tests {
     fn a_second_on_fifty_is_no_difference_when_read_to_the_second() {
         // Half a second on each side of 52 s, in opposite ways: 1.9 %.
         let found = lab(52_500.0, Some(Nanos::from_seconds(1))).found(find);
-        assert!(found[0].evidence.contains("differs by 1.0 %"), "{found:?}");
+        let Doubt::ReadCoarsely { differs, open, .. } = found[0].doubt else { panic!("{found:?}") };
+        assert!((differs - 0.0096).abs() < 1e-4 && (open - 0.0191).abs() < 1e-3, "{found:?}");
         assert_eq!(found[0].laps.len(), 4);
         assert_eq!(lab(56_000.0, Some(Nanos::from_seconds(1))).found(find), []);
         assert_eq!(lab(52_500.0, None).found(find), []);

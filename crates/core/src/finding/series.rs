@@ -1,6 +1,7 @@
 //! The counted values of one cell in one session, in the order driven: what tests of laps run on.
 
-use super::Evidence;
+use super::doubt::SeriesName;
+use super::evidence::Evidence;
 use crate::record::{LapHead, LapName, SessionName, Settings, TIME};
 use std::collections::HashMap;
 
@@ -20,12 +21,9 @@ impl Series<'_> {
         self.laps.iter().map(|(_, value)| *value).collect()
     }
 
-    /// Returns what the series is of: `heron-3 threads=2`.
-    pub(super) fn of(&self) -> String {
-        match self.settings.is_empty() {
-            true => self.session.to_string(),
-            false => format!("{} {}", self.session, self.settings),
-        }
+    /// Returns what the series is of.
+    pub(super) fn name(&self) -> SeriesName {
+        SeriesName { session: self.session.clone(), settings: self.settings.clone() }
     }
 }
 

@@ -1,18 +1,19 @@
 //! *Slept*: the machine slept while a lap ran.
 
-use super::{Doubt, Known, again, by_fact};
+use super::doubt::Doubt;
+use super::evidence::{Known, by_fact};
+use super::raised::{Raised, Remedy};
 use crate::lab::LapFacts;
 use crate::record::LapHead;
-use crate::unit::{Nanos, display_span};
+use crate::unit::Nanos;
 
-/// Returns a doubt for every workload and rig with laps during which the machine slept.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
+/// Returns what laps during which the machine slept raise, by workload and rig.
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
-        let slept = facts.conditions.slept.filter(|&slept| slept > Nanos(0))?;
-        Some(format!("was under way when the machine slept for {}", display_span(slept)))
+        let time = facts.conditions.slept.filter(|&slept| slept > Nanos(0))?;
+        Some(Doubt::Slept { time })
     };
-    let settle = |rig: &str, workload: &str| format!("keep it awake; {}", again(rig, workload));
-    by_fact(known, "slept", says, settle)
+    by_fact(known, says, Remedy::again)
 }
 
 #[cfg(test)]
@@ -26,6 +27,7 @@ mod tests {
         lab.facts("wren-1.1").conditions.slept = Some(Nanos(0));
         assert_eq!(lab.found_in_facts(find), []);
         lab.facts("wren-1.3").conditions.slept = Some(Nanos::from_seconds(5_400));
-        assert!(lab.found_in_facts(find)[0].evidence.contains("slept for 1 h 30 min"));
+        let time = Nanos::from_seconds(5_400);
+        assert_eq!(lab.found_in_facts(find)[0].doubt, Doubt::Slept { time });
     }
 }

@@ -1,7 +1,9 @@
 //! *Slipped digit*: a number that was typed in looks like its neighbours with a digit out of place.
 
-use super::{Doubt, Evidence};
-use crate::record::{LapHead, LapName, SECONDS, Settings, TIME};
+use super::doubt::Doubt;
+use super::evidence::Evidence;
+use super::raised::{Raised, Remedy};
+use crate::record::{LapHead, Settings, TIME};
 use crate::stat::quantile;
 use std::collections::BTreeMap;
 
@@ -12,9 +14,9 @@ const RIGHT: f64 = 0.05;
 /// Neighbours without which nothing is usual.
 const LEAST_NEIGHBOURS: usize = 3;
 
-/// Returns a doubt for every value read by hand that is off its cell's other values, and would not
-/// be with its decimal point moved or two neighbouring digits exchanged.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+/// Returns what every typed value raises that is off its cell's other values, and would not be with its decimal point
+/// moved or two neighbouring digits exchanged.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     type Cell<'a> = (&'a str, &'a Settings, &'a str, &'a str);
     let mut cells: BTreeMap<Cell<'_>, Vec<(&LapHead, f64)>> = BTreeMap::new();
     for lap in evidence.laps {
@@ -42,34 +44,21 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
                 continue;
             };
             if let Some(meant) = meant(*value, usual) {
-                found.push(doubt(workload, rig, &lap.name, measure, (*value, meant)));
+                found.push(Raised {
+                    workload: workload.to_owned(),
+                    laps: vec![lap.name.clone()],
+                    doubt: Doubt::SlippedDigit {
+                        rig: rig.to_owned(),
+                        measure: measure.to_owned(),
+                        value: *value,
+                        meant: (meant * 1e6).round() / 1e6,
+                    },
+                    remedy: Remedy::Reenter,
+                });
             }
         }
     }
     found
-}
-
-fn doubt(
-    workload: &str,
-    rig: &str,
-    lap: &LapName,
-    measure: &str,
-    (value, meant): (f64, f64),
-) -> Doubt {
-    let meant = (meant * 1e6).round() / 1e6;
-    let unit = if measure == TIME { format!(" {SECONDS}") } else { String::new() };
-    Doubt {
-        name: "slipped digit",
-        workload: workload.to_owned(),
-        laps: vec![lap.clone()],
-        evidence: format!(
-            "on {rig} lap {lap} has {measure} {value}{unit}, and its neighbours read like {meant}{unit}"
-        ),
-        settle: format!(
-            "look it up; if it was mistyped: lap set-aside {lap} --why \"mistyped\", and enter it again"
-        ),
-        false_alarms: None,
-    }
 }
 
 /// Returns what `value` may have been meant to be, if it is off and a slip would explain it.
@@ -113,15 +102,11 @@ mod tests {
     #[test]
     fn a_moved_point_and_exchanged_digits_are_told_and_a_slow_lap_is_not() {
         let said = |odd| lab(odd, true).found(find);
-        assert_eq!(
-            said(5_240.0)[0].evidence,
-            "on heron lap heron-1.4 has time 5.24 s, and its neighbours read like 52.4 s"
-        );
-        assert!(
-            said(25_400.0)[0]
-                .evidence
-                .ends_with("has time 25.4 s, and its neighbours read like 52.4 s")
-        );
+        let meant = |odd| match said(odd)[0].doubt {
+            Doubt::SlippedDigit { value, meant, .. } => (value, meant),
+            _ => unreachable!("it finds nothing else"),
+        };
+        assert_eq!((meant(5_240.0), meant(25_400.0)), ((5.24, 52.4), (25.4, 52.4)));
         assert_eq!(said(70_000.0), [], "a slow lap");
         assert_eq!(said(52_900.0), []);
         assert_eq!(lab(5_240.0, false).found(find), [], "a clock does not slip");

@@ -1,13 +1,12 @@
 //! *Stale*: results measured under an older program, or on a rig as it no longer is, or long ago.
 
-use super::{Doubt, Evidence, again};
-use crate::judge::INPUT;
-use crate::lab::Sitting;
+use super::doubt::Doubt;
+use super::evidence::Evidence;
+use super::raised::{Raised, Remedy};
+use crate::lab::{INPUT, Sitting, What};
 use crate::record::{LapName, RigFound, SessionName};
 use crate::unit::Nanos;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
-
-const NAME: &str = "stale";
 
 /// Results under an older version of a program than the newest beside them.
 pub(super) struct Older<'a> {
@@ -19,92 +18,84 @@ pub(super) struct Older<'a> {
     on: &'a str,
 }
 
-/// Returns a doubt for every workload and rig whose results are stale.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+/// Returns what every workload and rig raises whose results are stale.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut found = Vec::new();
     for old in older(evidence) {
-        let said = format!(
-            "{} ran {}; the newest results beside it, on {}, have {}",
-            old.rig, old.line, old.on, old.newest
-        );
-        found.push(doubt(evidence, old.workload, old.rig, said));
+        let [rig, line, newest, on] = [old.rig, old.line, old.newest, old.on].map(str::to_owned);
+        let doubt = Doubt::OlderProgram { rig, line, newest, on };
+        found.push(raised(evidence, old.workload, old.rig, doubt));
     }
-    for ((workload, rig), sittings) in driven(evidence) {
-        let Some(last) = sittings.iter().copied().min_by_key(|sitting| sitting.age) else {
+    for ((workload, rig), sessions) in run(evidence) {
+        let Some(last) = sessions.iter().copied().min_by_key(|session| session.age) else {
             continue;
         };
-        let now = evidence.sittings.iter().filter(|s| s.name.rig == rig && s.age.is_some());
-        if let Some(now) = now.min_by_key(|sitting| sitting.age)
-            && let Some(change) = changed(&last.found, &now.found)
+        let now = evidence.sessions.iter().filter(|s| s.name.rig == rig && s.age.is_some());
+        if let Some(now) = now.min_by_key(|session| session.age)
+            && let Some((what, then, is)) = changed(&last.found, &now.found)
         {
-            let said = format!("{rig} has changed since: {change} by session {}", now.name);
-            found.push(doubt(evidence, workload, rig, said));
+            let (by, rig_name) = (now.name.clone(), rig.to_owned());
+            let doubt = Doubt::RigChanged { rig: rig_name, what, then, now: is, by };
+            found.push(raised(evidence, workload, rig, doubt));
         }
         if let (Some(age), Some(limit)) = (last.age, evidence.study.stale_after)
             && age > limit
         {
-            let days = |span: Nanos| (span.seconds() / 86_400.0).floor();
-            let said = format!(
-                "on {rig} it was last driven {} days ago, and the study wants it within {}",
-                days(age),
-                days(limit)
-            );
-            found.push(doubt(evidence, workload, rig, said));
+            let doubt = Doubt::TooOld { rig: rig.to_owned(), age, limit };
+            found.push(raised(evidence, workload, rig, doubt));
         }
     }
     found
 }
 
-fn doubt(evidence: &Evidence<'_>, workload: &str, rig: &str, said: String) -> Doubt {
+fn raised(evidence: &Evidence<'_>, workload: &str, rig: &str, doubt: Doubt) -> Raised {
     let of = evidence
         .laps
         .iter()
         .filter(|lap| lap.workload == workload && lap.name.session.rig == rig && lap.counts());
     let laps: Vec<LapName> = of.map(|lap| lap.name.clone()).collect();
-    let settle = again(rig, workload);
-    let (name, workload) = (NAME, workload.to_owned());
-    Doubt { name, workload, laps, evidence: said, settle, false_alarms: None }
+    Raised { workload: workload.to_owned(), laps, doubt, remedy: Remedy::again(rig) }
 }
 
-type Driven<'a> = BTreeMap<(&'a str, &'a str), Vec<&'a Sitting>>;
+type Run<'a> = BTreeMap<(&'a str, &'a str), Vec<&'a Sitting>>;
 
-/// Returns the sittings of known age in which each workload was driven on each rig, and counts.
-fn driven<'a>(evidence: &Evidence<'a>) -> Driven<'a> {
-    let sittings: HashMap<&SessionName, &Sitting> =
-        evidence.sittings.iter().map(|sitting| (&sitting.name, sitting)).collect();
+/// Returns the sessions of known age in which each workload was run on each rig, and counts.
+fn run<'a>(evidence: &Evidence<'a>) -> Run<'a> {
+    let sessions: HashMap<&SessionName, &Sitting> =
+        evidence.sessions.iter().map(|session| (&session.name, session)).collect();
     let counted: BTreeSet<(&str, &SessionName)> = evidence
         .laps
         .iter()
         .filter(|lap| lap.counts())
         .map(|lap| (lap.workload.as_str(), &lap.name.session))
         .collect();
-    let mut all: Driven<'a> = BTreeMap::new();
+    let mut all: Run<'a> = BTreeMap::new();
     for (workload, session) in counted {
-        if let Some(sitting) = sittings.get(session).filter(|sitting| sitting.age.is_some()) {
-            all.entry((workload, session.rig.as_str())).or_default().push(sitting);
+        if let Some(known) = sessions.get(session).filter(|session| session.age.is_some()) {
+            all.entry((workload, session.rig.as_str())).or_default().push(known);
         }
     }
     all
 }
 
 /// Returns what differs of a machine between then and now, where both are known.
-fn changed(then: &RigFound, now: &RigFound) -> Option<String> {
-    let text = |what: &str, a: &Option<String>, b: &Option<String>| match (a, b) {
-        (Some(a), Some(b)) if a != b => Some(format!("{what} from {a} to {b}")),
+fn changed(then: &RigFound, now: &RigFound) -> Option<(What, String, String)> {
+    let text = |what: What, a: &Option<String>, b: &Option<String>| match (a, b) {
+        (Some(a), Some(b)) if a != b => Some((what, a.clone(), b.clone())),
         _ => None,
     };
     let memory = match (then.memory_bytes, now.memory_bytes) {
         // A system keeps a little of it for itself, and not always as much.
         (Some(a), Some(b)) if a.abs_diff(b) as f64 > 0.02 * a as f64 => {
-            Some(format!("memory from {} to {} GiB", a >> 30, b >> 30))
+            Some((What::Memory, (a >> 30).to_string(), (b >> 30).to_string()))
         }
         _ => None,
     };
-    text("processor", &then.processor, &now.processor)
+    text(What::Processor, &then.processor, &now.processor)
         .or(memory)
-        .or_else(|| text("system", &then.system, &now.system))
-        .or_else(|| text("kernel", &then.kernel, &now.kernel))
-        .or_else(|| text("clock governor", &then.governor, &now.governor))
+        .or_else(|| text(What::System, &then.system, &now.system))
+        .or_else(|| text(What::Kernel, &then.kernel, &now.kernel))
+        .or_else(|| text(What::ClockGovernor, &then.governor, &now.governor))
 }
 
 /// Returns every rig all of whose counted sessions ran an older version than the newest beside it.
@@ -112,11 +103,11 @@ fn changed(then: &RigFound, now: &RigFound) -> Option<String> {
 /// Which version is older, dates tell: a version's age is that of its last use.
 pub(super) fn older<'a>(evidence: &Evidence<'a>) -> Vec<Older<'a>> {
     type Lines<'a> = BTreeMap<&'a str, (Nanos, BTreeSet<&'a str>)>;
-    let driven = driven(evidence);
-    let ages: BTreeMap<(&str, &SessionName), Nanos> = driven
+    let run = run(evidence);
+    let ages: BTreeMap<(&str, &SessionName), Nanos> = run
         .iter()
-        .flat_map(|((workload, _), sittings)| {
-            sittings.iter().filter_map(|s| Some(((*workload, &s.name), s.age?)))
+        .flat_map(|((workload, _), sessions)| {
+            sessions.iter().filter_map(|s| Some(((*workload, &s.name), s.age?)))
         })
         .collect();
     let mut said: BTreeMap<(&str, &str), Lines<'a>> = BTreeMap::new();
@@ -166,23 +157,23 @@ mod tests {
         lab
     }
 
-    fn said(lab: &Lab) -> Vec<String> {
-        lab.found(find).into_iter().map(|doubt| doubt.evidence).collect()
+    fn said(lab: &Lab) -> Vec<Doubt> {
+        lab.found(find).into_iter().map(|raised| raised.doubt).collect()
+    }
+
+    fn older(rig: &str, on: &str, line: &str, newest: &str) -> Doubt {
+        let [rig, on, line, newest] = [rig, on, line, newest].map(str::to_owned);
+        Doubt::OlderProgram { rig, line, newest, on }
     }
 
     #[test]
     fn an_older_program_is_told_by_its_date_and_not_by_its_number() {
         let mut lab = lab();
-        let older =
-            "wren ran renderer 1.4; the newest results beside it, on heron, have renderer 1.5";
-        assert_eq!(said(&lab), [older]);
-        lab.sittings[1].age = Some(Nanos::from_seconds(86_400));
-        assert_eq!(
-            said(&lab),
-            ["heron ran renderer 1.5; the newest results beside it, on wren, have renderer 1.4"]
-        );
+        assert_eq!(said(&lab), [older("wren", "heron", "renderer 1.4", "renderer 1.5")]);
+        lab.sessions[1].age = Some(Nanos::from_seconds(86_400));
+        assert_eq!(said(&lab), [older("heron", "wren", "renderer 1.5", "renderer 1.4")]);
         lab.versions[1].1.line = Some("renderer 1.5".into());
-        assert_eq!(said(&lab), [""; 0]);
+        assert_eq!(said(&lab), []);
     }
 
     #[test]
@@ -190,19 +181,20 @@ mod tests {
         let mut lab = lab();
         lab.versions.clear();
         lab.study.stale_after = Some(Nanos::from_seconds(30 * 86_400));
+        let days = |days: u64| Nanos::from_seconds(days * 86_400);
+        let rig = "wren".to_owned();
         assert_eq!(
             said(&lab),
-            ["on wren it was last driven 40 days ago, and the study wants it within 30"]
+            [Doubt::TooOld { rig: rig.clone(), age: days(40), limit: days(30) }]
         );
         lab.study.stale_after = None;
-        lab.sittings[1].found.kernel = Some("6.0".into());
-        let mut since = lab.sittings[1].clone();
+        lab.sessions[1].found.kernel = Some("6.0".into());
+        let mut since = lab.sessions[1].clone();
         since.name.number = 2;
         (since.age, since.found.kernel) = (Some(Nanos::from_seconds(86_400)), Some("6.1".into()));
-        lab.sittings.push(since);
-        assert_eq!(
-            said(&lab),
-            ["wren has changed since: kernel from 6.0 to 6.1 by session wren-2"]
-        );
+        lab.sessions.push(since);
+        let (then, now) = ("6.0".to_owned(), "6.1".to_owned());
+        let by = SessionName::parse("wren-2").unwrap();
+        assert_eq!(said(&lab), [Doubt::RigChanged { rig, what: What::Kernel, then, now, by }]);
     }
 }

@@ -1,21 +1,18 @@
 //! *Still falling at the end*: the rate of an endurance lap falls on behind its last change.
 
-use super::{Doubt, Known, again, by_fact, per_cent};
+use super::doubt::Doubt;
+use super::evidence::{Known, by_fact};
+use super::raised::{Raised, Remedy};
 use crate::lab::LapFacts;
 use crate::record::LapHead;
 
-/// Returns a doubt for every workload and rig with laps whose rate still fell.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
+/// Returns what laps whose rate still fell raise, by workload and rig.
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let course = facts.endured.as_deref()?.course.as_ref()?;
-        let falls = course.falling?;
-        Some(format!("was still falling, by another {} over its last two fifths", per_cent(falls)))
+        Some(Doubt::StillFalling { by: course.falling? })
     };
-    let settle = |rig: &str, workload: &str| {
-        format!("let it last longer in study.toml: lasts; then {}", again(rig, workload))
-    };
-    let found = by_fact(known, "still falling at the end", says, settle);
-    found.into_iter().map(|doubt| Doubt { false_alarms: Some(0.01), ..doubt }).collect()
+    by_fact(known, says, |rig| Remedy::RunLonger { rigs: vec![rig.to_owned()] })
 }
 
 #[cfg(test)]
@@ -30,9 +27,7 @@ mod tests {
         assert_eq!(lab.found_in_facts(find), []);
         lab.facts("wren-1.2").endured = Some(endured(|place| 100.0 - 0.07 * place as f64));
         let found = lab.found_in_facts(find);
-        assert!(
-            found[0].evidence.starts_with("lap wren-1.2 was still falling, by another"),
-            "{found:?}"
-        );
+        assert_eq!(found[0].laps[0].to_string(), "wren-1.2");
+        assert!(matches!(found[0].doubt, Doubt::StillFalling { by } if by > 0.01), "{found:?}");
     }
 }

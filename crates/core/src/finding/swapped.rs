@@ -1,22 +1,20 @@
 //! *Swapped*: memory was written to disk, or read back from it, while a lap ran.
 
+use super::doubt::Doubt;
+use super::evidence::{Known, by_fact};
 use super::limit::LEAST_SWAPPED;
-use super::{Doubt, Known, again, by_fact};
+use super::raised::{Raised, Remedy};
 use crate::lab::LapFacts;
 use crate::record::LapHead;
-use crate::unit::display_size;
 
-/// Returns a doubt for every workload and rig with laps during which memory was swapped.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
+/// Returns what laps during which memory was swapped raise, by workload and rig.
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
-        let bytes =
-            facts.conditions.sampled.swapped_bytes.filter(|&bytes| bytes >= LEAST_SWAPPED)?;
-        Some(format!("ran while {} were swapped", display_size(bytes)))
+        let swapped = facts.conditions.sampled.swapped_bytes;
+        let bytes = swapped.filter(|&bytes| bytes >= LEAST_SWAPPED)?;
+        Some(Doubt::Swapped { bytes })
     };
-    let settle = |rig: &str, workload: &str| {
-        format!("free memory, or say that this rig has too little; {}", again(rig, workload))
-    };
-    by_fact(known, "swapped", says, settle)
+    by_fact(known, says, Remedy::again)
 }
 
 #[cfg(test)]
@@ -30,9 +28,6 @@ mod tests {
         lab.facts("wren-1.1").conditions.sampled.swapped_bytes = Some(4096);
         assert_eq!(lab.found_in_facts(find), []);
         lab.facts("wren-1.1").conditions.sampled.swapped_bytes = Some(300_000_000);
-        assert_eq!(
-            lab.found_in_facts(find)[0].evidence,
-            "lap wren-1.1 ran while 300 MB were swapped"
-        );
+        assert_eq!(lab.found_in_facts(find)[0].doubt, Doubt::Swapped { bytes: 300_000_000 });
     }
 }

@@ -1,44 +1,24 @@
 //! *Throttled*: the clock fell while the temperature rose; of an endurance lap, where its rate fell.
 
-use super::{Doubt, Known, again, by_fact, per_cent};
-use crate::endurance::Throttle;
+use super::doubt::Doubt;
+use super::evidence::{Known, by_fact};
+use super::raised::{Raised, Remedy};
 use crate::lab::LapFacts;
 use crate::record::LapHead;
 
-/// Returns a doubt for every workload and rig with laps that were throttled.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Doubt> {
+/// Returns what laps that were throttled raise, by workload and rig.
+pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         if let Some(endured) = &facts.endured {
-            let Throttle { clock_mhz: (first, settled), heat_c: (begin, hottest) } =
-                endured.throttle?;
-            return Some(format!(
-                "settled at a clock {} lower than at first, {settled:.0} and not {first:.0} MHz, after it had \
-                 warmed from {begin:.0} to {hottest:.0} °C",
-                per_cent(1.0 - settled / first)
-            ));
+            let throttle = endured.throttle?;
+            let (clock_mhz, heat_c) = (throttle.clock_mhz, throttle.heat_c);
+            return Some(Doubt::Throttled { clock_mhz, heat_c, settled: true });
         }
         let (clock, heat) = facts.conditions.sampled.throttled()?;
-        Some(format!(
-            "saw its clock fall by {}, from {:.0} to {:.0} MHz, while it warmed from {:.0} to {:.0} °C",
-            per_cent(1.0 - clock.last / clock.first),
-            clock.first,
-            clock.last,
-            heat.first,
-            heat.last
-        ))
+        let (clock_mhz, heat_c) = ((clock.first, clock.last), (heat.first, heat.last));
+        Some(Doubt::Throttled { clock_mhz, heat_c, settled: false })
     };
-    // How a machine goes over hours is what an endurance lap is to show: no rest settles that.
-    let long = |workload: &str| {
-        known.iter().any(|(lap, facts)| lap.workload == workload && facts.endured.is_some())
-    };
-    let settle = |rig: &str, workload: &str| match long(workload) {
-        true => format!(
-            "look when it fell: lap plot {workload} --figure course; cool the machine better, then {}",
-            again(rig, workload)
-        ),
-        false => format!("rest = {{ until_below = \"55 °C\" }}, then {}", again(rig, workload)),
-    };
-    by_fact(known, "throttled", says, settle)
+    by_fact(known, says, Remedy::again)
 }
 
 #[cfg(test)]
@@ -56,6 +36,9 @@ mod tests {
         assert_eq!(lab.found_in_facts(find), []);
         lab.facts("wren-1.2").conditions.sampled.temperature_c = course(60.0, 96.0);
         let found = lab.found_in_facts(find);
-        assert!(found[0].evidence.contains("fall by 31 %, from 4200 to 2900 MHz"), "{found:?}");
+        let Doubt::Throttled { clock_mhz, settled, .. } = found[0].doubt else {
+            panic!("{found:?}")
+        };
+        assert_eq!((clock_mhz, settled), ((4200.0, 2900.0), false));
     }
 }

@@ -1,47 +1,43 @@
 //! *Two things changed*: two rigs share parts and differ in several, so no one of them explains it.
 
-use super::{Doubt, Evidence, listed};
+use super::doubt::Doubt;
+use super::evidence::Evidence;
+use super::raised::{Raised, Remedy};
 use crate::record::Rig;
 
-/// Returns a doubt for every two rigs of a comparison that share a part of those the study states,
-/// and differ in more than one. Rigs that share nothing are compared as wholes.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+/// Returns what every two rigs of a comparison raise that share a part of those the study states, and differ in more
+/// than one. Rigs that share nothing are compared as wholes.
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let rigs = &evidence.study.rigs;
     let mut found = Vec::new();
     for (place, one) in rigs.iter().enumerate() {
         for other in &rigs[place + 1..] {
-            let (shared, differing) = parts(one, other);
+            let (shared, parts) = parts(one, other);
             let beside = |rig: &Rig| {
                 evidence.laps.iter().any(|lap| lap.name.session.rig == rig.name && lap.counts())
             };
-            if shared == 0 || differing.len() < 2 || !beside(one) || !beside(other) {
+            if shared == 0 || parts.len() < 2 || !beside(one) || !beside(other) {
                 continue;
             }
-            found.push(Doubt {
-                name: "two things changed",
+            let rigs = (one.name.clone(), other.name.clone());
+            found.push(Raised {
                 workload: String::new(),
                 laps: Vec::new(),
-                evidence: format!(
-                    "{} and {} differ in {}, so their difference cannot be put down to one of them",
-                    one.name,
-                    other.name,
-                    listed(&differing)
-                ),
-                settle: "drive a rig in which only one of them differs".to_owned(),
-                false_alarms: None,
+                doubt: Doubt::TwoThingsChanged { rigs, parts },
+                remedy: Remedy::CompareOtherwise,
             });
         }
     }
     found
 }
 
-/// Returns how many stated parts two rigs share, and in which they differ.
-fn parts<'a>(one: &'a Rig, other: &'a Rig) -> (usize, Vec<String>) {
+/// Returns how many stated parts two rigs share, and in which they differ: its name, and what it is in each.
+fn parts(one: &Rig, other: &Rig) -> (usize, Vec<(String, String, String)>) {
     let (mut shared, mut differing) = (0, Vec::new());
     for (name, ours) in &one.parts {
         match other.parts.iter().find(|(known, _)| known == name) {
             Some((_, theirs)) if theirs == ours => shared += 1,
-            Some((_, theirs)) => differing.push(format!("{name} ({ours} and {theirs})")),
+            Some((_, theirs)) => differing.push((name.clone(), ours.clone(), theirs.clone())),
             None => {}
         }
     }
@@ -68,7 +64,9 @@ mod tests {
     #[test]
     fn a_card_and_its_driver_are_two_things() {
         let two = lab(&[("card", "L4"), ("driver", "8.2"), ("memory", "32 GB")]).found(find);
-        assert!(two[0].evidence.contains("card (L2 and L4) and driver (8.1 and 8.2)"), "{two:?}");
+        let Doubt::TwoThingsChanged { parts, .. } = &two[0].doubt else { panic!("{two:?}") };
+        let driver = ("driver".to_owned(), "8.1".to_owned(), "8.2".to_owned());
+        assert_eq!((parts.len(), &parts[1]), (2, &driver));
         assert_eq!(lab(&[("card", "L4"), ("driver", "8.1"), ("memory", "32 GB")]).found(find), []);
         let wholes = lab(&[("card", "L4"), ("driver", "8.2"), ("memory", "16 GB")]);
         assert_eq!(wholes.found(find), [], "nothing in common");

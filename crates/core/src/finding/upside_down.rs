@@ -1,6 +1,8 @@
 //! *Upside down*: a rig comes out behind one that it was expected to beat, beyond noise.
 
-use super::{Doubt, Evidence, again, cell_name, per_cent, rigs_beside};
+use super::doubt::Doubt;
+use super::evidence::{Evidence, cell_name, rigs_beside};
+use super::raised::{Raised, Remedy};
 use crate::endurance::KEPT;
 use crate::judge::{Row, WorkloadView};
 use crate::record::{LapName, Settings};
@@ -9,12 +11,12 @@ use std::collections::BTreeMap;
 /// Other comparisons in which a rig must be surely ahead before one in which it is behind stands out.
 const LEAST_OTHERS: usize = 3;
 
-/// Returns a doubt for every two rigs and variant that came out the wrong way round: against the
+/// Returns what every two rigs and variant raise that came out the wrong way round: against the
 /// order that the study expects, or against everything else that the two drove.
 ///
 /// A rig is surely ahead where its places and the other's do not meet, so that any false order in
 /// a group has a chance of 5 % at most.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let own = own_order(evidence);
     let mut found = Vec::new();
     // How much of its own rate a rig keeps says nothing of which is faster.
@@ -25,32 +27,24 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Doubt> {
                 let expected = place(evidence, &behind.rig) < place(evidence, &ahead.rig);
                 let pair = (behind.rig.as_str(), ahead.rig.as_str());
                 let (wins, losses) = (count(&own, pair), count(&own, (pair.1, pair.0)));
-                let why = match () {
-                    () if expected => "the study expects the opposite".to_owned(),
-                    () if wins >= LEAST_OTHERS && losses == 1 => {
-                        format!("in all {wins} other comparisons it is surely ahead")
-                    }
+                let others = match () {
+                    () if expected => None,
+                    () if wins >= LEAST_OTHERS && losses == 1 => Some(wins),
                     () => continue,
                 };
                 let by = behind.cell.as_ref().zip(ahead.cell.as_ref());
                 let by = by.map_or(0.0, |(a, b)| (a.typical() / b.typical()).ln().abs());
-                found.push(Doubt {
-                    name: "upside down",
+                found.push(Raised {
                     workload: view.workload.clone(),
                     laps: laps(evidence, &view.workload, settings, &behind.rig),
-                    evidence: format!(
-                        "{}: {} is behind {} by {}, beyond noise, and {why}",
-                        cell_name(view, settings),
-                        behind.rig,
-                        ahead.rig,
-                        per_cent(by.exp() - 1.0)
-                    ),
-                    settle: format!(
-                        "look for a setting, a driver, a cap or heat on {0}: lap show {0}-1; then {1}",
-                        behind.rig,
-                        again(&behind.rig, &view.workload)
-                    ),
-                    false_alarms: Some(0.05),
+                    doubt: Doubt::UpsideDown {
+                        of: cell_name(view, settings),
+                        behind: behind.rig.clone(),
+                        ahead: ahead.rig.clone(),
+                        ratio: by.exp(),
+                        others,
+                    },
+                    remedy: Remedy::again(&behind.rig),
                 });
             }
         }
@@ -93,7 +87,7 @@ fn place(evidence: &Evidence<'_>, rig: &str) -> f64 {
 }
 
 fn laps(evidence: &Evidence<'_>, workload: &str, settings: &Settings, rig: &str) -> Vec<LapName> {
-    let of = |lap: &&crate::record::LapHead| {
+    let of = |lap: &&&crate::record::LapHead| {
         lap.workload == workload
             && lap.settings == *settings
             && lap.name.session.rig == rig
@@ -123,11 +117,11 @@ mod tests {
         assert_eq!(lab(1005.0).found(find), [], "that is noise");
         let found = lab(1300.0).found(find);
         assert_eq!((found.len(), found[0].laps.len()), (1, 5));
-        assert_eq!(
-            found[0].evidence,
-            "orbit: kestrel is behind heron by 30 %, beyond noise, and in all 3 other comparisons it is \
-             surely ahead"
-        );
+        let Doubt::UpsideDown { behind, ratio, others, .. } = &found[0].doubt else {
+            panic!("{found:?}")
+        };
+        assert_eq!((behind.as_str(), *others), ("kestrel", Some(3)));
+        assert!((ratio - 1.3).abs() < 1e-9, "{ratio}");
     }
 
     #[test]

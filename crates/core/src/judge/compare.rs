@@ -5,10 +5,10 @@ use super::cell::{Basis, Care, Cell};
 use super::count::Counts;
 use super::rank::{Apart, ranks, told_apart};
 use super::table::{Table, differences, nothing, tables};
-use super::traits::{CellTraits, Traits};
 use super::verdict::{LEAST_LAPS, Refusal, Verdict};
 use super::view::{Against, Group, Held, Row, WorkloadView};
 use crate::estimate::{Side, difference};
+use crate::lab::{CellTraits, Traits};
 use crate::record::{Better, LapHead, SessionName, Settings};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -64,33 +64,17 @@ pub fn compare(laps: &[LapHead], ask: &Ask) -> Vec<WorkloadView> {
     views(&tables(laps, ask), ask, &Assumptions::of(ask.margin))
 }
 
-/// Returns `tables` judged, without places: for the verdicts alone.
-pub(crate) fn verdicts(tables: &[Table<'_>], ask: &Ask, assume: &Assumptions) -> Vec<WorkloadView> {
-    judged_all(tables, ask, assume, false)
-}
-
 /// Returns `tables` judged.
 ///
 /// A rig that has laps of anything has a row wherever other rigs have one: a blank says nothing.
 pub fn views(tables: &[Table<'_>], ask: &Ask, assume: &Assumptions) -> Vec<WorkloadView> {
-    judged_all(tables, ask, assume, true)
-}
-
-fn judged_all(
-    tables: &[Table<'_>],
-    ask: &Ask,
-    assume: &Assumptions,
-    placed: bool,
-) -> Vec<WorkloadView> {
     let rigs: BTreeSet<&str> =
         tables.iter().flat_map(|table| &table.rows).map(|row| row.rig.as_str()).collect();
     let judged_one = |table| {
-        let mut view = judged(table, &rigs, ask, assume, placed);
-        if placed {
-            let groups = view.groups.iter_mut();
-            for group in groups.filter(|group| matches!(group.held, Held::Variant(_))) {
-                group.ties = give_places(&mut group.rows, table.measure.better);
-            }
+        let mut view = judged(table, &rigs, ask, assume);
+        let groups = view.groups.iter_mut();
+        for group in groups.filter(|group| matches!(group.held, Held::Variant(_))) {
+            group.ties = give_places(&mut group.rows, table.measure.better);
         }
         view
     };
@@ -102,7 +86,6 @@ fn judged(
     all_rigs: &BTreeSet<&str>,
     ask: &Ask,
     assume: &Assumptions,
-    placed: bool,
 ) -> WorkloadView {
     let rigs = distinct(table, |row| row.rig.clone());
     let variants = distinct(table, |row| row.settings.clone());
@@ -113,7 +96,7 @@ fn judged(
     let alone = all_rigs.len() < 2 && variants.len() < 2;
     if asked(Direction::Rigs) || unasked && (all_rigs.len() > 1 || alone) {
         for settings in in_variant_order(table, variants.clone(), ask) {
-            groups.push(rigs_at(table, &settings, all_rigs, ask, assume, placed));
+            groups.push(rigs_at(table, &settings, all_rigs, ask, assume));
         }
     }
     if (asked(Direction::Variants) || unasked) && variants.len() > 1 {
@@ -142,7 +125,6 @@ fn rigs_at(
     all_rigs: &BTreeSet<&str>,
     ask: &Ask,
     assume: &Assumptions,
-    placed: bool,
 ) -> Group {
     let row = |rig: &&str| {
         let known = table.row(rig, settings).cloned();
@@ -166,8 +148,7 @@ fn rigs_at(
             Some(base) => {
                 row.differs = differences(base, row);
                 let together = table.difference(base, row, &Assumptions { shared_by, ..*assume });
-                // Where only verdicts are asked for, nobody looks at the interval.
-                let alone = if placed { table.difference(base, row, assume) } else { together };
+                let alone = table.difference(base, row, assume);
                 Against::Other(alone.judged_as(&together))
             }
             None => Against::Other(nothing(row.counts.refusal())),

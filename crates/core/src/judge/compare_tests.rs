@@ -63,7 +63,7 @@ fn a_baseline_without_laps_passes_the_role_on() {
     let rows = &views[0].groups[0].rows;
     assert_eq!((rows[0].rig.as_str(), &rows[0].against), ("wren", &Against::Baseline));
     assert_eq!(difference(&rows[1]).verdict, Verdict::Refused(Refusal::NoLaps));
-    assert_eq!(rows[1].counts.why_not(), ["1 ended by a signal"]);
+    assert_eq!(rows[1].counts.not_done[&Outcome::Signal], 1);
 }
 
 #[test]

@@ -5,22 +5,19 @@
 
 mod assumption;
 mod cell;
-mod change;
 mod compare;
 mod count;
 mod difference;
 mod overall;
 mod rank;
 mod table;
-mod traits;
 mod two_way;
 mod verdict;
 mod view;
+mod without;
 
 pub use assumption::{Assumptions, BetweenByMeasure, between_by_measure};
 pub use cell::{Basis, Care, Cell, LOOK_ALPHA};
-pub use change::{AFTER, BEFORE, changes, sides};
-pub(crate) use compare::verdicts;
 pub use compare::{Ask, Direction, compare, views};
 pub use count::Counts;
 pub use difference::{Difference, Ground, Settle, across_rigs, within_session};
@@ -29,7 +26,7 @@ pub use overall::{
 };
 pub use rank::{Apart, Places, ranks, told_apart};
 pub use table::{Table, is_minor, tables};
-pub use traits::{CellTraits, INPUT, Traits, cell_traits};
 pub use two_way::{Gain, TwoWay, two_way};
 pub use verdict::{LEAST_LAPS, Refusal, Verdict, verdict};
 pub use view::{Against, Group, Held, Row, WorkloadView};
+pub(crate) use without::without;

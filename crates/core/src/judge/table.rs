@@ -9,6 +9,7 @@ use super::verdict::Refusal;
 use super::view::{Against, Row};
 use crate::endurance;
 use crate::frame;
+use crate::lab::Unlike;
 use crate::record::{Better, LapHead, Measure, SessionName, Settings, TIME};
 use std::collections::BTreeMap;
 
@@ -134,8 +135,19 @@ impl<'a> Table<'a> {
     /// Returns `row` held against `base`.
     ///
     /// Variants of one rig pair the laps of the same rounds, where there are any; otherwise they were
-    /// driven in different sittings, and are judged as different rigs are.
+    /// run in different sessions, and are judged as different rigs are.
     pub fn difference(&self, base: &Row, row: &Row, assume: &Assumptions) -> Difference {
+        self.difference_of(base, row, assume, &|_| true)
+    }
+
+    /// Returns `row` held against `base` likewise, both of the laps that `keep` keeps.
+    pub(super) fn difference_of(
+        &self,
+        base: &Row,
+        row: &Row,
+        assume: &Assumptions,
+        keep: &dyn Fn(&LapHead) -> bool,
+    ) -> Difference {
         let (Some(base_cell), Some(cell)) = (&base.cell, &row.cell) else {
             return nothing(row.counts.refusal());
         };
@@ -143,7 +155,7 @@ impl<'a> Table<'a> {
             return nothing(Refusal::NotComparable);
         }
         let better = self.measure.better;
-        let pairs = if base.rig == row.rig { self.pairs(base, row) } else { Vec::new() };
+        let pairs = if base.rig == row.rig { self.pairs_of(base, row, keep) } else { Vec::new() };
         if pairs.is_empty() {
             across_rigs(&base_cell.as_cost(better), &cell.as_cost(better), assume)
         } else {
@@ -154,6 +166,15 @@ impl<'a> Table<'a> {
 
     /// Returns the values of both in the rounds that have both, session by session; of them less is better.
     pub(super) fn pairs(&self, base: &Row, row: &Row) -> Vec<Vec<(f64, f64)>> {
+        self.pairs_of(base, row, &|_| true)
+    }
+
+    fn pairs_of(
+        &self,
+        base: &Row,
+        row: &Row,
+        keep: &dyn Fn(&LapHead) -> bool,
+    ) -> Vec<Vec<(f64, f64)>> {
         let cost = |value: f64| match self.measure.better {
             Better::Less => value,
             Better::More => value.recip(),
@@ -163,7 +184,7 @@ impl<'a> Table<'a> {
                 .get(&(row.rig.as_str(), &row.settings))
                 .into_iter()
                 .flatten()
-                .filter(|lap| lap.task == self.task)
+                .filter(|lap| lap.task == self.task && keep(lap))
                 .filter_map(|lap| {
                     Some(((&lap.name.session, lap.round), cost(lap.value(&self.measure.name)?)))
                 })
@@ -178,6 +199,22 @@ impl<'a> Table<'a> {
             }
         }
         sessions.into_values().collect()
+    }
+}
+
+impl<'a> Table<'a> {
+    /// Returns the laps of a row's cell.
+    pub(super) fn laps_of<'s>(&'s self, row: &'s Row) -> &'s [&'s LapHead] {
+        self.cells.get(&(row.rig.as_str(), &row.settings)).map_or(&[], Vec::as_slice)
+    }
+
+    /// Returns a row as it would be of the laps that `keep` keeps.
+    pub(super) fn row_of(&self, row: &Row, ask: &Ask, keep: &dyn Fn(&LapHead) -> bool) -> Row {
+        let laps: Vec<&LapHead> =
+            self.laps_of(row).iter().copied().filter(|lap| keep(lap)).collect();
+        let between = row.cell.as_ref().map(Cell::between).unwrap_or_default();
+        let cell = cell_of(&laps, &self.measure.name, self.task, ask);
+        Row { cell: cell.map(|cell| cell.with_between(between)), ..row.clone() }
     }
 }
 
@@ -199,7 +236,7 @@ fn cell_of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Option<Cel
 
 /// Returns in what `row` differs from `base`, where both are of the same variant: variants are meant to
 /// differ.
-pub(super) fn differences(base: &Row, row: &Row) -> Vec<String> {
+pub(super) fn differences(base: &Row, row: &Row) -> Vec<Unlike> {
     match base.settings == row.settings {
         true => base.traits.differences(&row.traits),
         false => Vec::new(),

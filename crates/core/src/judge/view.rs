@@ -4,7 +4,7 @@ use super::cell::Cell;
 use super::count::Counts;
 use super::difference::Difference;
 use super::rank::Places;
-use super::traits::Traits;
+use crate::lab::{Traits, Unlike};
 use crate::record::{Measure, Settings};
 
 /// One measure of a workload, compared.
@@ -60,7 +60,7 @@ pub struct Row {
     /// What its laps were driven under and came to, besides their values.
     pub traits: Traits,
     /// In what it differs from what it is held against, so that both are not comparable.
-    pub differs: Vec<String>,
+    pub differs: Vec<Unlike>,
 }
 
 /// How a row stands to its baseline.

@@ -20,16 +20,20 @@ const JOULES: &str = "J";
 const WATTS: &str = "W";
 
 /// Returns the measures of energy and power that any of `facts` has.
-pub fn measures<'a>(facts: impl IntoIterator<Item = &'a LapFacts>) -> Vec<Measure> {
+pub(crate) fn energy_measures<'a>(facts: impl IntoIterator<Item = &'a LapFacts>) -> Vec<Measure> {
     let second = Nanos::from_seconds(1);
     let known = facts.into_iter().flat_map(|facts| readings(facts, second));
     known.map(|reading| reading.measure()).collect::<BTreeSet<Measure>>().into_iter().collect()
 }
 
-/// Adds to `laps` what `facts` know of their energy and power; a measure that a study reads itself
+/// Returns `laps` with what `facts` know of their energy and power; a measure that a study reads itself
 /// stays as it was read.
-pub fn add_energy(laps: &mut [LapHead], facts: &HashMap<LapName, Box<LapFacts>>) {
-    for lap in laps {
+pub(crate) fn with_energy(
+    laps: &[LapHead],
+    facts: &HashMap<LapName, Box<LapFacts>>,
+) -> Vec<LapHead> {
+    let mut laps = laps.to_vec();
+    for lap in &mut laps {
         let (Some(facts), Some(wall)) = (facts.get(&lap.name), lap.wall) else { continue };
         for reading in readings(facts, wall) {
             if lap.readings.iter().all(|known| known.name != reading.name) {
@@ -37,6 +41,7 @@ pub fn add_energy(laps: &mut [LapHead], facts: &HashMap<LapName, Box<LapFacts>>)
             }
         }
     }
+    laps
 }
 
 /// Returns what is known of a lap that took `wall`.
@@ -105,9 +110,9 @@ mod tests {
     fn power_over_time_is_energy_and_each_meter_is_its_own() {
         let name = LapName::parse("heron-1.1").unwrap();
         let wall = Nanos::from_seconds(20);
-        let mut laps = [LapHead::done(name.clone(), "still", Settings::default(), wall)];
+        let laps = [LapHead::done(name.clone(), "still", Settings::default(), wall)];
         let known = HashMap::from([(name, facts(50.0, Some(true)))]);
-        add_energy(&mut laps, &known);
+        let laps = with_energy(&laps, &known);
         let value = |name: &str| laps[0].value(name);
         assert_eq!(
             [value(ENERGY), value(POWER), value(PEAK_POWER)],
@@ -115,7 +120,7 @@ mod tests {
         );
         assert_eq!(value("wall energy"), Some(2000.0));
         let names: Vec<String> =
-            measures(known.values().map(|f| &**f)).into_iter().map(|m| m.name).collect();
+            energy_measures(known.values().map(|f| &**f)).into_iter().map(|m| m.name).collect();
         assert!(names.contains(&"wall mean power".to_owned()) && names.len() == 6, "{names:?}");
     }
 
@@ -133,7 +138,7 @@ mod tests {
 
     #[test]
     fn what_came_from_a_battery_is_not_told_as_the_machines_own() {
-        let all = measures([&*facts(50.0, Some(false))]);
+        let all = energy_measures([&*facts(50.0, Some(false))]);
         assert!(all.iter().all(|measure| measure.name.starts_with("wall")), "{all:?}");
     }
 }

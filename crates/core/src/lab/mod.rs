@@ -1,7 +1,15 @@
 //! The lab: all that a study has on record, as the rest of core wants it.
 
+mod change;
+mod day;
 mod energy;
 mod facts;
+mod records;
+mod traits;
 
-pub use energy::{ENERGY, PEAK_POWER, POWER, add_energy, measures};
+pub use change::{AFTER, BEFORE, Changed, What, changes};
+pub use day::{Began, DAY, days};
+pub use energy::{ENERGY, PEAK_POWER, POWER};
 pub use facts::{LapFacts, Sitting};
+pub use records::{Lab, Records, load_rules};
+pub use traits::{CellTraits, INPUT, Traits, Unlike, cell_traits};

@@ -9,7 +9,7 @@ mod schedule;
 pub use campaign::{Planner, looks};
 pub use forecast::{Expected, Forecast};
 pub use readiness::{MachineState, Obstacle, obstacles};
-pub use retest::{Retest, retests};
+pub use retest::{Resolves, Retest, retests};
 pub use schedule::{
     Driven, FAILURES_IN_A_ROW, Part, PlannedLap, Step, gave_up, next_step, order, round,
 };

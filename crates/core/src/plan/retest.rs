@@ -1,23 +1,10 @@
 //! A retest: exactly the laps that would settle what is open, rig by rig.
 
-use crate::finding::Doubt;
+use crate::finding::{Doubt, Finding};
 use crate::judge::{Against, Held, Settle, WorkloadView};
 use crate::record::{LapHead, Study};
 use crate::unit::Nanos;
-use std::collections::{BTreeMap, BTreeSet};
-
-/// Doubts that no further lap would settle: they are about the question, not about the laps.
-const NOT_BY_LAPS: [&str; 9] = [
-    "capped",
-    "nothing to choose",
-    "odd one out",
-    "one of a kind",
-    "read too coarsely",
-    "slipped digit",
-    "the average hides it",
-    "two things changed",
-    "own time differs",
-];
+use std::collections::BTreeMap;
 
 /// Laps to drive in one session.
 #[derive(Clone, Debug, PartialEq)]
@@ -33,8 +20,17 @@ pub struct Retest {
     pub time: Option<Nanos>,
     /// Sessions that are wanted in all, where one more is not enough: this one included.
     pub sessions: usize,
-    /// What it would settle.
-    pub settles: Vec<String>,
+    /// What it would resolve.
+    pub resolves: Vec<Resolves>,
+}
+
+/// What laps would resolve.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Resolves {
+    /// What misleads.
+    Doubt(Doubt),
+    /// A comparison that is too close to call.
+    TooClose,
 }
 
 /// What a rig's workload is wanted for.
@@ -42,28 +38,27 @@ pub struct Retest {
 struct Wanted {
     laps: u32,
     sessions: usize,
-    settles: BTreeSet<String>,
+    resolves: Vec<Resolves>,
 }
 
-/// Returns the laps that would settle `doubts` and the comparisons that are too close to call.
+/// Returns the laps that would resolve `findings` and the comparisons that are too close to call.
 ///
-/// * A doubt about laps wants a session like those of the study on their rigs; one about figures as a
-///   whole wants one on every rig that it stands beside.
+/// * A finding that laps resolve wants a session like those of the study on the rigs of its remedy.
 /// * A comparison that is too close wants what its own sums say, on both rigs.
 pub fn retests(
     study: &Study,
-    doubts: &[Doubt],
+    findings: &[Finding],
     views: &[WorkloadView],
-    laps: &[LapHead],
+    laps: &[&LapHead],
 ) -> Vec<Retest> {
     let mut wanted: BTreeMap<(&str, &str), Wanted> = BTreeMap::new();
     let usual = |workload: &str| study.workload(workload).map_or(6, |w| w.laps);
-    for doubt in doubts.iter().filter(|doubt| !NOT_BY_LAPS.contains(&doubt.name)) {
-        for rig in rigs_of(doubt, views) {
-            let want = wanted.entry((rig, &doubt.workload)).or_default();
-            want.laps = want.laps.max(usual(&doubt.workload));
+    for finding in findings {
+        for rig in finding.remedy.rigs() {
+            let want = wanted.entry((rig, &finding.workload)).or_default();
+            want.laps = want.laps.max(usual(&finding.workload));
             want.sessions = want.sessions.max(1);
-            want.settles.insert(doubt.name.to_owned());
+            want.resolves.push(Resolves::Doubt(finding.doubt.clone()));
         }
     }
     for (view, rigs, settle, sessions) in open(views) {
@@ -82,7 +77,9 @@ pub fn retests(
             };
             want.laps = want.laps.max(laps);
             want.sessions = want.sessions.max(more);
-            want.settles.insert("too close to call".to_owned());
+            if !want.resolves.contains(&Resolves::TooClose) {
+                want.resolves.push(Resolves::TooClose);
+            }
         }
     }
     let retest = |((rig, workload), want): ((&str, &str), Wanted)| Retest {
@@ -91,23 +88,9 @@ pub fn retests(
         laps: want.laps,
         time: time(study, rig, workload, want.laps, laps),
         sessions: want.sessions,
-        settles: want.settles.into_iter().collect(),
+        resolves: want.resolves,
     };
     wanted.into_iter().map(retest).collect()
-}
-
-/// Returns the rigs whose laps a doubt concerns.
-fn rigs_of<'a>(doubt: &'a Doubt, views: &'a [WorkloadView]) -> BTreeSet<&'a str> {
-    if !doubt.laps.is_empty() {
-        return doubt.laps.iter().map(|lap| lap.session.rig.as_str()).collect();
-    }
-    let views = views.iter().filter(|view| view.workload == doubt.workload);
-    let rows = views.flat_map(|view| &view.groups).flat_map(|group| &group.rows);
-    // What is missing wants the rigs that lack it; all else those that have it.
-    let lacking = doubt.name == "missing";
-    rows.filter(|row| row.unsupported.is_none() && row.cell.is_none() == lacking)
-        .map(|row| row.rig.as_str())
-        .collect()
 }
 
 /// A comparison that laps would settle: the rigs it needs them of, what it needs, and how many
@@ -136,15 +119,15 @@ fn open(views: &[WorkloadView]) -> Vec<Open<'_>> {
 }
 
 /// Returns how long so many laps of every variant take, by those known so far.
-fn time(study: &Study, rig: &str, workload: &str, laps: u32, known: &[LapHead]) -> Option<Nanos> {
+fn time(study: &Study, rig: &str, workload: &str, laps: u32, known: &[&LapHead]) -> Option<Nanos> {
     let workload = study.workload(workload)?;
     let mut total = 0.0;
     for settings in workload.variants() {
-        let same = |lap: &&LapHead| {
+        let same = |lap: &&&LapHead| {
             lap.name.session.rig == rig && lap.workload == workload.name && lap.settings == settings
         };
         let times: Vec<f64> =
-            known.iter().filter(same).filter_map(LapHead::counted).map(Nanos::seconds).collect();
+            known.iter().filter(same).filter_map(|lap| lap.counted()).map(Nanos::seconds).collect();
         if times.is_empty() {
             return None;
         }
@@ -157,6 +140,7 @@ fn time(study: &Study, rig: &str, workload: &str, laps: u32, known: &[LapHead]) 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::finding::{Impact, Remedy};
     use crate::judge::{Ask, compare};
     use crate::record::{LapName, Settings};
 
@@ -177,28 +161,24 @@ mod tests {
         ]
         .concat();
         let views = compare(&all, &Ask { margin: 0.02, ..Ask::default() });
-        let doubt = |name, lap: &str| Doubt {
-            name,
+        let finding = |lap: &str, remedy| Finding {
             workload: "still".into(),
             laps: vec![LapName::parse(lap).unwrap()],
-            evidence: String::new(),
-            settle: String::new(),
-            false_alarms: None,
+            cells: Vec::new(),
+            doubt: Doubt::Swapped { bytes: 1 << 30 },
+            remedy,
+            impact: Impact::Unknown(0),
         };
-        let doubts = [doubt("throttled", "plover-1.1"), doubt("capped", "heron-1.1")];
-        let found = retests(&Study::default(), &doubts, &views, &all);
-        let said: Vec<(&str, u32, usize, &str)> = found
+        let again = Remedy::RunAgain { rigs: vec!["plover".into()] };
+        let findings =
+            [finding("plover-1.1", again), finding("heron-1.1", Remedy::CompareOtherwise)];
+        let all: Vec<&LapHead> = all.iter().collect();
+        let found = retests(&Study::default(), &findings, &views, &all);
+        let said: Vec<(&str, u32, usize, bool)> = found
             .iter()
-            .map(|r| (r.rig.as_str(), r.laps, r.sessions, r.settles[0].as_str()))
+            .map(|r| (r.rig.as_str(), r.laps, r.sessions, r.resolves == [Resolves::TooClose]))
             .collect();
-        assert_eq!(
-            said,
-            [
-                ("heron", 6, 2, "too close to call"),
-                ("plover", 6, 1, "throttled"),
-                ("wren", 6, 2, "too close to call")
-            ]
-        );
-        assert_eq!(retests(&Study::default(), &doubts[1..], &views[..0], &all), []);
+        assert_eq!(said, [("heron", 6, 2, true), ("plover", 6, 1, false), ("wren", 6, 2, true)]);
+        assert_eq!(retests(&Study::default(), &findings[1..], &views[..0], &all), []);
     }
 }

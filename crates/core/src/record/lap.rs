@@ -7,7 +7,8 @@ use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
 
 /// A lap's name: its session's, and its place in it. `heron-3.7` is lap seven of `heron-3`.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[serde(into = "String")]
 pub struct LapName {
     /// The session.
     pub session: SessionName,
@@ -21,6 +22,12 @@ impl LapName {
         let (session, number) = text.rsplit_once('.')?;
         let number = number.parse().ok().filter(|&n| n > 0)?;
         Some(Self { session: SessionName::parse(session)?, number })
+    }
+}
+
+impl From<LapName> for String {
+    fn from(name: LapName) -> Self {
+        name.to_string()
     }
 }
 

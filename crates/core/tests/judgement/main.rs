@@ -1,4 +1,4 @@
-//! What core works out, against published cases, made-up mistakes, and simulated labs of known truth.
+//! What core works out, against published cases and simulated labs of known truth.
 //!
 //! Runs for about 8 s on two cores; `LAP_LABS` draws more labs.
 
@@ -6,5 +6,4 @@ mod clean;
 mod frames;
 mod reference;
 mod simulated_labs;
-mod traps;
 mod truth;

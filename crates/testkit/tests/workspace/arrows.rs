@@ -27,7 +27,7 @@ const ARROWS: [(&str, &[&str]); 13] = [
 ];
 
 /// The layers of core, left to right: each names none to its right, nor beside it on its line.
-const LAYERS: [&[&str]; 9] = [
+const LAYERS: [&[&str]; 10] = [
     &["unit", "stat"],
     &["record"],
     &["frame", "capacity", "endurance", "entry"],
@@ -37,6 +37,7 @@ const LAYERS: [&[&str]; 9] = [
     &["judge"],
     &["finding", "claim", "value"],
     &["plan"],
+    &["analysis"],
 ];
 
 fn sources(folder: &Path) -> Vec<PathBuf> {

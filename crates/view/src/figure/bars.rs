@@ -2,7 +2,7 @@
 
 use super::tone;
 use crate::sheet::{Doubted, Scale, answer, heading, marked};
-use crate::words::{speed, time_saved};
+use crate::words::{speed, time_saved, why_not};
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
 use honest_lap_core::record::{Better, TIME};
 use honest_lap_draw::chart::{Bar, BarsFigure};
@@ -59,7 +59,7 @@ fn says(view: &WorkloadView, row: &Row) -> String {
         Against::Alone => "nothing beside it".to_owned(),
         Against::Other(difference) => {
             let verdict = difference.verdict.said_of(&view.measure);
-            let failed = row.counts.why_not();
+            let failed = why_not(&row.counts);
             match (speed(difference), matches!(difference.verdict, Verdict::Refused(_))) {
                 (None, _) if row.cell.is_none() && !failed.is_empty() => failed.join(", "),
                 (Some(ratio), false) if view.measure.is_time() => {

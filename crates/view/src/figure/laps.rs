@@ -28,10 +28,10 @@ fn mean(course: &Option<Course>) -> Option<f64> {
 pub fn laps(
     workload: &str,
     measure: &Measure,
-    laps: &[LapHead],
+    laps: &[&LapHead],
     facts: &HashMap<LapName, Box<LapFacts>>,
 ) -> LapsFigure {
-    let laps: Vec<&LapHead> = laps.iter().filter(|lap| lap.workload == workload).collect();
+    let laps: Vec<&LapHead> = laps.iter().copied().filter(|lap| lap.workload == workload).collect();
     let variants: BTreeSet<&Settings> = laps.iter().map(|lap| &lap.settings).collect();
     let variants: Vec<&Settings> = variants.into_iter().collect();
     let mut rigs: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();

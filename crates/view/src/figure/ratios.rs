@@ -1,8 +1,9 @@
 //! Ratios against 1: an index with its parts, and what a change brought.
 
 use super::tone;
-use crate::sheet::{Crossed, Index, gain_words, heading};
+use crate::sheet::{gain_words, heading, over_words};
 use crate::words::{lap_of, listed, speed, time_saved};
+use honest_lap_core::analysis::{Crossed, Index};
 use honest_lap_core::judge::{
     Against, Difference, Group, Held, Row, Verdict, WorkloadView, entry_name,
 };
@@ -43,7 +44,7 @@ pub fn index(index: &Index, views: &[WorkloadView], margin: f64) -> RatiosFigure
     let base = index.found.rows.iter().find(|row| row.against.is_none());
     let base = base.map_or("the baseline", |row| row.rig.as_str());
     RatiosFigure {
-        title: format!("Overall: {}", index.over),
+        title: format!("Overall: {}", over_words(&index.over)),
         finding: said.join("; "),
         how: format!(
             "How many times as fast or as good as {base}, with 95 % intervals; to the right is better. \

@@ -1,7 +1,9 @@
 //! The answer ahead of a report, from verdicts alone, and what they cannot say.
 
-use crate::sheet::{Index, answer as said, heading};
-use crate::words::{count, listed, settle, speed, speed_interval};
+use crate::sheet::{answer as said, heading};
+use crate::words::finding::unlike_words;
+use crate::words::{count, listed, settle, speed, speed_interval, why_not};
+use honest_lap_core::analysis::Index;
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
 
 /// Returns the answer: overall first, then workload by workload.
@@ -81,10 +83,11 @@ fn open_row(row: &Row) -> Option<String> {
     let help = difference.settle.map(|needed| format!("; {}", settle(needed))).unwrap_or_default();
     match difference.verdict {
         Verdict::TooClose => Some(format!("too close to call{help}")),
-        Verdict::Refused(_) if !row.differs.is_empty() => {
-            Some(format!("not comparable, {}", row.differs.join("; ")))
-        }
-        Verdict::Refused(_) => match (&row.unsupported, row.counts.why_not()) {
+        Verdict::Refused(_) if !row.differs.is_empty() => Some(format!(
+            "not comparable, {}",
+            row.differs.iter().map(unlike_words).collect::<Vec<_>>().join("; ")
+        )),
+        Verdict::Refused(_) => match (&row.unsupported, why_not(&row.counts)) {
             (Some(why), _) => Some(format!("it cannot do this: {why}")),
             (None, why) if row.cell.is_none() && !why.is_empty() => Some(why.join(", ")),
             _ => Some(format!("{}{help}", difference.verdict)),

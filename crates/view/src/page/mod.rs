@@ -9,10 +9,9 @@ pub use anonymous::{Anonymous, Kind};
 
 use crate::figure::EnduranceRun;
 use crate::figure::{self, Over};
-use crate::sheet::{self, Doubted, FramedWorkload, Index, Shown, Valued, Works, heading};
+use crate::sheet::{self, Doubted, FramedWorkload, Shown, heading};
 use crate::words;
 use honest_lap_core::capacity::{CAPACITY, Searched};
-use honest_lap_core::finding::{Doubt, Sway};
 use honest_lap_core::judge::{Against, Group as Compared, Held, Row, WorkloadView};
 use honest_lap_core::lab::LapFacts;
 use honest_lap_core::record::SessionPage;
@@ -32,11 +31,6 @@ pub struct Material<'a> {
     /// The study as it is written.
     pub study_text: String,
     pub shown: &'a Shown<'a>,
-    pub works: &'a Works,
-    pub indexes: &'a [Index],
-    pub valued: Option<Valued>,
-    pub answered: &'a [sheet::Answered],
-    pub doubts: &'a [(Doubt, Sway)],
     pub frames: &'a [FramedWorkload],
     pub sessions: &'a [SessionPage],
     /// Every lap, compared or not.
@@ -52,8 +46,8 @@ pub struct Material<'a> {
 /// Returns the page of `from`.
 pub fn page(from: &Material<'_>) -> Page {
     let study = from.study;
-    let compared = sheet::compare(study, from.shown, from.works);
-    let index = from.indexes.first();
+    let compared = sheet::compare(study, from.shown);
+    let index = from.shown.analysis.indexes.first();
     let mut parts = workloads(from, &compared);
     parts.extend(overall(from));
     parts.extend(worth(from));
@@ -62,7 +56,7 @@ pub fn page(from: &Material<'_>) -> Page {
     parts.push(rigs(from));
     parts.push(sessions(from));
     parts.push(method(from, &compared));
-    let mut answer = answer::answer(index, from.shown.views);
+    let mut answer = answer::answer(index, &from.shown.analysis.views);
     answer.extend(
         from.shown.despite.map(|why| format!("Compared despite what differs, since: {why}.")),
     );
@@ -70,7 +64,7 @@ pub fn page(from: &Material<'_>) -> Page {
         title: study.title.clone().unwrap_or_else(|| "A study".to_owned()),
         question: study.question.clone(),
         answer,
-        open: answer::open(index, from.shown.views),
+        open: answer::open(index, &from.shown.analysis.views),
         parts,
         files: files(from, &compared),
         stamp: from.stamp.clone(),
@@ -81,7 +75,7 @@ pub fn page(from: &Material<'_>) -> Page {
 fn workloads(from: &Material<'_>, compared: &Sheet) -> Vec<Part> {
     let mut parts: Vec<Part> = Vec::new();
     let mut tables = compared.groups.iter();
-    let ordered = sheet::in_study_order(from.study, from.shown.views);
+    let ordered = sheet::in_study_order(from.study, &from.shown.analysis.views);
     for (place, view) in ordered.iter().enumerate() {
         let new = parts.last().is_none_or(|part| part.heading != view.workload);
         if new {
@@ -203,7 +197,7 @@ fn laps_of(workload: &str) -> String {
 fn every_lap(from: &Material<'_>, view: &WorkloadView) -> Block {
     let laps: Vec<&LapHead> =
         from.laps.iter().filter(|lap| lap.workload == view.workload).collect();
-    let figure = figure::laps(&view.workload, &view.measure, from.shown.laps, from.facts);
+    let figure = figure::laps(&view.workload, &view.measure, &from.shown.analysis.laps, from.facts);
     let table = sheet::laps(&laps).groups.into_iter().map(Block::Table);
     // A phone scrolls it: drawn twice, the laps of thirty workloads would be half the page.
     let figure = one(chart::laps(&figure, WIDE));
@@ -215,23 +209,25 @@ fn every_lap(from: &Material<'_>, view: &WorkloadView) -> Block {
 }
 
 fn overall(from: &Material<'_>) -> Option<Part> {
-    let sheet = sheet::overall(from.study, from.indexes, from.shown.views);
+    let sheet =
+        sheet::overall(from.study, &from.shown.analysis.indexes, &from.shown.analysis.views);
     let mut blocks = Vec::new();
-    for (index, table) in from.indexes.iter().zip(sheet.groups) {
+    for (index, table) in from.shown.analysis.indexes.iter().zip(sheet.groups) {
         if index.found.rows.len() > 1 {
-            let figure = figure::index(index, from.shown.views, from.shown.ask.margin);
+            let figure =
+                figure::index(index, &from.shown.analysis.views, from.shown.analysis.assume.margin);
             blocks.push(both(&[], |width| chart::ratios(&figure, width)));
         }
         blocks.push(Block::Table(table));
     }
     blocks.push(Block::List(sheet.notes));
-    let any = from.indexes.iter().any(|index| index.found.rows.len() > 1);
+    let any = from.shown.analysis.indexes.iter().any(|index| index.found.rows.len() > 1);
     any.then(|| Part { heading: "Overall".to_owned(), blocks })
 }
 
 fn worth(from: &Material<'_>) -> Option<Part> {
-    let valued = from.valued.as_ref()?;
-    let sheet = valued.sheet(from.study, false);
+    let valued = from.shown.analysis.worth.as_ref()?;
+    let sheet = sheet::value(from.study, valued, false, &from.shown.analysis.findings);
     let figure = figure::worth(from.study, &valued.found, Over::Price)?;
     let mut blocks = vec![one(chart::worth(&figure))];
     blocks.extend(sheet.lead.into_iter().map(Block::Words));
@@ -241,12 +237,11 @@ fn worth(from: &Material<'_>) -> Option<Part> {
 }
 
 fn claims(from: &Material<'_>) -> Option<Part> {
-    if from.answered.is_empty() {
+    if from.shown.analysis.answered.is_empty() {
         return None;
     }
-    let doubts = from.shown.doubts;
-    let assume = honest_lap_core::judge::Assumptions::of(from.shown.ask.margin);
-    let sheet = sheet::claims(from.study, from.answered, doubts, &assume);
+    let analysis = from.shown.analysis;
+    let sheet = sheet::claims(from.study, &analysis.answered, &analysis.findings, &analysis.assume);
     let mut blocks: Vec<Block> = sheet.lead.into_iter().map(Block::Words).collect();
     blocks.extend(sheet.groups.into_iter().map(Block::Table));
     blocks.push(Block::List(sheet.notes));
@@ -254,9 +249,9 @@ fn claims(from: &Material<'_>) -> Option<Part> {
 }
 
 fn doubts(from: &Material<'_>) -> Part {
-    let sheet = sheet::doubts(from.doubts, from.shown.laps.len());
+    let sheet = sheet::doubts(&from.shown.analysis.findings, from.shown.analysis.laps.len());
     let mut blocks: Vec<Block> = sheet.lead.into_iter().map(Block::Words).collect();
-    if !from.doubts.is_empty() {
+    if !from.shown.analysis.findings.is_empty() {
         blocks.extend(sheet.groups.into_iter().map(Block::Table));
         blocks.push(Block::List(sheet.notes));
     }
@@ -353,11 +348,11 @@ fn method(from: &Material<'_>, compared: &Sheet) -> Part {
         let rows = view.groups.iter().flat_map(|group| &group.rows);
         rows.filter(|row| matches!(row.against, Against::Other(_))).count()
     };
-    let counted = from.shown.laps.iter().filter(|lap| lap.counts()).count();
+    let counted = from.shown.analysis.laps.iter().filter(|lap| lap.counts()).count();
     let sums = format!(
         "{} laps are recorded, of which {counted} count; {} comparisons are made of them in {} sessions.",
         from.laps.len(),
-        from.shown.views.iter().map(judged).sum::<usize>(),
+        from.shown.analysis.views.iter().map(judged).sum::<usize>(),
         from.sessions.len()
     );
     let mut blocks = vec![Block::Words(sums), Block::Words(order.to_owned())];
@@ -368,7 +363,7 @@ fn method(from: &Material<'_>, compared: &Sheet) -> Part {
 /// Returns what can be saved from inside the page.
 fn files(from: &Material<'_>, compared: &Sheet) -> Vec<File> {
     let laps: Vec<&LapHead> = from.laps.iter().collect();
-    let doubts = sheet::doubts(from.doubts, from.shown.laps.len());
+    let doubts = sheet::doubts(&from.shown.analysis.findings, from.shown.analysis.laps.len());
     vec![
         file(
             "laps.csv",

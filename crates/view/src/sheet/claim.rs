@@ -1,26 +1,23 @@
 //! `lap claim`: the answer first, then its figures, the nearest true sentence, and what misleads.
 
+use crate::words::finding::name;
 use crate::words::{listed, measured, speed, speed_interval, time_saved};
-use honest_lap_core::claim::{Answer, Claim, Finding, Part, Said, Saying, Sort};
-use honest_lap_core::finding::Doubt;
+use honest_lap_core::analysis::Answered;
+use honest_lap_core::claim::{Answer, Claim, Part, Reply, Said, Saying, Sort};
+use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{Assumptions, Difference, Ground};
-use honest_lap_core::record::{Better, Measure, PublishedClaim, Study, TIME};
+use honest_lap_core::record::{Better, Measure, Study, TIME};
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, significant};
 use std::collections::BTreeSet;
 
-/// A sentence, what it was taken to say, and the answer.
-pub struct Answered {
-    /// As it was said, and by whom.
-    pub published: PublishedClaim,
-    /// As it was understood.
-    pub claim: Claim,
-    /// The answer.
-    pub found: Finding,
-}
-
 /// Returns the sheet of answers.
-pub fn claims(study: &Study, all: &[Answered], doubts: &[Doubt], assume: &Assumptions) -> Sheet {
+pub fn claims(
+    study: &Study,
+    all: &[Answered],
+    findings: &[Finding],
+    assume: &Assumptions,
+) -> Sheet {
     let counted = |answer| all.iter().filter(|one| one.found.answer == answer).count();
     let lead = (all.len() > 1).then(|| {
         format!(
@@ -36,7 +33,7 @@ pub fn claims(study: &Study, all: &[Answered], doubts: &[Doubt], assume: &Assump
         version: 1,
         title: study.title.clone().filter(|_| all.len() > 1),
         lead: lead.into_iter().collect(),
-        groups: all.iter().map(|one| group(one, doubts)).collect(),
+        groups: all.iter().map(|one| group(one, findings)).collect(),
         notes: method(all, assume),
     }
 }
@@ -61,7 +58,7 @@ fn role(answer: Answer) -> Role {
     }
 }
 
-fn group(one: &Answered, doubts: &[Doubt]) -> Group {
+fn group(one: &Answered, findings: &[Finding]) -> Group {
     let (published, found) = (&one.published, &one.found);
     let answer = answer_words(found.answer);
     let mut lead = vec![match &published.who {
@@ -107,7 +104,7 @@ fn group(one: &Answered, doubts: &[Doubt]) -> Group {
         rows: found.parts.iter().map(row).collect(),
         layout: Layout::Table,
         drawing: Vec::new(),
-        notes: doubted(found, doubts),
+        notes: doubted(found, findings),
     }
 }
 
@@ -200,13 +197,13 @@ fn ratio(claim: &Claim, difference: &Difference, measure: &Measure) -> Vec<Cell>
 }
 
 /// Returns a line for each doubt about a workload that the claim is about.
-fn doubted(found: &Finding, doubts: &[Doubt]) -> Vec<String> {
-    let about = |doubt: &&Doubt| {
-        let of = |part: &Part| part.of.split(' ').next() == Some(doubt.workload.as_str());
+fn doubted(found: &Reply, findings: &[Finding]) -> Vec<String> {
+    let about = |finding: &&Finding| {
+        let of = |part: &Part| part.of.split(' ').next() == Some(finding.workload.as_str());
         found.parts.iter().any(|part| part.of == "overall" || of(part))
     };
-    let about: Vec<&Doubt> = doubts.iter().filter(about).collect();
-    let names: BTreeSet<&str> = about.iter().map(|doubt| doubt.name).collect();
+    let about = findings.iter().filter(about);
+    let names: BTreeSet<&str> = about.map(|finding| name(&finding.doubt)).collect();
     if names.is_empty() {
         return Vec::new();
     }

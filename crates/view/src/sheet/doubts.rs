@@ -1,20 +1,21 @@
 //! `lap doubts`: each with its laps, its evidence and what would settle it.
 
 use crate::words::count;
-use honest_lap_core::finding::{Doubt, Sway};
+use crate::words::finding::{name, seen, to_resolve};
+use honest_lap_core::finding::{Finding, Impact};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent};
 
 /// Laps of a doubt that people see by name.
 const NAMED: usize = 3;
 
 /// Returns the sheet of `doubts`, raised on so many laps.
-pub fn doubts(doubts: &[(Doubt, Sway)], laps: usize) -> Sheet {
+pub fn doubts(findings: &[Finding], laps: usize) -> Sheet {
     let laps = count(laps, "lap");
-    let lead = match doubts.len() {
+    let lead = match findings.len() {
         0 => format!("No doubts about {laps}."),
         n => format!("{} about {laps}.", count(n, "doubt")),
     };
-    let by_test = doubts.iter().any(|(doubt, _)| doubt.false_alarms.is_some());
+    let by_test = findings.iter().any(|finding| finding.doubt.is_by_test());
     let note = "First lap, odd lap, not steady, still falling and upside down are tests: each accuses at most one clean \
                 series of laps, or table, in twenty. The others state facts.";
     let order = "What could change most comes first: how many verdicts are others, or none, without the \
@@ -38,14 +39,14 @@ pub fn doubts(doubts: &[(Doubt, Sway)], laps: usize) -> Sheet {
                 Column::machine("verdicts_open"),
                 Column::machine("moves_a_figure_by"),
                 Column::text("settle", "to settle it").wrap(40),
-                Column::machine("false_alarms"),
+                Column::machine("by_test"),
             ],
-            rows: doubts.iter().map(row).collect(),
+            rows: findings.iter().map(row).collect(),
             layout: Layout::Table,
             drawing: Vec::new(),
             notes: Vec::new(),
         }],
-        notes: [(!doubts.is_empty()).then_some(order), by_test.then_some(note)]
+        notes: [(!findings.is_empty()).then_some(order), by_test.then_some(note)]
             .into_iter()
             .flatten()
             .map(str::to_owned)
@@ -53,41 +54,41 @@ pub fn doubts(doubts: &[(Doubt, Sway)], laps: usize) -> Sheet {
     }
 }
 
-fn row((doubt, sway): &(Doubt, Sway)) -> Vec<Cell> {
-    let (turned, open, moved) = match *sway {
-        Sway::Turns(verdicts) => (Some(verdicts), None, None),
-        Sway::Unknown(verdicts) => (None, Some(verdicts), None),
-        Sway::Moves(share) => (None, None, Some(share)),
+fn row(finding: &Finding) -> Vec<Cell> {
+    let (turned, open, moved) = match finding.impact {
+        Impact::Turns(verdicts) => (Some(verdicts), None, None),
+        Impact::Unknown(verdicts) => (None, Some(verdicts), None),
+        Impact::Moves(share) => (None, None, Some(share)),
     };
-    let names: Vec<String> = doubt.laps.iter().map(ToString::to_string).collect();
+    let names: Vec<String> = finding.laps.iter().map(ToString::to_string).collect();
     let shown = match names.len() {
         0 => "all".to_owned(),
         n if n <= NAMED => names.join(", "),
         n => format!("{} … {}, {n} laps", names[0], names[n - 1]),
     };
     vec![
-        match doubt.workload.as_str() {
+        match finding.workload.as_str() {
             "" => Cell::missing().shown("the study"),
             workload => Cell::text(workload),
         },
-        Cell::text(doubt.name).role(Role::Open),
-        Cell::text(&doubt.evidence),
+        Cell::text(name(&finding.doubt)).role(Role::Open),
+        Cell::text(seen(finding)),
         Cell::list(names).shown(shown),
-        Cell::text(sway_words(*sway)),
+        Cell::text(impact_words(finding.impact)),
         Cell::or_missing(turned, |verdicts| Cell::whole(verdicts as u64)),
         Cell::or_missing(open, |verdicts| Cell::whole(verdicts as u64)),
         Cell::or_missing(moved, |share| Cell::number(share, percent(share))),
-        Cell::text(&doubt.settle),
-        Cell::or_missing(doubt.false_alarms, |rate| Cell::number(rate, rate.to_string())),
+        Cell::text(to_resolve(finding)),
+        Cell::flag(finding.doubt.is_by_test()),
     ]
 }
 
-fn sway_words(sway: Sway) -> String {
-    match sway {
-        Sway::Turns(verdicts) => count(verdicts, "verdict"),
-        Sway::Unknown(0) => "no verdict yet".to_owned(),
-        Sway::Unknown(verdicts) => format!("{}, size unknown", count(verdicts, "verdict")),
+fn impact_words(impact: Impact) -> String {
+    match impact {
+        Impact::Turns(verdicts) => count(verdicts, "verdict"),
+        Impact::Unknown(0) => "no verdict yet".to_owned(),
+        Impact::Unknown(verdicts) => format!("{}, size unknown", count(verdicts, "verdict")),
         // Kept together where the cell wraps.
-        Sway::Moves(share) => format!("a figure by {}", percent(share).replace(' ', "\u{a0}")),
+        Impact::Moves(share) => format!("a figure by {}", percent(share).replace(' ', "\u{a0}")),
     }
 }

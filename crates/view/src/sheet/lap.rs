@@ -3,6 +3,7 @@
 use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell;
+use crate::words::finding::limited_words;
 use crate::words::{lap_of, lap_time, reading_words, time_read};
 use honest_lap_core::finding::limit;
 use honest_lap_core::lab::LapFacts;
@@ -228,7 +229,7 @@ fn held_back(head: &LapHead, body: &LapBody, threads: Option<u32>) -> Field {
         ..LapFacts::default()
     };
     let found = head.wall.and_then(|wall| limit(&facts, wall, threads));
-    let words = found.map(|(limit, said)| format!("{}: {said}", limit.words()));
+    let words = found.map(|found| limited_words(&found));
     (Column::text("held_back_by", "held back by"), Cell::or_missing(words, Cell::text))
 }
 

@@ -18,10 +18,10 @@ mod two_way;
 mod value;
 mod verify;
 
-pub use claim::{Answered, claims};
+pub use claim::claims;
 pub use compare::{
-    Doubted, Scale, Shown, Works, answer, compare, heading, in_study_order, marked, of_peak_words,
-    share_of,
+    Doubted, Scale, Shown, answer, changes_words, compare, heading, in_study_order, marked,
+    of_peak_words, share_of,
 };
 pub use doubts::doubts;
 pub use frames::{FramedWorkload, ShownPass, frames};
@@ -29,15 +29,15 @@ use imported::proposed;
 pub use imported::{Imported, imported, pass_words};
 pub use lap::lap;
 pub use laps::laps;
-pub use overall::{Index, overall};
+pub use overall::{over_words, overall};
 pub use preview::preview;
 pub use remarks::remarks;
-pub use retest::retests;
+pub use retest::{resolves_words, retests};
 pub use rig::{check, rig};
 pub use session::session;
 pub use sessions::sessions;
-pub use two_way::{Crossed, gain_words, two_way};
-pub use value::{Valued, value};
+pub use two_way::{gain_words, two_way};
+pub use value::value;
 pub use verify::{CheckedLogbook, CheckedSession, verify};
 
 use honest_lap_core::unit::Nanos;

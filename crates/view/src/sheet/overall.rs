@@ -1,18 +1,11 @@
 //! `lap compare --overall`: the workloads weighed into one figure for each rig.
 
 use crate::words::{between_sessions, ground_name, listed, speed, speed_interval, verdict_role};
-use honest_lap_core::judge::{Ground, Moved, Overall, OverallRow, Verdict, WorkloadView};
+use honest_lap_core::analysis::{Index, Over};
+use honest_lap_core::judge::{Ground, Moved, OverallRow, Verdict, WorkloadView};
 use honest_lap_core::record::Study;
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent, significant};
-
-/// An index, and what it is over.
-pub struct Index {
-    /// Such as `everything`, `games only`.
-    pub over: String,
-    /// The index.
-    pub found: Overall,
-}
 
 /// Returns the sheet of indexes.
 pub fn overall(study: &Study, indexes: &[Index], views: &[WorkloadView]) -> Sheet {
@@ -23,6 +16,15 @@ pub fn overall(study: &Study, indexes: &[Index], views: &[WorkloadView]) -> Shee
         lead: study.question.iter().cloned().collect(),
         groups: indexes.iter().map(group).collect(),
         notes: method(indexes, views, study.margin),
+    }
+}
+
+/// Returns what an index is over.
+pub fn over_words(over: &Over) -> String {
+    match over {
+        Over::Everything => "everything".to_owned(),
+        Over::Only(group) => format!("{group} only"),
+        Over::Without(group) => format!("without {group}"),
     }
 }
 
@@ -50,7 +52,7 @@ fn group(index: &Index) -> Group {
         _ => format!("For these workloads and weights: {}.", weighed.join(", ")),
     });
     Group {
-        heading: Some(format!("overall: {}", index.over)),
+        heading: Some(format!("overall: {}", over_words(&index.over))),
         lead,
         columns: vec![
             Column::machine("over"),
@@ -97,7 +99,7 @@ fn cells(index: &Index, row: &OverallRow) -> Vec<Cell> {
     let times = |value: f64| Cell::number(value, format!("{}×", significant(value, 3)));
     let moved = row.moved.first();
     vec![
-        Cell::text(&index.over),
+        Cell::text(over_words(&index.over)),
         Cell::text(&row.rig),
         Cell::or_missing(difference.and_then(|d| d.speed.zip(speed(d))), |(value, text)| {
             Cell::number(value, text)

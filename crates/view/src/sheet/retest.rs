@@ -1,8 +1,9 @@
 //! `lap doubts --retest`: the laps that would settle what is open, rig by rig.
 
 use super::time_cell;
+use crate::words::finding::name;
 use crate::words::{count, listed};
-use honest_lap_core::plan::Retest;
+use honest_lap_core::plan::{Resolves, Retest};
 use honest_lap_core::unit::{Nanos, display_span};
 use honest_lap_draw::{Cell, Column, Group, Layout, Sheet};
 
@@ -52,14 +53,26 @@ pub fn retests(retests: &[Retest]) -> Sheet {
 }
 
 fn row(retest: &Retest) -> Vec<Cell> {
+    let mut resolved: Vec<String> =
+        retest.resolves.iter().map(resolves_words).map(str::to_owned).collect();
+    resolved.sort();
+    resolved.dedup();
     vec![
         Cell::text(&retest.rig),
         Cell::text(&retest.workload),
         Cell::whole(u64::from(retest.laps)),
         Cell::whole(retest.sessions as u64),
         Cell::or_missing(retest.time, |time| time_cell(time, rounded(time))),
-        Cell::list(retest.settles.clone()).shown(listed(&retest.settles)),
+        Cell::list(resolved.clone()).shown(listed(&resolved)),
     ]
+}
+
+/// Returns what laps would resolve, in words.
+pub fn resolves_words(resolves: &Resolves) -> &'static str {
+    match resolves {
+        Resolves::Doubt(doubt) => name(doubt),
+        Resolves::TooClose => "too close to call",
+    }
 }
 
 /// Returns a time as a plan needs it: whole seconds.

@@ -1,19 +1,10 @@
 //! `lap compare --across SETTING`: what a setting gains on each rig, and whether it gains alike.
 
 use crate::words::{lap_of, listed, speed, speed_interval, verdict_role};
-use honest_lap_core::judge::{Difference, Gain, TwoWay, Verdict};
-use honest_lap_core::record::{Measure, Study, TIME};
+use honest_lap_core::analysis::Crossed;
+use honest_lap_core::judge::{Difference, Gain, Verdict};
+use honest_lap_core::record::{Study, TIME};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent, significant};
-
-/// One setting of a workload's measure, against rigs.
-pub struct Crossed {
-    /// The workload.
-    pub workload: String,
-    /// The measure.
-    pub measure: Measure,
-    /// What was found.
-    pub found: TwoWay,
-}
 
 /// Returns the sheet of what `setting` gains.
 pub fn two_way(study: &Study, setting: &str, all: &[Crossed]) -> Sheet {

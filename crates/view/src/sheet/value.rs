@@ -1,7 +1,9 @@
 //! `lap value`: rigs by work for their price, the steps up, and what an upgrade pays.
 
+use crate::words::finding::name;
 use crate::words::{listed, speed, speed_interval};
-use honest_lap_core::finding::Doubt;
+use honest_lap_core::analysis::Worth;
+use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{Difference, Missing, Verdict};
 use honest_lap_core::record::Study;
 use honest_lap_core::stat::Interval;
@@ -10,14 +12,8 @@ use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, Show, fixed, sig
 use std::collections::BTreeSet;
 
 /// Returns the sheet of what rigs are worth; of upgrades that were `asked_for` it says why there is none.
-pub fn value(
-    study: &Study,
-    found: &Economy,
-    missing: &[Missing],
-    upgrades: &[Upgrade],
-    asked_for: bool,
-    doubts: &[Doubt],
-) -> Sheet {
+pub fn value(study: &Study, worth: &Worth, asked_for: bool, findings: &[Finding]) -> Sheet {
+    let Worth { found, missing, upgrades } = worth;
     let mut groups = vec![rigs(found)];
     if !found.steps.is_empty() {
         groups.push(steps(&found.steps));
@@ -32,7 +28,7 @@ pub fn value(
                 .to_owned(),
         );
     }
-    let names: BTreeSet<&str> = doubts.iter().map(|doubt| doubt.name).collect();
+    let names: BTreeSet<&str> = findings.iter().map(|finding| name(&finding.doubt)).collect();
     if !names.is_empty() {
         let names: Vec<String> = names.into_iter().map(str::to_owned).collect();
         notes.push(format!("Doubts about these laps: {}: lap doubts.", listed(&names)));
@@ -391,19 +387,4 @@ fn method(found: &Economy, upgrades: &[Upgrade]) -> Vec<String> {
         );
     }
     notes
-}
-
-/// What work is worth.
-pub struct Valued {
-    pub found: Economy,
-    pub missing: Vec<Missing>,
-    pub upgrades: Vec<Upgrade>,
-    pub doubts: Vec<Doubt>,
-}
-
-impl Valued {
-    /// Returns its sheet; an upgrade that was `asked_for` is answered even if it cannot be reckoned.
-    pub fn sheet(&self, study: &Study, asked_for: bool) -> Sheet {
-        value(study, &self.found, &self.missing, &self.upgrades, asked_for, &self.doubts)
-    }
 }

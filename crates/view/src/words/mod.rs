@@ -1,8 +1,11 @@
 //! Words and figures that several sheets share.
 
+pub mod finding;
+
 use honest_lap_core::capacity;
 use honest_lap_core::estimate::BetweenSessions;
-use honest_lap_core::judge::{Difference, Ground, Settle, Verdict, WorkloadView};
+use honest_lap_core::finding::SeriesName;
+use honest_lap_core::judge::{Counts, Difference, Ground, Settle, Verdict, WorkloadView};
 use honest_lap_core::plan::Expected;
 use honest_lap_core::record::{Reading, SECONDS, Settings};
 use honest_lap_core::stat::LapsNeeded;
@@ -173,6 +176,44 @@ pub fn listed(items: &[String]) -> String {
         [] => String::new(),
         [one] => one.clone(),
         [some @ .., last] => format!("{} and {last}", some.join(", ")),
+    }
+}
+
+/// Returns a share in per cent, to the figures that a reader needs.
+pub fn percent_of(share: f64) -> String {
+    let percent = share * 100.0;
+    if percent < 10.0 { format!("{percent:.1} %") } else { format!("{percent:.0} %") }
+}
+
+/// Returns what a series is of: `heron-3 threads=2`.
+pub fn series_of(series: &SeriesName) -> String {
+    lap_of(&series.session.to_string(), &series.settings)
+}
+
+/// Returns why laps other than warm-ups do not count, most telling first.
+pub fn why_not(counts: &Counts) -> Vec<String> {
+    let not_done = counts.not_done.iter();
+    let mut reasons: Vec<String> =
+        not_done.map(|(outcome, n)| format!("{n} {}", outcome.phrase())).collect();
+    for (n, why) in [
+        (counts.set_aside, "set aside"),
+        (counts.without, "without this reading"),
+        (counts.other_task, "under another definition"),
+    ] {
+        if n > 0 {
+            reasons.push(format!("{n} {why}"));
+        }
+    }
+    reasons
+}
+
+/// Returns why a cell has no figure.
+pub fn counts_words(counts: &Counts) -> String {
+    let reasons = why_not(counts);
+    match (reasons.is_empty(), counts.warm_up) {
+        (true, 0) => "never driven".to_owned(),
+        (true, _) => "warm-ups only".to_owned(),
+        (false, _) => reasons.join(", "),
     }
 }
 

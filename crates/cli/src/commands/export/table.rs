@@ -1,6 +1,6 @@
 //! The tables of an export: their columns, and their rows one after another.
 
-use crate::commands::compare::{CompareArgs, comparison};
+use crate::commands::compare::everything;
 use crate::ctx::Ctx;
 use crate::error::CmdError;
 use crate::study_file::OpenStudy;
@@ -247,7 +247,7 @@ fn readings(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
 
 /// Writes the comparison's rows, which `lap compare --format json` documents.
 fn sums(open: &OpenStudy, ctx: &Ctx, to: &mut dyn Rows) -> Result<usize, CmdError> {
-    let sheet = comparison(&CompareArgs::plain(), open, ctx)?;
+    let sheet = everything(open, ctx)?;
     let mut written = 0;
     for group in &sheet.groups {
         let place = |key: &str| group.columns.iter().position(|column| column.key == key);

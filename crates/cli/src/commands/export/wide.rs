@@ -2,8 +2,9 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use crate::lab::{Asked, Lab};
+use crate::lab::read_lab;
 use crate::study_file::OpenStudy;
+use honest_lap_core::analysis::{Question, analyse};
 use honest_lap_core::judge::Held;
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::{Column, Field, Holds};
@@ -17,11 +18,13 @@ pub struct Wide {
 
 /// Returns the typical values of every rig. A heading has the unit behind it: `dome-still threads=2 [s]`.
 pub fn wide(open: &OpenStudy, logbook: &Logbook, ctx: &Ctx) -> Result<Wide, CmdError> {
-    let lab = Lab::read(&open.study, logbook, ctx)?;
-    let judged = lab.judged(&Asked::default(), &open.study);
+    let study = &open.study;
+    let lab = read_lab(study, logbook, ctx)?;
+    let analysis = analyse(&lab, &Question::default())?;
     let mut columns = vec![Column::new("rig", Holds::Text)];
-    let mut rigs: Vec<String> = judged.ask.rig_order.clone();
-    let views = in_study_order(&open.study, &judged.views);
+    let known = study.rigs.iter().map(|rig| &rig.name);
+    let mut rigs: Vec<String> = study.baseline.iter().chain(known).cloned().collect();
+    let views = in_study_order(study, &analysis.views);
     let groups = views.iter().flat_map(|view| view.groups.iter().map(move |group| (view, group)));
     let across: Vec<_> =
         groups.filter(|(_, group)| matches!(group.held, Held::Variant(_))).collect();

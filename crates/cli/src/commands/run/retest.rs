@@ -2,12 +2,14 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use crate::lab::{Asked, Lab};
+use crate::lab::read_lab;
 use crate::study_file::OpenStudy;
+use honest_lap_core::analysis::{Analysis, Question, analyse};
 use honest_lap_core::plan::retests;
 use honest_lap_core::record::Workload;
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
+use honest_lap_view::sheet::resolves_words;
 
 /// Returns what is left of `chosen`, each with as many laps as it wants.
 pub(super) fn only(
@@ -24,14 +26,17 @@ pub(super) fn only(
         ));
     };
     let study = &open.study;
-    let lab = Lab::read(study, logbook, ctx)?;
-    let judged = lab.judged(&Asked::default(), study);
-    let wanted = retests(study, &judged.doubts, &judged.views, &judged.laps);
+    let lab = read_lab(study, logbook, ctx)?;
+    let Analysis { findings, views, laps, .. } = analyse(&lab, &Question::default())?;
+    let wanted = retests(study, &findings, &views, &laps);
     let mut left = Vec::new();
     for workload in chosen {
         let of = wanted.iter().find(|want| want.rig == rig && want.workload == workload.name);
         let Some(want) = of else { continue };
-        let settles = want.settles.join(", ");
+        let mut settles: Vec<&str> = want.resolves.iter().map(resolves_words).collect();
+        settles.sort_unstable();
+        settles.dedup();
+        let settles = settles.join(", ");
         ctx.ui.say_labelled("retest", Role::Quiet, &format!("{}: {settles}", workload.name));
         left.push(Workload { laps: want.laps, ..workload });
     }

@@ -4,10 +4,10 @@ use super::resume::Resumed;
 use crate::args::FormatArg;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::load_rules;
 use crate::progress::Progress;
-use honest_lap_core::capacity::{as_values, is_failure, searches};
-use honest_lap_core::judge::{Ask, compare};
+use honest_lap_core::analysis::{Analysis, Question, analyse};
+use honest_lap_core::capacity::{is_failure, searches};
+use honest_lap_core::lab::{Lab, Records, load_rules};
 use honest_lap_core::plan::{Forecast, Part, Planner, looks};
 use honest_lap_core::record::{
     Goal, LapBody, LapHead, Remark, RemarkKind, RigFound, SessionAbout, SessionName, Study,
@@ -190,24 +190,26 @@ fn announce(plan: &Plan<'_>, ctx: &Ctx) {
     ctx.ui.say(Role::Heading, &format!("session {name}: {goal}"));
 }
 
-/// Returns what the laps of this session alone say.
-fn session_result(name: &SessionName, laps: &[LapHead], looked: bool, study: &Study) -> Sheet {
-    let variants = study.workloads.iter().map(|w| (w.name.clone(), w.variants()));
-    let scores = study.workloads.iter().filter(|w| w.task.kind.is_untimed());
-    let ask = Ask {
-        variant_order: variants.collect(),
-        margin: study.margin,
-        untimed: scores.map(|w| w.name.clone()).collect(),
-        looked: looked.then(|| name.clone()).into_iter().collect(),
-        ..Ask::default()
+/// Returns what the laps of the session called `name` say by themselves.
+fn session_result(
+    name: &SessionName,
+    laps: &[LapHead],
+    logbook: &Logbook,
+    study: &Study,
+) -> Result<Sheet, CmdError> {
+    let record = logbook.records()?.into_iter().find(|record| record.name == *name);
+    let records = Records {
+        tasks: logbook.tasks()?,
+        laps: laps.to_vec(),
+        sessions: record.into_iter().map(|record| (record, None)).collect(),
+        ..Records::default()
     };
-    let views = compare(laps, &ask);
-    let works = study.workloads.iter();
-    let works = works.filter_map(|w| Some((w.name.clone(), w.task.work.clone()?))).collect();
-    let (doubts, remarks) = (&[], &[]);
-    let shown = sheet::Shown { views: &views, laps, doubts, remarks, ask: &ask, despite: None };
-    let sheet = sheet::compare(study, &shown, &works);
-    Sheet { title: Some(format!("session {name}")), lead: Vec::new(), ..sheet }
+    let lab = Lab::of(study.clone(), records);
+    // What misleads is told of the whole study: lap doubts.
+    let analysis = Analysis { findings: Vec::new(), ..analyse(&lab, &Question::default())? };
+    let shown = sheet::Shown { analysis: &analysis, remarks: &[], despite: None };
+    let title = Some(format!("session {name}"));
+    Ok(Sheet { title, lead: Vec::new(), ..sheet::compare(study, &shown) })
 }
 
 fn finish(
@@ -219,14 +221,11 @@ fn finish(
     ctx: &Ctx,
 ) -> Result<Exit, CmdError> {
     let name = &plan.session;
-    let recorded = logbook.laps_of(name)?;
-    let laps = as_values(recorded.clone(), &load_rules(&logbook.tasks()?));
+    let laps = logbook.laps_of(name)?;
     if let Some(format) = report {
-        let looked = matches!(plan.planner.goal(), Goal::Until(_));
-        ctx.ui.print(&session_result(name, &laps, looked, study), format)?;
+        ctx.ui.print(&session_result(name, &laps, logbook, study)?, format)?;
     }
     // A load that broke is what was asked for, and no failure.
-    let laps = recorded;
     let failed = laps.iter().filter(|lap| is_failure(lap)).count();
     match ending {
         Ending::Stopped => {

@@ -1,37 +1,32 @@
 //! Doubts as footnotes: numbered by workload, marked in the rows that they concern.
 
 use super::Shown;
-use honest_lap_core::finding::Doubt;
+use crate::words::finding::{name, seen, to_resolve};
+use honest_lap_core::finding::{Concerned, Finding};
 use honest_lap_core::judge::Row;
-use honest_lap_core::record::{LapName, Remark, RemarkKind, Settings, Subject};
-use std::collections::HashMap;
+use honest_lap_core::record::{Remark, RemarkKind, Subject};
 
 /// The doubts about one workload.
 pub struct Doubted<'a> {
     /// Those about figures as a whole.
-    of_all: Vec<&'a Doubt>,
+    of_all: Vec<&'a Finding>,
     /// Those about laps, numbered.
-    doubts: Vec<(usize, &'a Doubt)>,
-    settings: HashMap<&'a LapName, &'a Settings>,
+    doubts: Vec<(usize, &'a Finding)>,
 }
 
 impl<'a> Doubted<'a> {
     /// Returns the doubts of `shown` about `workload`.
     pub fn about(workload: &str, shown: &Shown<'a>) -> Self {
-        let doubts = shown.doubts.iter().filter(|doubt| doubt.workload == workload);
-        let (of_all, of_laps): (Vec<&Doubt>, Vec<&Doubt>) =
+        let doubts = shown.analysis.findings.iter().filter(|doubt| doubt.workload == workload);
+        let (of_all, of_laps): (Vec<&Finding>, Vec<&Finding>) =
             doubts.partition(|doubt| doubt.laps.is_empty());
-        let laps = shown.laps.iter().filter(|lap| lap.workload == workload);
-        let settings = laps.map(|lap| (&lap.name, &lap.settings)).collect();
-        Self { of_all, doubts: (1..).zip(of_laps).collect(), settings }
+        Self { of_all, doubts: (1..).zip(of_laps).collect() }
     }
 
     /// Returns those that concern the laps of `row`.
-    pub fn of(&self, row: &Row) -> Vec<(usize, &'a Doubt)> {
-        let of_row = |lap: &LapName| {
-            lap.session.rig == row.rig && self.settings.get(lap) == Some(&&row.settings)
-        };
-        let concerns = |(_, doubt): &&(usize, &Doubt)| doubt.laps.iter().any(of_row);
+    pub fn of(&self, row: &Row) -> Vec<(usize, &'a Finding)> {
+        let of_row = |cell: &Concerned| cell.rig == row.rig && cell.settings == row.settings;
+        let concerns = |(_, finding): &&(usize, &Finding)| finding.cells.iter().any(of_row);
         self.doubts.iter().filter(concerns).copied().collect()
     }
 
@@ -42,7 +37,7 @@ impl<'a> Doubted<'a> {
 
     /// Returns the footnotes below a table of `rows`.
     pub fn footnotes(&self, rows: &[Row]) -> Vec<String> {
-        let mut here: Vec<(usize, &Doubt)> = rows.iter().flat_map(|row| self.of(row)).collect();
+        let mut here: Vec<(usize, &Finding)> = rows.iter().flat_map(|row| self.of(row)).collect();
         here.sort_by_key(|(number, _)| *number);
         here.dedup_by_key(|(number, _)| *number);
         here.into_iter()
@@ -51,8 +46,8 @@ impl<'a> Doubted<'a> {
     }
 }
 
-fn sentence(doubt: &Doubt) -> String {
-    format!("Doubt, {}: {}. To settle it: {}.", doubt.name, doubt.evidence, doubt.settle)
+fn sentence(doubt: &Finding) -> String {
+    format!("Doubt, {}: {}. To settle it: {}.", name(&doubt.doubt), seen(doubt), to_resolve(doubt))
 }
 
 /// Returns a footnote's number, raised.

@@ -10,61 +10,56 @@ pub use answer::answer;
 pub use doubted::Doubted;
 use doubted::{felt, raised};
 use elsewhere::elsewhere;
+pub use notes::changes_words;
 use notes::{method, notes, searched};
 pub use paper::{of_peak_words, share_of};
 
+use crate::words::finding::{name, unlike_words};
 use crate::words::{
     display_read, ground, ground_name, lap_of, settle, speed, speed_interval, time_saved,
-    verdict_role,
+    verdict_role, why_not,
 };
+use honest_lap_core::analysis::Analysis;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance;
-use honest_lap_core::finding::Doubt;
+use honest_lap_core::finding::Finding;
 use honest_lap_core::frame;
 use honest_lap_core::judge::{
-    Against, Ask, Cell as Sum, Group, Held, Places, Row, Verdict, WorkloadView,
+    Against, Cell as Sum, Group, Held, Places, Row, Verdict, WorkloadView,
 };
-use honest_lap_core::record::{LapHead, Measure, Remark, Study, TIME, Work};
+use honest_lap_core::record::{Measure, Remark, Study, TIME, Work};
 use honest_lap_draw::{
     Cell, Column, Group as Table, Layout, Role, Sheet, Show, TimeUnit, decimals, fixed, percent,
     significant,
 };
-use std::collections::{BTreeMap, BTreeSet};
-
-/// How much work one lap of a workload does.
-pub type Works = BTreeMap<String, Work>;
+use std::collections::BTreeSet;
 
 /// What a comparison shows.
 pub struct Shown<'a> {
-    /// The workloads, compared.
-    pub views: &'a [WorkloadView],
-    /// The laps that they are made of.
-    pub laps: &'a [LapHead],
-    /// The doubts about them.
-    pub doubts: &'a [Doubt],
+    /// What the laps support.
+    pub analysis: &'a Analysis<'a>,
     /// What people said.
     pub remarks: &'a [Remark],
-    /// What was asked.
-    pub ask: &'a Ask,
     /// Why what is not comparable was compared anyway.
     pub despite: Option<&'a str>,
 }
 
 /// Returns the comparison's sheet.
-pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
-    let views = shown.views;
+pub fn compare(study: &Study, shown: &Shown<'_>) -> Sheet {
+    let analysis = shown.analysis;
+    let views = &analysis.views;
     let mut groups = Vec::new();
     let mut told: BTreeSet<&str> = BTreeSet::new();
     for view in in_study_order(study, views) {
         let first = told.insert(&view.workload);
         for (place, group) in view.groups.iter().enumerate() {
             let doubted = Doubted::about(&view.workload, shown);
-            let work = works.get(&view.workload);
+            let work = analysis.works.get(&view.workload);
             let mut table = table(view, group, work, &doubted, study);
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
-            table.notes.extend(searched(shown.laps, view, group));
+            table.notes.extend(searched(&analysis.laps, view, group));
             if first && place == 0 {
                 // What concerns all rigs is said in the size of the answer, not of a footnote.
                 table.lead.extend(doubted.of_all());
@@ -84,9 +79,11 @@ pub fn compare(study: &Study, shown: &Shown<'_>, works: &Works) -> Sheet {
         version: 2,
         title: study.title.clone(),
         lead,
-        notes: method(views, shown.ask),
+        notes: method(analysis),
         groups,
     };
+    let mut sheet = sheet;
+    sheet.lead.extend(analysis.changes.as_deref().map(changes_words));
     super::carrying(sheet, shown.despite)
 }
 
@@ -278,7 +275,7 @@ fn cells(
     row: &Row,
     scale: &Scale,
     work: Option<&Work>,
-    doubts: &[(usize, &Doubt)],
+    doubts: &[(usize, &Finding)],
     study: &Study,
 ) -> Vec<Cell> {
     let of_peak = share_of(view, row, work, study).map(|(share, _)| share);
@@ -330,7 +327,7 @@ fn cells(
         Cell::text(laps(row)),
         Cell::whole(row.counts.counted as u64),
         Cell::whole(row.counts.not_counted() as u64),
-        Cell::list(row.counts.why_not()),
+        Cell::list(why_not(&row.counts)),
         Cell::whole(row.counts.sessions as u64),
         time(summary.map(|s| s.mean)),
         time(summary.map(|s| s.median)),
@@ -354,15 +351,15 @@ fn cells(
         verdict(&row.against, &view.measure),
         Cell::or_missing(difference, |d| Cell::text(ground_name(d))),
         Cell::or_missing(difference.and_then(|d| d.settle), |s| Cell::text(settle(s))),
-        Cell::list(doubts.iter().map(|(_, doubt)| doubt.name.to_owned()).collect()),
+        Cell::list(doubts.iter().map(|(_, doubt)| name(&doubt.doubt).to_owned()).collect()),
         Cell::or_missing(day_spread, |spread| number(spread, percent(spread))),
-        Cell::list(row.differs.clone()),
+        Cell::list(row.differs.iter().map(unlike_words).collect()),
         Cell::text("laps"),
     ]
 }
 
 /// Returns a rig's name with the numbers of the doubts about its laps: `wren ¹ ³`.
-pub fn marked(rig: &str, doubts: &[(usize, &Doubt)]) -> String {
+pub fn marked(rig: &str, doubts: &[(usize, &Finding)]) -> String {
     let numbers = doubts.iter().map(|(number, _)| format!("\u{a0}{}", raised(*number)));
     numbers.fold(rig.to_owned(), |text, number| text + &number)
 }

@@ -1,9 +1,12 @@
 //! What stands below a comparison: laps left out, what would settle it, how it was made.
 
-use crate::words::{between_sessions, count, lap_of, settle};
+use crate::words::finding::{changed_words, unlike_words};
+use crate::words::{between_sessions, count, lap_of, settle, why_not};
+use honest_lap_core::analysis::Analysis;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance::{HOURS, RATE};
-use honest_lap_core::judge::{Against, Ask, Counts, Ground, Group, Held, Row, WorkloadView};
+use honest_lap_core::judge::{Against, Counts, Ground, Group, Held, Row, WorkloadView};
+use honest_lap_core::lab::Changed;
 use honest_lap_core::record::{LapHead, Settings};
 use honest_lap_core::unit::display_share;
 use std::collections::BTreeMap;
@@ -16,7 +19,7 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
     };
     let mut notes = Vec::new();
     for row in &group.rows {
-        let why = row.counts.why_not();
+        let why = why_not(&row.counts);
         if !why.is_empty() {
             let laps = count(row.counts.not_counted() - row.counts.warm_up, "lap");
             // One reason for all of them need not count them again.
@@ -33,7 +36,8 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
             ));
         }
         if !row.differs.is_empty() {
-            let differs = row.differs.join("; ");
+            let differs: Vec<String> = row.differs.iter().map(unlike_words).collect();
+            let differs = differs.join("; ");
             let anyway = match row.is_refused() {
                 true => "; lap compare --despite \"why\" compares anyway",
                 false => "",
@@ -49,7 +53,7 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
 
 /// Returns what each search for a load came to, where the rows are made of them; and of endurance laps how the last of
 /// each row went.
-pub(super) fn searched(laps: &[LapHead], view: &WorkloadView, group: &Group) -> Vec<String> {
+pub(super) fn searched(laps: &[&LapHead], view: &WorkloadView, group: &Group) -> Vec<String> {
     let measure = view.measure.name.as_str();
     if ![CAPACITY, RATE, HOURS].contains(&measure) {
         return Vec::new();
@@ -67,9 +71,9 @@ pub(super) fn searched(laps: &[LapHead], view: &WorkloadView, group: &Group) -> 
         Some(format!("{of}: {}", reading.seen))
     };
     if measure == CAPACITY {
-        return laps.iter().filter(in_group).filter_map(said).collect();
+        return laps.iter().copied().filter(in_group).filter_map(said).collect();
     }
-    let counted = laps.iter().filter(in_group).filter(|lap| lap.value(measure).is_some());
+    let counted = laps.iter().copied().filter(in_group).filter(|lap| lap.value(measure).is_some());
     let last: BTreeMap<(&str, &Settings), &LapHead> =
         counted.map(|lap| ((lap.name.session.rig.as_str(), &lap.settings), lap)).collect();
     last.into_values().filter_map(said).collect()
@@ -94,8 +98,21 @@ fn what_would_help(row: &Row) -> Option<String> {
     }
 }
 
+/// Returns what a comparison before and after a change says of the change.
+pub fn changes_words(changes: &[Changed]) -> String {
+    match changes {
+        [] => "Nothing that is on record changed between before and after.".to_owned(),
+        [one] => format!("Between before and after changed: {}.", changed_words(one)),
+        several => format!(
+            "Doubt, two things changed: {}. The difference cannot be put down to one of them.",
+            several.iter().map(changed_words).collect::<Vec<_>>().join("; ")
+        ),
+    }
+}
+
 /// Returns how the figures were made, and what was assumed.
-pub(super) fn method(views: &[WorkloadView], ask: &Ask) -> Vec<String> {
+pub(super) fn method(analysis: &Analysis<'_>) -> Vec<String> {
+    let views = analysis.views.as_slice();
     let grounds: Vec<Ground> = views
         .iter()
         .flat_map(|view| &view.groups)
@@ -117,7 +134,7 @@ pub(super) fn method(views: &[WorkloadView], ask: &Ask) -> Vec<String> {
         notes.push(format!(
             "Speed is the baseline's time over the row's. Faster or slower: the 95 % interval leaves \
              out 1. Same: the 90 % interval lies within ±{}.",
-            display_share(ask.margin)
+            display_share(analysis.assume.margin)
         ));
     }
     if views.iter().any(|view| !view.measure.is_time()) {
@@ -159,12 +176,9 @@ pub(super) fn method(views: &[WorkloadView], ask: &Ask) -> Vec<String> {
             between_sessions(views)
         ));
     }
-    let joined: Vec<String> = ask
-        .days
-        .iter()
-        .filter(|(session, day)| session != day)
-        .map(|(session, day)| format!("{session} with {day}"))
-        .collect();
+    let joined = analysis.shared_days.iter();
+    let joined: Vec<String> =
+        joined.map(|(session, day)| format!("{session} with {day}")).collect();
     if !joined.is_empty() {
         notes.push(format!(
             "Sessions that began within six hours of each other on an unchanged machine are one in these figures: {}.",

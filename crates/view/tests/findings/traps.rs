@@ -4,17 +4,16 @@
 //! Runs in under a second.
 #![expect(clippy::unwrap_used, reason = "a made-up lab has what it was made with")]
 
-use honest_lap_core::claim::{Names, Stand, check, parse};
-use honest_lap_core::finding::{Evidence, doubts};
-use honest_lap_core::judge::{
-    Ask, Assumptions, INPUT, Refusal, Verdict, Weighing, cell_traits, compare, tables,
-};
-use honest_lap_core::lab::{LapFacts, Sitting, add_energy};
+use honest_lap_core::analysis::{Question, analyse};
+use honest_lap_core::judge::{Refusal, Verdict};
+use honest_lap_core::lab::{self, INPUT, LapFacts, Records, Sitting};
 use honest_lap_core::record::{
-    Against, Better, Course, Cut, Digest, LapHead, LapName, Measure, Outcome, Pass, Produced,
-    Reading, Rig, RigFound, SessionName, Settings, Study, VersionLine,
+    Against, Better, Course, Cut, Digest, LapHead, LapName, Launch, Outcome, Pass, Produced,
+    PublishedClaim, Reading, Rig, RigFound, SessionAbout, SessionName, SessionRecord, Settings,
+    Study, Task, TaskForm, Template, VersionLine,
 };
 use honest_lap_core::unit::Nanos;
+use honest_lap_view::words::finding::{name, seen, unlike_words};
 use std::collections::{BTreeSet, HashMap};
 
 const RIGS: [(&str, f64); 3] = [("heron", 1.0), ("kestrel", 0.8), ("plover", 1.2)];
@@ -132,39 +131,54 @@ impl Lab {
         }
     }
 
-    fn ask(&self) -> Ask {
-        Ask {
-            margin: 0.02,
-            rig_order: vec!["heron".into()],
-            traits: cell_traits(&self.laps, &self.facts, &self.versions),
-            ..Ask::default()
-        }
+    /// Returns the lab as core has it.
+    fn lab(&self) -> lab::Lab {
+        let form = |(workload, _): (&str, f64)| TaskForm {
+            id: 1,
+            workload: workload.to_owned(),
+            last_driven: Some("2026-03-02T10:00:00Z".into()),
+            task: Task::of(Launch::Direct(vec![Template::parse(workload).unwrap()])),
+        };
+        let versions = |name: &SessionName| {
+            let of = self.versions.iter().filter(|(session, _)| session == name);
+            of.map(|(_, line)| line.clone()).collect()
+        };
+        let session = |session: &Sitting| {
+            let record = SessionRecord {
+                name: session.name.clone(),
+                started: String::new(),
+                seed: 1,
+                tool: String::new(),
+                found: session.found.clone(),
+                versions: versions(&session.name),
+                about: SessionAbout::default(),
+            };
+            (record, session.age)
+        };
+        let records = Records {
+            tasks: WORKLOADS.map(form).to_vec(),
+            laps: self.laps.clone(),
+            facts: self.facts.clone(),
+            sessions: self.sittings.iter().map(session).collect(),
+        };
+        let baseline = Some("heron".to_owned());
+        lab::Lab::of(Study { margin: 0.02, baseline, ..self.study.clone() }, records)
     }
 
-    /// Returns the name of everything that is found wrong, and its evidence.
+    /// Returns the name of everything that is found wrong, and what was seen.
     fn found(&self) -> Vec<(String, String)> {
-        let ask = self.ask();
-        let views = compare(&self.laps, &ask);
-        let (untimed, assume) = (BTreeSet::new(), Assumptions::of(0.02));
-        let evidence = Evidence {
-            laps: &self.laps,
-            facts: &self.facts,
-            versions: &self.versions,
-            views: &views,
-            untimed: &untimed,
-            sittings: &self.sittings,
-            study: &self.study,
-            assume: &assume,
-            searches: &[],
-        };
-        let doubts = doubts(&evidence).into_iter().map(|d| (d.name.to_owned(), d.evidence));
+        let lab = self.lab();
+        let analysis = analyse(&lab, &Question::default()).unwrap();
+        let doubts = analysis.findings.iter().map(|f| (name(&f.doubt).to_owned(), seen(f)));
         let mut found: Vec<(String, String)> = doubts.collect();
-        for row in views.iter().flat_map(|view| &view.groups).flat_map(|group| &group.rows) {
+        for row in analysis.views.iter().flat_map(|view| &view.groups).flat_map(|group| &group.rows)
+        {
             use honest_lap_core::judge::Against as Held;
             if let Held::Other(difference) = &row.against
                 && difference.verdict == Verdict::Refused(Refusal::NotComparable)
             {
-                found.push(("not comparable".to_owned(), row.differs.join("; ")));
+                let differs: Vec<String> = row.differs.iter().map(unlike_words).collect();
+                found.push(("not comparable".to_owned(), differs.join("; ")));
             }
         }
         found
@@ -545,21 +559,12 @@ const WORDINGS: [(&str, &str, &str); 5] = [
 
 #[test]
 fn wording_that_misleads_is_pointed_at_and_its_clean_twin_is_not() {
-    let mut lab = Lab::clean();
-    add_energy(&mut lab.laps, &lab.facts);
-    let names = Names {
-        rigs: RIGS.map(|(rig, _)| rig.to_owned()).to_vec(),
-        workloads: WORKLOADS.map(|(workload, _)| workload.to_owned()).to_vec(),
-        measures: vec![Measure::time()],
-    };
-    let ask = Ask { measures: vec!["time".into()], ..lab.ask() };
-    let tables = tables(&lab.laps, &ask);
-    let assume = Assumptions::of(0.02);
-    let weighing = Weighing { assume, ..Weighing::default() };
-    let stand = Stand { tables: &tables, ask: &ask, assume, weighing: &weighing };
-    let cautions = |text: &str| {
-        let claim = parse(text, &names).unwrap_or_else(|err| panic!("{text}: {err}"));
-        check(&claim, &stand).unwrap().cautions
+    let lab = Lab::clean().lab();
+    let cautions = |says: &str| {
+        let claims = vec![PublishedClaim { says: says.to_owned(), who: None }];
+        let question = Question { claims, ..Question::default() };
+        let analysis = analyse(&lab, &question).unwrap_or_else(|err| panic!("{says}: {err}"));
+        analysis.answered[0].found.cautions.clone()
     };
     for (wrong, caution, right) in WORDINGS {
         assert!(cautions(wrong).concat().contains(caution), "{wrong}: {:?}", cautions(wrong));

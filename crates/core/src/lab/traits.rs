@@ -2,11 +2,11 @@
 
 use crate::lab::LapFacts;
 use crate::record::{LapHead, LapName, SessionName, Settings, VersionLine};
-use crate::unit::display_size;
+use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// Sizes that differ by no more than this are an encoder's whim.
-pub(crate) const SAME_SIZE: f64 = 0.02;
+const SAME_SIZE: f64 = 0.02;
 
 /// Screens whose brightness differs by no more than so many per cent of their most are as bright.
 const SAME_SCREEN: u32 = 5;
@@ -70,9 +70,48 @@ pub fn cell_traits(
     all
 }
 
+/// In what a cell differs from the one it is held against, so that it did other work, or did it otherwise.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[serde(tag = "in", rename_all = "kebab-case")]
+pub enum Unlike {
+    /// A file that it made is of another size.
+    Size {
+        /// The file.
+        file: String,
+        /// How many bytes of it there were here, at least.
+        ours: u64,
+        /// How many there, at most.
+        theirs: u64,
+    },
+    /// One ran on mains, the other on a battery.
+    Power {
+        /// Whether this one ran on mains.
+        on_mains: bool,
+    },
+    /// On a battery, the screen was not as bright.
+    Screen {
+        /// Per cent here.
+        ours: u32,
+        /// Per cent there.
+        theirs: u32,
+    },
+    /// On a battery, the power profile was another.
+    Profile {
+        /// The profile here.
+        ours: String,
+        /// The profile there.
+        theirs: String,
+    },
+    /// An input is another file.
+    Input {
+        /// The input.
+        file: String,
+    },
+}
+
 impl Traits {
-    /// Returns in what `other` differs so much that it did other work, or did it otherwise: each in words.
-    pub fn differences(&self, other: &Self) -> Vec<String> {
+    /// Returns in what `other` differs so much that it did other work, or did it otherwise.
+    pub fn differences(&self, other: &Self) -> Vec<Unlike> {
         let mut all = Vec::new();
         for (file, (_, most)) in &self.produced {
             let Some((least, _)) = other.produced.get(file) else { continue };
@@ -81,34 +120,29 @@ impl Traits {
             let (ours, theirs) = (self.produced[file], other.produced[file]);
             // Sizes that meet are of laps that made the same now and then.
             if apart(*small, *large) && (apart(ours.1, theirs.0) || apart(theirs.1, ours.0)) {
-                all.push(format!(
-                    "{file} is {} against {}",
-                    display_size(theirs.0),
-                    display_size(ours.1)
-                ));
+                all.push(Unlike::Size { file: file.clone(), ours: theirs.0, theirs: ours.1 });
             }
         }
         if let (Some(ours), Some(theirs)) = (only(&self.on_mains), only(&other.on_mains))
             && ours != theirs
         {
-            let words = |on_mains: bool| if on_mains { "on mains" } else { "on a battery" };
-            all.push(format!("driven {} against {}", words(theirs), words(ours)));
+            all.push(Unlike::Power { on_mains: theirs });
         }
         if let (Some(ours), Some(theirs)) = (ends(&self.screen), ends(&other.screen))
             && (ours.0 > theirs.1 + SAME_SCREEN || theirs.0 > ours.1 + SAME_SCREEN)
         {
-            all.push(format!("the screen at {} % against {} %", theirs.0, ours.0));
+            all.push(Unlike::Screen { ours: theirs.0, theirs: ours.0 });
         }
         let profiles = (&self.profiles, &other.profiles);
         if let (Some(ours), Some(theirs)) = (profiles.0.first(), profiles.1.first())
             && profiles.0.is_disjoint(profiles.1)
         {
-            all.push(format!("the power profile {theirs} against {ours}"));
+            all.push(Unlike::Profile { ours: theirs.clone(), theirs: ours.clone() });
         }
         for (file, ours) in &self.inputs {
             let Some(theirs) = other.inputs.get(file) else { continue };
             if ours.is_disjoint(theirs) {
-                all.push(format!("the input {file} is another file"));
+                all.push(Unlike::Input { file: file.clone() });
             }
         }
         all
@@ -148,14 +182,14 @@ mod tests {
     #[test]
     fn less_output_a_battery_and_another_input_are_told() {
         let heron = traits("heron", 100_000, Some(true), "aa");
-        assert_eq!(heron.differences(&traits("wren", 101_000, Some(true), "aa")), [""; 0]);
-        assert_eq!(heron.differences(&traits("wren", 101_000, None, "aa")), [""; 0]);
+        assert_eq!(heron.differences(&traits("wren", 101_000, Some(true), "aa")), []);
+        assert_eq!(heron.differences(&traits("wren", 101_000, None, "aa")), []);
         assert_eq!(
             heron.differences(&traits("wren", 60_000, Some(false), "bb")),
             [
-                "still.png is 60.0 kB against 100 kB",
-                "driven on a battery against on mains",
-                "the input sky.txt is another file"
+                Unlike::Size { file: "still.png".into(), ours: 60_000, theirs: 100_000 },
+                Unlike::Power { on_mains: false },
+                Unlike::Input { file: "sky.txt".into() }
             ]
         );
     }
@@ -173,12 +207,15 @@ mod tests {
             all.into_values().next().unwrap()
         };
         let ours = seen(false, 0.60, "balanced");
-        assert_eq!(ours.differences(&seen(false, 0.64, "balanced")), [""; 0]);
+        assert_eq!(ours.differences(&seen(false, 0.64, "balanced")), []);
         assert_eq!(
             ours.differences(&seen(false, 1.0, "performance")),
-            ["the screen at 100 % against 60 %", "the power profile performance against balanced"]
+            [
+                Unlike::Screen { ours: 100, theirs: 60 },
+                Unlike::Profile { ours: "performance".into(), theirs: "balanced".into() }
+            ]
         );
         let mains = seen(true, 0.60, "balanced");
-        assert_eq!(mains.differences(&seen(true, 1.0, "performance")), [""; 0]);
+        assert_eq!(mains.differences(&seen(true, 1.0, "performance")), []);
     }
 }

@@ -1,0 +1,247 @@
+//! One question to a lab, one answer.
+
+use super::ask::{ask, between, chosen};
+use super::question::{Across, Question, Way};
+use super::refused::{QuestionError, check_names, no_such_setting};
+use super::weigh::{Index, indexes, weighing};
+use crate::claim::{self, Claim, Names, Stand, check, parse};
+use crate::finding::{Evidence, Finding, findings};
+use crate::judge::{
+    Ask, Assumptions, BetweenByMeasure, Direction, Missing, TwoWay, Weighing, WorkloadView,
+    compare, in_common, tables, two_way, views,
+};
+use crate::lab::{Changed, ENERGY, Lab, PEAK_POWER, POWER, changes};
+use crate::record::{LapHead, Measure, PublishedClaim, SessionName, Work};
+use crate::value::{Economy, Upgrade, economy, upgrade};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// What a setting gains, for one measure of a workload.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Crossed {
+    /// The workload.
+    pub workload: String,
+    /// The measure.
+    pub measure: Measure,
+    /// What was found.
+    pub found: TwoWay,
+}
+
+/// A sentence, what it was taken to say, and the answer.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Answered {
+    /// As it was said, and by whom.
+    pub published: PublishedClaim,
+    /// As it was understood.
+    pub claim: Claim,
+    /// The answer.
+    pub found: claim::Reply,
+}
+
+/// What work is worth.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Worth {
+    /// Work against money and energy, rig by rig.
+    pub found: Economy,
+    /// What some rig has no verdict in.
+    pub missing: Vec<Missing>,
+    /// What upgrades pay.
+    pub upgrades: Vec<Upgrade>,
+}
+
+/// What the laps support.
+#[derive(Clone, Debug)]
+pub struct Analysis<'l> {
+    /// What is taken for granted.
+    pub assume: Assumptions,
+    /// Every measure of every workload that is asked for, compared.
+    pub views: Vec<WorkloadView>,
+    /// The laps of the compared forms of all tasks.
+    pub laps: Vec<&'l LapHead>,
+    /// What may mislead, what could change most first.
+    pub findings: Vec<Finding>,
+    /// The workloads weighed.
+    pub indexes: Vec<Index>,
+    /// What the setting that is asked for gains.
+    pub gains: Vec<Crossed>,
+    /// What changed between before and after, where that is asked.
+    pub changes: Option<Vec<Changed>>,
+    /// The sentences that are asked about, answered.
+    pub answered: Vec<Answered>,
+    /// What work is worth, where that is asked.
+    pub worth: Option<Worth>,
+    /// How much work a lap of each compared workload does, where that is known.
+    pub works: BTreeMap<String, Work>,
+    /// Sessions that share the day of an earlier one, each with that.
+    pub shared_days: Vec<(SessionName, SessionName)>,
+}
+
+/// Returns what the laps of `lab` say to `question`.
+///
+/// Everything is read and compared, whatever is shown: how far days differ is the study's own, and a figure must not
+/// change with what is beside it.
+///
+/// * Errors: a name that the laps do not have; a sentence that is none.
+pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, QuestionError> {
+    check_names(question, lab)?;
+    let claims = understood(question, lab)?;
+    let between = between(lab, question);
+    let asked = ask(lab, question, &question.measures, &between);
+    let assume = Assumptions::of(asked.margin);
+    let laps = lab.laps_with(&question.measures);
+    let tables = chosen(question, tables(&laps, &asked));
+    let mut compared = views(&tables, &asked, &assume);
+    let gains = gains(question, lab, &tables, &asked, &assume)?;
+    // Only laps of the compared form stand beside each other.
+    let is_compared = |lap: &&LapHead| asked.tasks.get(&lap.workload) == Some(&lap.task);
+    let counted: Vec<&LapHead> = lab.laps().iter().filter(is_compared).collect();
+    let searches = lab.searches();
+    let evidence = Evidence {
+        laps: &counted,
+        facts: &lab.facts,
+        versions: &lab.versions,
+        views: &compared,
+        untimed: &asked.untimed,
+        sessions: &lab.sessions,
+        study: &lab.study,
+        assume: &assume,
+        searches: &searches,
+    };
+    let mut findings = findings(&evidence, &tables, &asked);
+    findings.retain(|finding| finding.workload.is_empty() || question.is_about(&finding.workload));
+    findings.iter_mut().for_each(|finding| finding.rename(&|name| lab.own_name(name).clone()));
+    let weighing = weighing(&lab.study, &asked, assume);
+    let indexes = indexes(question, &lab.study, &compared, &weighing);
+    let answered = answered(claims, question, lab, &between, &weighing)?;
+    compared.retain(|view| question.is_about(&view.workload));
+    let worth = question.worth.as_ref();
+    let worth = worth.map(|way| worth_of(way, question, lab, &between, &compared, &weighing));
+    let changes = lab.history.is_some().then(|| changes(&lab.sessions, &lab.versions));
+    let works = works(&asked, lab);
+    let shares = |(session, day): (&SessionName, &SessionName)| {
+        (session != day).then(|| (lab.own_name(session).clone(), lab.own_name(day).clone()))
+    };
+    let shared_days = lab.days.iter().filter_map(shares).collect();
+    Ok(Analysis {
+        assume,
+        views: compared,
+        laps: counted,
+        findings,
+        indexes,
+        gains,
+        changes,
+        answered,
+        worth,
+        works,
+        shared_days,
+    })
+}
+
+/// Returns what the setting gains on every rig, workload by workload.
+fn gains(
+    question: &Question,
+    lab: &Lab,
+    tables: &[crate::judge::Table<'_>],
+    ask: &Ask,
+    assume: &Assumptions,
+) -> Result<Vec<Crossed>, QuestionError> {
+    let Across::Setting(setting) = &question.across else { return Ok(Vec::new()) };
+    let mut all = Vec::new();
+    for table in tables.iter().filter(|table| question.is_about(table.workload)) {
+        for found in two_way(table, setting, ask, assume) {
+            let (workload, measure) = (table.workload.to_owned(), table.measure.clone());
+            all.push(Crossed { workload, measure, found });
+        }
+    }
+    match all.is_empty() {
+        true => Err(no_such_setting(question, lab)),
+        false => Ok(all),
+    }
+}
+
+/// Returns the sentences that are asked about, as they are understood.
+fn understood(
+    question: &Question,
+    lab: &Lab,
+) -> Result<Vec<(PublishedClaim, Claim)>, QuestionError> {
+    if question.claims.is_empty() {
+        return Ok(Vec::new());
+    }
+    let names = |of: fn(&LapHead) -> &str| {
+        let names: BTreeSet<&str> = lab.laps().iter().map(of).collect();
+        names.into_iter().map(str::to_owned).collect()
+    };
+    let known = Names {
+        rigs: names(|lap| &lap.name.session.rig),
+        workloads: names(|lap| &lap.workload),
+        measures: lab.measures(),
+    };
+    let one = |published: &PublishedClaim| match parse(&published.says, &known) {
+        Ok(claim) => Ok((published.clone(), claim)),
+        Err(source) => Err(QuestionError::Claim { says: published.says.clone(), source }),
+    };
+    question.claims.iter().map(one).collect()
+}
+
+/// Returns each sentence with what the laps say to it, by the measure that it is about.
+fn answered(
+    claims: Vec<(PublishedClaim, Claim)>,
+    question: &Question,
+    lab: &Lab,
+    between: &BetweenByMeasure,
+    weighing: &Weighing,
+) -> Result<Vec<Answered>, QuestionError> {
+    let mut all = Vec::new();
+    for (published, claim) in claims {
+        let measures: Vec<String> = claim.measure.iter().cloned().collect();
+        let (asked, laps) = (ask(lab, question, &measures, between), lab.laps_with(&measures));
+        let tables = tables(&laps, &asked);
+        let stand = Stand { tables: &tables, ask: &asked, assume: weighing.assume, weighing };
+        let found = match check(&claim, &stand) {
+            Ok(found) => found,
+            Err(source) => return Err(QuestionError::Claim { says: published.says, source }),
+        };
+        all.push(Answered { published, claim, found });
+    }
+    Ok(all)
+}
+
+/// Returns what work is worth, and what upgrades of this `way` pay.
+fn worth_of(
+    way: &Way,
+    question: &Question,
+    lab: &Lab,
+    between: &BetweenByMeasure,
+    views: &[WorkloadView],
+    weighing: &Weighing,
+) -> Worth {
+    let study = &lab.study;
+    let weighing =
+        Weighing { only: question.workloads.iter().cloned().collect(), ..weighing.clone() };
+    let by = |measures: &[&str]| {
+        let measures: Vec<String> = measures.iter().map(|&name| name.to_owned()).collect();
+        let asked =
+            Ask { directions: vec![Direction::Rigs], ..ask(lab, question, &measures, between) };
+        compare(&lab.laps_with(&measures), &asked)
+    };
+    let (energy, power) = (by(&[ENERGY]), by(&[POWER, PEAK_POWER]));
+    let (shared, missing) = in_common(views.to_vec(), &weighing);
+    let found = economy(study, &shared, &energy, &power, &weighing);
+    let base = found.rows.iter().find(|row| row.work.as_ref().is_err_and(|why| why == "baseline"));
+    let from = way.from.as_deref().or_else(|| base.map(|row| row.rig.as_str())).unwrap_or_default();
+    let to = |rig: &str| rig != from && way.to.as_ref().is_none_or(|to| to == rig);
+    let upgrades = found
+        .rows
+        .iter()
+        .filter(|row| to(&row.rig))
+        .filter_map(|row| upgrade(study, views, from, &row.rig, &weighing.assume))
+        .collect();
+    Worth { found, missing, upgrades }
+}
+
+fn works(ask: &Ask, lab: &Lab) -> BTreeMap<String, Work> {
+    let of = |(workload, id): (&String, &u32)| {
+        let form = lab.tasks.iter().find(|form| form.id == *id)?;
+        Some((workload.clone(), form.task.work.clone()?))
+    };
+    ask.tasks.iter().filter_map(of).collect()
+}

@@ -1,0 +1,69 @@
+//! From a question to what judging needs to know.
+
+use super::question::{Across, Question};
+use crate::judge::{Ask, BetweenByMeasure, Direction, Table, between_by_measure, tables};
+use crate::lab::{BEFORE, Lab};
+
+/// Returns what `question` comes to for the laps of `lab`, compared by `measures`.
+pub(super) fn ask(
+    lab: &Lab,
+    question: &Question,
+    measures: &[String],
+    between: &BetweenByMeasure,
+) -> Ask {
+    let study = &lab.study;
+    let change = lab.history.as_ref().map(|_| BEFORE.to_owned());
+    let baseline = change.iter().chain(&question.baseline).chain(&study.baseline).cloned();
+    let rigs = study.rigs.iter().map(|rig| rig.name.clone());
+    let variants = study.workloads.iter().map(|w| (w.name.clone(), w.variants()));
+    let form_of = |id: &u32| lab.tasks.iter().find(|form| form.id == *id);
+    let is_untimed = |id: &u32| form_of(id).is_some_and(|form| form.task.kind.is_untimed());
+    let untimed = lab.forms.iter().filter(|(_, id)| is_untimed(id));
+    let unsupported = study.rigs.iter().flat_map(|rig| {
+        let of = |(workload, why): &(String, String)| {
+            ((rig.name.clone(), workload.clone()), why.clone())
+        };
+        rig.unsupported.iter().map(of)
+    });
+    let directions = match question.across {
+        Across::Rigs => vec![Direction::Rigs],
+        Across::Variants => vec![Direction::Variants],
+        Across::Both | Across::Setting(_) => Vec::new(),
+    };
+    Ask {
+        traits: lab.traits.clone(),
+        despite: question.despite,
+        unsupported: unsupported.collect(),
+        untimed: untimed.map(|(name, _)| name.clone()).collect(),
+        measures: measures.to_vec(),
+        looked: lab.looked.clone(),
+        rig_order: baseline.chain(rigs).collect(),
+        variant_order: variants.collect(),
+        tasks: lab.forms.clone(),
+        directions,
+        margin: question.margin.unwrap_or(study.margin),
+        between: between.clone(),
+        days: lab.days.clone(),
+    }
+}
+
+/// Returns how far days differ by all of the study's sessions, where only some of them are compared.
+pub(super) fn between(lab: &Lab, question: &Question) -> BetweenByMeasure {
+    let Some(history) = &lab.history else { return BetweenByMeasure::default() };
+    let everything =
+        ask(lab, &Question::default(), &question.measures, &BetweenByMeasure::default());
+    between_by_measure(&tables(history, &everything))
+}
+
+/// Returns `tables` with the rows that are asked for.
+pub(super) fn chosen<'l>(question: &Question, mut tables: Vec<Table<'l>>) -> Vec<Table<'l>> {
+    let (rigs, with) = (&question.rigs, &question.with);
+    for table in &mut tables {
+        table.rows.retain(|row| {
+            let has = |(key, value): (&str, &str)| row.settings.get(key) == Some(value);
+            (rigs.is_empty() || rigs.contains(&row.rig)) && with.iter().all(has)
+        });
+    }
+    tables.retain(|table| !table.rows.is_empty());
+    tables
+}

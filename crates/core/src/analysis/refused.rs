@@ -1,0 +1,79 @@
+//! Questions that a lab cannot be asked: they name what it does not have.
+
+use super::question::{Across, Question};
+use crate::claim::ClaimError;
+use crate::lab::Lab;
+use crate::record::LapHead;
+use std::collections::BTreeSet;
+
+/// What kind of name is not known.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum NameKind {
+    /// Of a workload.
+    Workload,
+    /// Of a measure.
+    Measure,
+    /// Of a rig.
+    Rig,
+    /// Of a setting in which two variants with laps differ.
+    Setting,
+}
+
+/// Why a question has no answer.
+#[derive(Clone, Debug, PartialEq, thiserror::Error)]
+pub enum QuestionError {
+    /// The laps do not have that.
+    #[error("no laps with `{name}`")]
+    Unknown {
+        /// What kind of name it is.
+        kind: NameKind,
+        /// The name.
+        name: String,
+        /// The names that there are.
+        known: Vec<String>,
+    },
+    /// A sentence that is none.
+    #[error("in \"{says}\"")]
+    Claim {
+        /// The sentence.
+        says: String,
+        /// What is wrong with it.
+        source: ClaimError,
+    },
+}
+
+/// Returns the name of `question` that the laps of `lab` do not have, if there is one.
+pub(super) fn check_names(question: &Question, lab: &Lab) -> Result<(), QuestionError> {
+    let names = |of: fn(&LapHead) -> &str| lab.laps().iter().map(of).collect::<BTreeSet<&str>>();
+    let among = |kind, asked: Vec<&String>, known: BTreeSet<&str>| match asked
+        .into_iter()
+        .find(|name| !known.contains(name.as_str()))
+    {
+        Some(name) => Err(unknown(kind, name, known)),
+        None => Ok(()),
+    };
+    among(NameKind::Workload, question.workloads.iter().collect(), names(|lap| &lap.workload))?;
+    if !question.measures.is_empty() {
+        let measures = lab.measures();
+        let known = measures.iter().map(|measure| measure.name.as_str()).collect();
+        among(NameKind::Measure, question.measures.iter().collect(), known)?;
+    }
+    let way = question.worth.iter().flat_map(|way| way.from.iter().chain(&way.to));
+    let rigs = question.baseline.iter().chain(&question.rigs).chain(way).collect();
+    among(NameKind::Rig, rigs, names(|lap| &lap.name.session.rig))
+}
+
+/// Returns that no two variants differ in the setting that was asked for.
+pub(super) fn no_such_setting(question: &Question, lab: &Lab) -> QuestionError {
+    let known = lab.laps().iter().flat_map(|lap| lap.settings.iter().map(|(key, _)| key)).collect();
+    let name = match &question.across {
+        Across::Setting(name) => name,
+        Across::Both | Across::Rigs | Across::Variants => "",
+    };
+    unknown(NameKind::Setting, name, known)
+}
+
+fn unknown(kind: NameKind, name: &str, known: BTreeSet<&str>) -> QuestionError {
+    let known = known.into_iter().map(str::to_owned).collect();
+    QuestionError::Unknown { kind, name: name.to_owned(), known }
+}

@@ -1,0 +1,374 @@
+//! What may be wrong: one variant a finding, with the data that shows it. No words: `view` has them.
+
+use super::limit::Limited;
+use crate::record::{SessionName, Settings};
+use crate::unit::Nanos;
+use serde::Serialize;
+
+/// A named reason why figures may mislead, with what was seen.
+///
+/// Where it speaks of one lap, that is the first of the finding's laps; the others are likewise.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[serde(tag = "doubt", rename_all = "kebab-case")]
+pub enum Doubt {
+    /// Cells of one or two counted laps.
+    TooFewLaps {
+        /// The rig.
+        rig: String,
+        /// Each variant that has too few, with how many.
+        cells: Vec<FewLaps>,
+        /// How many are needed.
+        needed: usize,
+    },
+    /// Nobody warmed up, and the first lap was slower than the rest.
+    FirstLap {
+        /// The series.
+        series: SeriesName,
+        /// By what share it was.
+        excess: f64,
+    },
+    /// Laps lie far from the others of their session.
+    OddLap {
+        /// The series.
+        series: SeriesName,
+        /// How far the first of them lies from the median, as a share.
+        off: f64,
+    },
+    /// The laps of a session got slower, or faster, one after another.
+    NotSteady {
+        /// The series.
+        series: SeriesName,
+        /// The change from first to last, as a share.
+        change: f64,
+        /// The chance of such a trend, or a clearer one, where there is none.
+        p: f64,
+    },
+    /// Sessions of one rig differ by more than days do.
+    SessionsDisagree {
+        /// The rig.
+        rig: String,
+        /// The variant.
+        settings: Settings,
+        /// The measure.
+        measure: String,
+        /// The session that lies apart.
+        session: SessionName,
+        /// How many times the typical value of the others it has.
+        ratio: f64,
+        /// What is on record that is another in it.
+        changed: Vec<crate::lab::Changed>,
+    },
+    /// A variant's laps made files of different sizes.
+    OtherSize {
+        /// The file.
+        file: String,
+        /// The variant.
+        settings: Settings,
+        /// The least bytes: of the first lap.
+        least: u64,
+        /// The most bytes: of the second lap.
+        most: u64,
+    },
+    /// A file that is mostly made alike is not alike everywhere.
+    OtherContent {
+        /// The file.
+        file: String,
+        /// The variant.
+        settings: Settings,
+        /// Its contents, by checksum; three at most.
+        copies: Vec<Copies>,
+        /// Whether there are more.
+        more: bool,
+    },
+    /// Other programs used the processor while a lap ran.
+    MachineBusy {
+        /// How much processor time they used.
+        used: Nanos,
+        /// The share of one hardware thread that is.
+        share: f64,
+    },
+    /// The clock fell while the temperature rose.
+    Throttled {
+        /// The clock at first and at last, in MHz.
+        clock_mhz: (f64, f64),
+        /// The temperature at first and at its most, in °C.
+        heat_c: (f64, f64),
+        /// Whether that is of the level at which a long lap settled.
+        settled: bool,
+    },
+    /// The rate of an endurance lap last changed shortly ahead of its end.
+    NeverSettled {
+        /// When it last changed, in seconds.
+        since: f64,
+        /// How long it lasted, in seconds.
+        lasted: f64,
+    },
+    /// The rate of an endurance lap fell on behind its last change.
+    StillFalling {
+        /// By what share, over the last two fifths.
+        by: f64,
+    },
+    /// Memory was written to disk, or read back from it.
+    Swapped {
+        /// How many bytes.
+        bytes: u64,
+    },
+    /// The machine slept.
+    Slept {
+        /// For how long.
+        time: Nanos,
+    },
+    /// A lap left programs behind.
+    LeftOvers {
+        /// Their names.
+        programs: Vec<String>,
+    },
+    /// A program reports another time than was measured.
+    OwnTime {
+        /// What it reports, in seconds.
+        reported: f64,
+        /// What was measured.
+        measured: Nanos,
+    },
+    /// A pass shows the display, not the rig.
+    Capped {
+        /// The display's rate, in Hz.
+        hz: f64,
+        /// Whether the study states it.
+        stated: bool,
+        /// The share of frames that took a whole number of refreshes.
+        share: f64,
+        /// How many most of them took.
+        refreshes: u32,
+        /// What the work alone would allow, in frames a second, where that is known.
+        by_work: Option<f64>,
+    },
+    /// An average that says little of what was felt.
+    AverageHides {
+        /// The longest frame, in seconds, where it stood still for long.
+        stall: Option<f64>,
+        /// Average rate and median rate, where they are apart.
+        lopsided: Option<(f64, f64)>,
+    },
+    /// Two rigs run alike on average, and not in what was felt.
+    AveragesHide {
+        /// The two rigs.
+        rigs: (String, String),
+        /// The variant.
+        settings: Settings,
+        /// By what share their averages differ.
+        apart: f64,
+        /// Their `low 1%`, where these are apart.
+        lows: Option<(f64, f64)>,
+        /// Their hitches a minute, where these are apart.
+        hitches: Option<(f64, f64)>,
+    },
+    /// Results under an older version of a program than the newest beside them.
+    OlderProgram {
+        /// The rig.
+        rig: String,
+        /// What its program said.
+        line: String,
+        /// What the newest said.
+        newest: String,
+        /// A rig that has the newest.
+        on: String,
+    },
+    /// A rig has changed since.
+    RigChanged {
+        /// The rig.
+        rig: String,
+        /// What changed.
+        what: crate::lab::What,
+        /// What it was.
+        then: String,
+        /// What it is now.
+        now: String,
+        /// By which session.
+        by: SessionName,
+    },
+    /// Results older than the study wants them.
+    TooOld {
+        /// The rig.
+        rig: String,
+        /// How old they are.
+        age: Nanos,
+        /// How old they may be.
+        limit: Nanos,
+    },
+    /// Laps beside each other were run with different program versions.
+    OtherVersion {
+        /// The program, as the study calls it.
+        program: String,
+        /// Each version, where it could be read, with the rigs that had it.
+        versions: Vec<VersionOn>,
+    },
+    /// Laps differ by less than the step in which they were read.
+    ReadCoarsely {
+        /// The rig.
+        rig: String,
+        /// By what share they differ.
+        differs: f64,
+        /// What the step leaves open, as a share.
+        open: f64,
+    },
+    /// A typed number looks like its neighbours with a digit out of place.
+    SlippedDigit {
+        /// The rig.
+        rig: String,
+        /// The measure.
+        measure: String,
+        /// The value.
+        value: f64,
+        /// What its neighbours read like.
+        meant: f64,
+    },
+    /// Laps that hardly worked: they waited.
+    HeldBack {
+        /// The rig.
+        rig: String,
+        /// What limited the first of them.
+        by: Limited,
+    },
+    /// Every rig comes out the same.
+    NothingToChoose {
+        /// The cell that they share.
+        of: CellName,
+        /// The rigs.
+        rigs: Vec<String>,
+        /// How far they lie apart, as a share.
+        apart: f64,
+        /// What limited most of them, as far as the conditions show it, and which.
+        by: Option<(Limited, Vec<String>)>,
+    },
+    /// A rig comes out behind one that it was expected to beat.
+    UpsideDown {
+        /// The cell.
+        of: CellName,
+        /// The rig that is behind.
+        behind: String,
+        /// The rig that is ahead.
+        ahead: String,
+        /// How many times as fast that is.
+        ratio: f64,
+        /// In how many other comparisons it is the other way round; none where the study expects the opposite.
+        others: Option<usize>,
+    },
+    /// One workload decides which side of the index a rig is on.
+    OddOneOut {
+        /// The rig.
+        rig: String,
+        /// What it is held against.
+        baseline: String,
+        /// The index.
+        index: f64,
+        /// The index without the workload.
+        without: f64,
+    },
+    /// Rigs have no figure where the others have one.
+    Missing {
+        /// The cell.
+        of: CellName,
+        /// Each rig that lacks it, with why.
+        rigs: Vec<Lacking>,
+    },
+    /// Two rigs share parts and differ in several.
+    TwoThingsChanged {
+        /// The two rigs.
+        rigs: (String, String),
+        /// Each part that differs, with what it is in each.
+        parts: Vec<(String, String, String)>,
+    },
+    /// One machine speaks for its model.
+    OneOfAKind {
+        /// The rig.
+        rig: String,
+        /// The model.
+        model: String,
+    },
+    /// A load failed below one that held.
+    OutOfOrder {
+        /// The rig.
+        rig: String,
+        /// The load that failed.
+        failed: String,
+        /// The laps that failed at it.
+        in_laps: Vec<crate::record::LapName>,
+        /// The load that held.
+        held: String,
+    },
+}
+
+/// A variant with too few laps.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct FewLaps {
+    /// The variant.
+    pub settings: Settings,
+    /// Its counted laps.
+    pub laps: usize,
+}
+
+/// A series: the laps of a variant in a session.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct SeriesName {
+    /// The session.
+    pub session: SessionName,
+    /// The variant.
+    pub settings: Settings,
+}
+
+/// A cell, but for its rig.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct CellName {
+    /// The workload.
+    pub workload: String,
+    /// The variant.
+    pub settings: Settings,
+    /// The measure.
+    pub measure: String,
+}
+
+/// A content of a file.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct Copies {
+    /// Its SHA-256 in hexadecimal.
+    pub sha256: String,
+    /// The rigs that made it.
+    pub rigs: Vec<String>,
+    /// In how many laps.
+    pub laps: usize,
+}
+
+/// A version of a program, and who has it.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+pub struct VersionOn {
+    /// The version; none where it could not be read.
+    pub line: Option<String>,
+    /// The rigs.
+    pub rigs: Vec<String>,
+}
+
+/// A rig without a figure.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+pub struct Lacking {
+    /// The rig.
+    pub rig: String,
+    /// Its laps, told apart by why they do not count.
+    pub counts: crate::judge::Counts,
+}
+
+impl Doubt {
+    /// Returns whether a test raises it, and not a fact that cannot be otherwise.
+    pub fn is_by_test(&self) -> bool {
+        matches!(
+            self,
+            Self::FirstLap { .. }
+                | Self::OddLap { .. }
+                | Self::NotSteady { .. }
+                | Self::SessionsDisagree { .. }
+                | Self::StillFalling { .. }
+                | Self::SlippedDigit { .. }
+                | Self::UpsideDown { .. }
+        )
+    }
+}

@@ -1,0 +1,82 @@
+//! What findings are made of: laps with what is known of them, and how they compare.
+
+use super::doubt::{CellName, Doubt};
+use super::raised::{Raised, Remedy};
+use crate::capacity::Searched;
+use crate::judge::{Assumptions, Held, Row, WorkloadView};
+use crate::lab::{LapFacts, Sitting};
+use crate::record::{LapHead, LapName, SessionName, Settings, Study, VersionLine};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+/// What findings are made of.
+#[derive(Clone, Copy, Debug)]
+pub struct Evidence<'a> {
+    /// The laps whose figures are shown, counted or not.
+    pub laps: &'a [&'a LapHead],
+    /// What else is known of them.
+    pub facts: &'a HashMap<LapName, Box<LapFacts>>,
+    /// What the programs said of their version, by session.
+    pub versions: &'a [(SessionName, VersionLine)],
+    /// What a comparison of them comes to.
+    pub views: &'a [WorkloadView],
+    /// Workloads that are not about their time.
+    pub untimed: &'a BTreeSet<String>,
+    /// The sessions.
+    pub sessions: &'a [Sitting],
+    /// The study: what people know of the rigs, and expect.
+    pub study: &'a Study,
+    /// What verdicts take for granted.
+    pub assume: &'a Assumptions,
+    /// The searches for a load.
+    pub searches: &'a [Searched<'a>],
+}
+
+/// A counted lap with what else is known of it.
+pub(super) type Known<'a> = (&'a LapHead, &'a LapFacts);
+
+/// Returns every lap that enters a sum, with what is known of it: looked up once for all findings.
+pub(super) fn known<'a>(evidence: &Evidence<'a>) -> Vec<Known<'a>> {
+    let counted = evidence.laps.iter().copied().filter(|lap| lap.counts());
+    counted.filter_map(|lap| Some((lap, &**evidence.facts.get(&lap.name)?))).collect()
+}
+
+/// Returns the counted laps of one workload and rig for which `says` has something to say, as one finding for each:
+/// what it says of the first stands for all.
+pub(super) fn by_fact(
+    known: &[Known<'_>],
+    says: impl Fn(&LapHead, &LapFacts) -> Option<Doubt>,
+    remedy: impl Fn(&str) -> Remedy,
+) -> Vec<Raised> {
+    let mut found: BTreeMap<(&str, &str), (Doubt, Vec<LapName>)> = BTreeMap::new();
+    for (lap, facts) in known {
+        if let Some(doubt) = says(lap, facts) {
+            let key = (lap.workload.as_str(), lap.name.session.rig.as_str());
+            let (_, laps) = found.entry(key).or_insert_with(|| (doubt, Vec::new()));
+            laps.push(lap.name.clone());
+        }
+    }
+    let raised = |((workload, rig), (doubt, laps)): ((&str, &str), _)| Raised {
+        workload: workload.to_owned(),
+        laps,
+        doubt,
+        remedy: remedy(rig),
+    };
+    found.into_iter().map(raised).collect()
+}
+
+/// Returns the name of the cells of `settings` in `view`.
+pub(super) fn cell_name(view: &WorkloadView, settings: &Settings) -> CellName {
+    CellName {
+        workload: view.workload.clone(),
+        settings: settings.clone(),
+        measure: view.measure.name.clone(),
+    }
+}
+
+/// Returns the groups of `view` in which rigs stand against each other, with their variants.
+pub(super) fn rigs_beside(view: &WorkloadView) -> impl Iterator<Item = (&Settings, &[Row])> {
+    view.groups.iter().filter_map(|group| match &group.held {
+        Held::Variant(settings) => Some((settings, group.rows.as_slice())),
+        Held::Rigs => None,
+    })
+}

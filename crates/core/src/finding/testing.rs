@@ -1,0 +1,117 @@
+//! What the tests of findings are written with: a made-up study's laps and facts.
+
+use super::evidence::{Evidence, Known, known};
+use super::raised::Raised;
+use super::series::{Series, series};
+use crate::endurance::{Endured, course};
+use crate::judge::{Ask, Assumptions, WorkloadView, compare};
+use crate::lab::{LapFacts, Sitting};
+use crate::record::{
+    EnduranceRule, LapHead, LapName, RigFound, SessionName, Settings, Study, VersionLine,
+};
+use crate::unit::Nanos;
+use std::collections::{BTreeSet, HashMap};
+
+/// Returns an endurance lap of five minutes with a rate a second, which wobbles a little.
+pub(super) fn endured(rate: impl Fn(usize) -> f64) -> Box<Endured> {
+    let moments: Vec<f64> = (0..300).map(f64::from).collect();
+    let wobble = |place: usize| 1.0 + 0.002 * ((place * 37 % 11) as f64 - 5.0);
+    let rates: Vec<f64> = (0..300).map(|place| rate(place) * wobble(place)).collect();
+    let (lasts, look_every) = (Nanos::from_seconds(300), Nanos::from_seconds(1));
+    Box::new(Endured {
+        rule: EnduranceRule { lasts, look_every, on_battery: false, idle: false },
+        unit: "still/s".into(),
+        course: course(&moments, &rates),
+        moments,
+        rates,
+        lasted: 300.0,
+        throttle: None,
+        drain: None,
+        battery_w: None,
+    })
+}
+
+/// A made-up study's laps and facts.
+#[derive(Default)]
+pub(super) struct Lab {
+    pub(super) laps: Vec<LapHead>,
+    pub(super) facts: HashMap<LapName, Box<LapFacts>>,
+    pub(super) views: Vec<WorkloadView>,
+    pub(super) untimed: BTreeSet<String>,
+    pub(super) versions: Vec<(SessionName, VersionLine)>,
+    pub(super) sessions: Vec<Sitting>,
+    pub(super) study: Study,
+    pub(super) assume: Assumptions,
+}
+
+impl Lab {
+    /// Adds a session of laps of workload `still`, in milliseconds.
+    pub(super) fn session(self, session: &str, ms: &[f64]) -> Self {
+        self.driven(session, "still", ms)
+    }
+
+    /// Adds laps of `workload` to a session, in milliseconds.
+    pub(super) fn driven(mut self, session: &str, workload: &str, ms: &[f64]) -> Self {
+        let session = SessionName::parse(session).unwrap();
+        let before = self.laps.iter().filter(|lap| lap.name.session == session).count() as u32;
+        for (&ms, number) in ms.iter().zip(1..) {
+            let name = LapName { session: session.clone(), number: before + number };
+            let wall = Nanos((ms * 1e6) as u64);
+            self.facts.insert(name.clone(), Box::default());
+            let lap = LapHead::done(name, workload, Settings::default(), wall);
+            self.laps.push(LapHead { round: number, ..lap });
+        }
+        self
+    }
+
+    /// Adds a day, so many days ago, on which `rig` drove workloads around these milliseconds.
+    pub(super) fn day(self, session: &str, days_ago: u64, typical: &[(&str, f64)]) -> Self {
+        const AROUND: [f64; 5] = [0.996, 1.004, 1.0, 0.998, 1.003];
+        let mut lab = typical.iter().fold(self, |lab, (workload, ms)| {
+            lab.driven(session, workload, &AROUND.map(|off| ms * off))
+        });
+        let name = SessionName::parse(session).unwrap();
+        let age = Some(Nanos::from_seconds(days_ago * 86_400));
+        lab.sessions.push(Sitting { name, found: RigFound::default(), age });
+        lab
+    }
+
+    /// Returns the lab with its laps compared.
+    pub(super) fn judged(mut self) -> Self {
+        let ask = Ask { margin: 0.02, ..Ask::default() };
+        self.views = compare(&self.laps, &ask);
+        self
+    }
+
+    /// Returns the facts of the lap called `name`.
+    pub(super) fn facts(&mut self, name: &str) -> &mut LapFacts {
+        self.facts.get_mut(&LapName::parse(name).unwrap()).unwrap()
+    }
+
+    pub(super) fn found(&self, find: fn(&Evidence<'_>) -> Vec<Raised>) -> Vec<Raised> {
+        self.with(find)
+    }
+
+    pub(super) fn found_in_series(&self, find: fn(&[Series<'_>]) -> Vec<Raised>) -> Vec<Raised> {
+        self.with(|evidence| find(&series(evidence)))
+    }
+
+    pub(super) fn found_in_facts(&self, find: fn(&[Known<'_>]) -> Vec<Raised>) -> Vec<Raised> {
+        self.with(|evidence| find(&known(evidence)))
+    }
+
+    fn with(&self, find: impl Fn(&Evidence<'_>) -> Vec<Raised>) -> Vec<Raised> {
+        let laps: Vec<&LapHead> = self.laps.iter().collect();
+        find(&Evidence {
+            laps: &laps,
+            facts: &self.facts,
+            versions: &self.versions,
+            views: &self.views,
+            untimed: &self.untimed,
+            sessions: &self.sessions,
+            study: &self.study,
+            assume: &self.assume,
+            searches: &[],
+        })
+    }
+}

@@ -1,0 +1,68 @@
+//! What verdicts would be without some laps: of the cells that these are in, and of no others.
+
+use super::assumption::Assumptions;
+use super::compare::Ask;
+use super::difference::Difference;
+use super::table::Table;
+use super::view::{Against, Group, Held, Row, WorkloadView};
+use crate::record::{LapHead, LapName};
+use std::collections::HashSet;
+
+/// Returns every difference of `view` that `laps` have a part in, with what it would be without them; none where
+/// nothing would be left on one side.
+pub(crate) fn without(
+    laps: &HashSet<&LapName>,
+    table: &Table<'_>,
+    view: &WorkloadView,
+    ask: &Ask,
+    assume: &Assumptions,
+) -> Vec<(Difference, Option<Difference>)> {
+    let keep = |lap: &LapHead| !laps.contains(&lap.name);
+    let mut all = Vec::new();
+    for group in &view.groups {
+        let shared_by = shared_by(group);
+        let assume = Assumptions { shared_by, ..*assume };
+        let mut base: Option<(&Row, Option<Row>)> = None;
+        for row in based(group) {
+            let left = |row: &Row| {
+                let touched = table.laps_of(row).iter().any(|lap| !keep(lap));
+                touched.then(|| table.row_of(row, ask, &keep))
+            };
+            let Against::Other(before) = &row.against else {
+                base = (row.against == Against::Baseline).then(|| (row, left(row)));
+                continue;
+            };
+            let Some((held, held_left)) = &base else { continue };
+            let row_left = left(row);
+            if row_left.is_none() && held_left.is_none() {
+                continue;
+            }
+            let (held, now) =
+                (held_left.as_ref().unwrap_or(held), row_left.as_ref().unwrap_or(row));
+            let after = (held.cell.is_some() && now.cell.is_some())
+                .then(|| table.difference_of(held, now, &assume, &keep));
+            all.push((*before, after));
+        }
+    }
+    all
+}
+
+/// Returns the rows of a group, each baseline ahead of those that are held against it.
+fn based(group: &Group) -> Vec<&Row> {
+    let mut rows: Vec<&Row> = group.rows.iter().collect();
+    let rig = |row: &Row| match group.held {
+        Held::Variant(_) => None,
+        Held::Rigs => group.rows.iter().position(|other| other.rig == row.rig),
+    };
+    rows.sort_by_key(|row| (rig(row), row.against != Against::Baseline));
+    rows
+}
+
+/// Returns how many verdicts of a group share their chance of error.
+fn shared_by(group: &Group) -> u32 {
+    let judged = group.rows.iter().filter(|row| row.cell.is_some()).count();
+    match group.held {
+        Held::Variant(_) => u32::try_from(judged.saturating_sub(1)).unwrap_or(u32::MAX).max(1),
+        Held::Rigs => 1,
+    }
+}

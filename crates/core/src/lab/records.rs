@@ -1,0 +1,217 @@
+//! The lab itself: everything on record, and what follows from it before anything is asked.
+
+use super::change::sides;
+use super::day::{Began, days};
+use super::energy::{energy_measures, with_energy};
+use super::facts::{LapFacts, Sitting};
+use super::traits::{CellTraits, cell_traits};
+use crate::capacity::{Searched, as_values, searches};
+use crate::record::{
+    LapHead, LapName, LoadRule, Measure, SessionName, SessionRecord, Study, TaskForm, VersionLine,
+};
+use crate::unit::Nanos;
+use std::borrow::Cow;
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+/// Everything that is on record of a study.
+#[derive(Clone, Debug, Default)]
+pub struct Records {
+    /// The forms that its workloads' tasks have had.
+    pub tasks: Vec<TaskForm>,
+    /// Every lap.
+    pub laps: Vec<LapHead>,
+    /// What else is known of each.
+    pub facts: HashMap<LapName, Box<LapFacts>>,
+    /// The sessions, each with how long ago it began, where that is known.
+    pub sessions: Vec<(SessionRecord, Option<Nanos>)>,
+}
+
+/// A study with everything that is on record of it.
+#[derive(Clone, Debug, Default)]
+pub struct Lab {
+    /// The study.
+    pub study: Study,
+    /// Every lap, as it was recorded.
+    pub recorded: Vec<LapHead>,
+    /// The laps that figures are made of, where these are others: a search for a load is one.
+    values: Option<Vec<LapHead>>,
+    /// What is known of each lap besides its head.
+    pub facts: HashMap<LapName, Box<LapFacts>>,
+    /// The forms that its workloads' tasks have had.
+    pub tasks: Vec<TaskForm>,
+    /// Its sessions.
+    pub sessions: Vec<Sitting>,
+    /// What programs said of their versions, by session.
+    pub versions: Vec<(SessionName, VersionLine)>,
+    /// Sessions that ended when their laps were precise enough.
+    pub(crate) looked: BTreeSet<SessionName>,
+    /// The form of each workload's task that is compared.
+    pub(crate) forms: BTreeMap<String, u32>,
+    /// What cells were run under, and what they came to.
+    pub(crate) traits: CellTraits,
+    /// The session whose day each session shares.
+    pub(crate) days: BTreeMap<SessionName, SessionName>,
+    /// What tasks say of loads, by number.
+    rules: BTreeMap<u32, LoadRule>,
+    /// The names that its sessions go by, where those are not their own.
+    sides: BTreeMap<SessionName, SessionName>,
+    /// All laps of the study, where only some of its sessions are held against each other.
+    pub(crate) history: Option<Vec<LapHead>>,
+}
+
+impl Lab {
+    /// Returns the lab of `study` with what is on record of it.
+    pub fn of(study: Study, records: Records) -> Self {
+        let Records { tasks, laps: recorded, facts, sessions: records } = records;
+        let rules = load_rules(&tasks);
+        let values = (!rules.is_empty()).then(|| as_values(recorded.clone(), &rules));
+        let mut forms = last_run(&tasks);
+        for workload in &study.workloads {
+            // The study's present form, where it has been run; its last one otherwise.
+            let present = |form: &&TaskForm| {
+                form.last_driven.is_some()
+                    && form.workload == workload.name
+                    && form.task == workload.task
+            };
+            if let Some(form) = tasks.iter().find(present) {
+                forms.insert(workload.name.clone(), form.id);
+            }
+        }
+        let mut lab =
+            Self { study, recorded, values, facts, tasks, forms, rules, ..Self::default() };
+        for (record, age) in records {
+            let SessionRecord { name, found, versions, about, .. } = record;
+            lab.versions.extend(versions.into_iter().map(|line| (name.clone(), line)));
+            if about.looked() {
+                lab.looked.insert(name.clone());
+            }
+            lab.sessions.push(Sitting { name, found, age });
+        }
+        lab.settled()
+    }
+
+    /// Returns it with what follows from its laps, sessions and versions.
+    fn settled(mut self) -> Self {
+        self.traits = cell_traits(self.laps(), &self.facts, &self.versions);
+        let began = self.sessions.iter().map(|session| Began {
+            name: &session.name,
+            age: session.age,
+            found: &session.found,
+        });
+        self.days = days(&began.collect::<Vec<_>>(), &self.versions);
+        self
+    }
+
+    /// Returns the laps that figures are made of: a search for a load is one.
+    pub fn laps(&self) -> &[LapHead] {
+        self.values.as_deref().unwrap_or(&self.recorded)
+    }
+
+    /// Returns the laps with their energy and power, where any of `wanted` is about them.
+    pub(crate) fn laps_with(&self, wanted: &[String]) -> Cow<'_, [LapHead]> {
+        let known = energy_measures(self.facts.values().map(|facts| &**facts));
+        match known.iter().any(|measure| wanted.contains(&measure.name)) {
+            true => Cow::Owned(with_energy(self.laps(), &self.facts)),
+            false => Cow::Borrowed(self.laps()),
+        }
+    }
+
+    /// Returns the lab of these sessions alone, as two rigs: `before` a change and `after` it.
+    ///
+    /// How far days differ is known from all of the study's sessions; the change itself is no part of it.
+    pub fn before_and_after(&self, before: &[SessionName], after: &[SessionName]) -> Self {
+        let sides = sides(before, after);
+        let renamed = |lap: &LapHead, session: &SessionName| LapHead {
+            name: LapName { session: session.clone(), number: lap.name.number },
+            ..lap.clone()
+        };
+        let history = self.laps().iter().map(|lap| {
+            let session = &lap.name.session;
+            renamed(lap, sides.get(session).unwrap_or(session))
+        });
+        let history = Some(history.collect());
+        let chosen = |laps: &[LapHead]| -> Vec<LapHead> {
+            let side = |lap: &LapHead| Some(renamed(lap, sides.get(&lap.name.session)?));
+            laps.iter().filter_map(side).collect()
+        };
+        let (recorded, values) = (chosen(&self.recorded), self.values.as_deref().map(chosen));
+        let facts = self.facts.iter().filter_map(|(name, facts)| {
+            let session = sides.get(&name.session)?.clone();
+            Some((LapName { session, number: name.number }, facts.clone()))
+        });
+        let facts = facts.collect();
+        let versions = self.versions.iter();
+        let versions = versions
+            .filter_map(|(name, line)| Some((sides.get(name)?.clone(), line.clone())))
+            .collect();
+        let sessions = self.sessions.iter().filter_map(|session| {
+            Some(Sitting { name: sides.get(&session.name)?.clone(), ..session.clone() })
+        });
+        let sessions = sessions.collect();
+        let looked = self.looked.iter().filter_map(|name| sides.get(name).cloned()).collect();
+        let (study, tasks) = (self.study.clone(), self.tasks.clone());
+        let (forms, rules) = (self.forms.clone(), self.rules.clone());
+        let lab = Self {
+            study,
+            recorded,
+            values,
+            facts,
+            tasks,
+            sessions,
+            versions,
+            looked,
+            forms,
+            rules,
+            sides,
+            history,
+            ..Self::default()
+        };
+        lab.settled()
+    }
+
+    /// Returns the name by which other commands know the session that goes by `name` here.
+    pub fn own_name<'a>(&'a self, name: &'a SessionName) -> &'a SessionName {
+        self.sides.iter().find(|(_, side)| *side == name).map_or(name, |(own, _)| own)
+    }
+
+    /// Returns whether it has a session of this name.
+    pub fn has(&self, session: &SessionName) -> bool {
+        self.sessions.iter().any(|known| known.name == *session)
+    }
+
+    /// Returns every measure that its laps have, the time first.
+    pub fn measures(&self) -> Vec<Measure> {
+        let mut all = vec![Measure::time()];
+        let mut known: BTreeSet<&str> = BTreeSet::from([crate::record::TIME]);
+        for reading in self.laps().iter().flat_map(|lap| &lap.readings) {
+            if known.insert(&reading.name) {
+                all.push(reading.measure());
+            }
+        }
+        let of_energy = energy_measures(self.facts.values().map(|facts| &**facts));
+        all.extend(of_energy.into_iter().filter(|measure| !known.contains(measure.name.as_str())));
+        all
+    }
+
+    /// Returns the searches for a load in it.
+    pub fn searches(&self) -> Vec<Searched<'_>> {
+        searches(&self.recorded, &self.rules)
+    }
+}
+
+/// Returns what tasks say of loads, by number.
+pub fn load_rules(tasks: &[TaskForm]) -> BTreeMap<u32, LoadRule> {
+    let rule = |form: &TaskForm| Some((form.id, form.task.load.clone()?));
+    tasks.iter().filter_map(rule).collect()
+}
+
+/// Returns the form of each workload's task that was run last.
+fn last_run(tasks: &[TaskForm]) -> BTreeMap<String, u32> {
+    let mut last: BTreeMap<&str, (&Option<String>, u32)> = BTreeMap::new();
+    for form in tasks.iter().filter(|form| form.last_driven.is_some()) {
+        let this = (&form.last_driven, form.id);
+        let known = last.entry(&form.workload).or_insert(this);
+        *known = this.max(*known);
+    }
+    last.into_iter().map(|(workload, (_, id))| (workload.to_owned(), id)).collect()
+}

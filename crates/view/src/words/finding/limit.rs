@@ -1,0 +1,48 @@
+//! What limited a lap, in words.
+
+use honest_lap_core::finding::{Limit, Limited, Shows};
+use honest_lap_core::unit::display_size;
+
+/// Returns a limit as it reads behind 'this lap was'.
+pub fn limit_words(limit: Limit) -> &'static str {
+    match limit {
+        Limit::Memory => "memory-bound",
+        Limit::Disk => "disk-bound",
+        Limit::Cap => "capped",
+        Limit::Heat => "throttled",
+        Limit::Graphics => "graphics-bound",
+        Limit::Processor => "processor-bound",
+        Limit::OneThread => "one-thread-bound",
+        Limit::Waiting => "waiting",
+    }
+}
+
+/// Returns what shows a limit.
+pub fn shows_words(limited: &Limited) -> String {
+    let per_cent = |share: f64| format!("{:.0} %", share * 100.0);
+    match limited.shows {
+        Shows::Swapped(bytes) => format!("{} were swapped", display_size(bytes)),
+        Shows::MemoryWait(share) => {
+            format!("memory was waited for {} of the time", per_cent(share))
+        }
+        Shows::DiskWait(share) => format!("a disk was waited for {} of the time", per_cent(share)),
+        Shows::KeptTo { share, hz } => {
+            format!("{} of its frames kept to {hz} Hz", per_cent(share))
+        }
+        Shows::ClockFell { from, to } => format!("its clock fell from {from:.0} to {to:.0} MHz"),
+        Shows::Card(share) => format!("the card was {} in use", per_cent(share)),
+        Shows::Threads { used, of, card } => {
+            let beside = card.map(|card| format!(", while the card idled at {}", per_cent(card)));
+            let beside = beside.unwrap_or_default();
+            match limited.by {
+                Limit::Processor => format!("all {of} threads were in use{beside}"),
+                _ => format!("{used:.1} of {of} threads were in use{beside}"),
+            }
+        }
+    }
+}
+
+/// Returns a limit with what shows it: `disk-bound: a disk was waited for 40 % of the time`.
+pub fn limited_words(limited: &Limited) -> String {
+    format!("{}: {}", limit_words(limited.by), shows_words(limited))
+}

@@ -1,0 +1,45 @@
+//! What differs on record, in words: between cells, and between sessions.
+
+use crate::words::listed;
+use honest_lap_core::lab::{Changed, Unlike, What};
+use honest_lap_core::unit::display_size;
+
+/// Returns in what a cell is unlike the one that it is held against: ours against theirs.
+pub fn unlike_words(unlike: &Unlike) -> String {
+    match unlike {
+        Unlike::Size { file, ours, theirs } => {
+            format!("{file} is {} against {}", display_size(*ours), display_size(*theirs))
+        }
+        Unlike::Power { on_mains: true } => "driven on mains against on a battery".to_owned(),
+        Unlike::Power { on_mains: false } => "driven on a battery against on mains".to_owned(),
+        Unlike::Screen { ours, theirs } => format!("the screen at {ours} % against {theirs} %"),
+        Unlike::Profile { ours, theirs } => format!("the power profile {ours} against {theirs}"),
+        Unlike::Input { file } => format!("the input {file} is another file"),
+    }
+}
+
+/// Returns what can change between sessions.
+pub fn what_words(what: &What) -> String {
+    match what {
+        What::ClockGovernor => "clock governor".to_owned(),
+        What::Kernel => "kernel".to_owned(),
+        What::Machine => "machine".to_owned(),
+        What::Memory => "memory".to_owned(),
+        What::Processor => "processor".to_owned(),
+        What::System => "system".to_owned(),
+        What::Program { label, workload } => format!("{label} of {workload}"),
+    }
+}
+
+/// Returns what changed between sessions: `kernel from 6.0 to 6.1`.
+pub fn changed_words(changed: &Changed) -> String {
+    let of_memory = changed.what == What::Memory;
+    let value = |value: &Option<String>| match value {
+        None => "a version that could not be read".to_owned(),
+        Some(gib) if of_memory => format!("{gib} GiB"),
+        Some(text) => text.clone(),
+    };
+    let all = |values: &[Option<String>]| values.iter().map(value).collect::<Vec<_>>();
+    let (before, after) = (listed(&all(&changed.before)), listed(&all(&changed.after)));
+    format!("{} from {before} to {after}", what_words(&changed.what))
+}

@@ -1,0 +1,95 @@
+//! What would resolve a finding, with the command that does.
+
+use honest_lap_core::finding::{Doubt, Finding};
+use honest_lap_core::frame::LOW_1;
+
+/// Returns what would resolve it, in words that end without a full stop.
+pub fn to_resolve(finding: &Finding) -> String {
+    let workload = finding.workload.as_str();
+    let again = run_again(finding);
+    let lap = || finding.laps.first().map(ToString::to_string).unwrap_or_default();
+    match &finding.doubt {
+        Doubt::TooFewLaps { .. }
+        | Doubt::OlderProgram { .. }
+        | Doubt::RigChanged { .. }
+        | Doubt::TooOld { .. }
+        | Doubt::Missing { .. } => again,
+        Doubt::FirstLap { .. } => format!("{again} --warm-up 1; or fills_cache = true"),
+        Doubt::OddLap { .. } => format!(
+            "look at it: lap show {0}; {again}; only where its cause is known: lap set-aside {0} --why \"…\"",
+            lap()
+        ),
+        Doubt::NotSteady { .. } => format!("{again} --warm-up 3, with a rest between laps"),
+        Doubt::SessionsDisagree { session, .. } => {
+            format!("look what was another then: lap show {session}; {again}")
+        }
+        Doubt::OtherSize { .. } | Doubt::OtherContent { .. } => format!(
+            "compare them: lap show {}; then make settings and versions agree: lap run {workload}",
+            lap()
+        ),
+        Doubt::MachineBusy { .. } => format!("end what else runs (lap rig check), then {again}"),
+        // How a machine goes over hours is what an endurance lap is to show: no rest settles that.
+        Doubt::Throttled { settled: true, .. } => format!(
+            "look when it fell: lap plot {workload} --figure course; cool the machine better, then {again}"
+        ),
+        Doubt::Throttled { .. } => format!("rest = {{ until_below = \"55 °C\" }}, then {again}"),
+        Doubt::NeverSettled { .. } | Doubt::StillFalling { .. } => {
+            format!("let it last longer in study.toml: lasts; then {again}")
+        }
+        Doubt::Swapped { .. } => {
+            format!("free memory, or say that this rig has too little; {again}")
+        }
+        Doubt::Slept { .. } => format!("keep it awake; {again}"),
+        Doubt::LeftOvers { .. } => format!("have the command wait for its own programs; {again}"),
+        Doubt::OwnTime { .. } => format!(
+            "find what its report leaves out; splits say which part is meant; then lap run {workload}"
+        ),
+        Doubt::Capped { .. } => format!(
+            "drive {workload} with the display's sync and every limit of the rate switched off; or compare busy \
+             times: lap frames {workload}"
+        ),
+        Doubt::AverageHides { .. } => format!(
+            "look at the frames: lap plot {workload}; a loading screen is left out by lap trim; otherwise lap run \
+             {workload}"
+        ),
+        Doubt::AveragesHide { .. } => format!(
+            "compare what was felt: lap compare {workload} --measure \"{LOW_1}\"; lap plot {workload}"
+        ),
+        Doubt::OtherVersion { .. } => {
+            format!("drive all of them with one version: lap run {workload}")
+        }
+        Doubt::ReadCoarsely { .. } => format!(
+            "read it more finely, or time longer work: lap clock {workload}; lap enter {workload}"
+        ),
+        Doubt::SlippedDigit { .. } => format!(
+            "look it up; if it was mistyped: lap set-aside {} --why \"mistyped\", and enter it again",
+            lap()
+        ),
+        Doubt::HeldBack { .. } => {
+            format!("find what it waits for (network, disk, a limit of its rate), then {again}")
+        }
+        Doubt::NothingToChoose { .. } => {
+            format!("give {workload} more to do, or lift what limits it, until the rigs can differ")
+        }
+        Doubt::UpsideDown { behind, .. } => format!(
+            "look for a setting, a driver, a cap or heat on {behind}: lap show {behind}-1; then {again}"
+        ),
+        Doubt::OddOneOut { rig, .. } => format!(
+            "find out why {rig} is so different there: lap show {rig}-1; publish the index with and without it: \
+             lap compare --overall"
+        ),
+        Doubt::TwoThingsChanged { .. } => {
+            "drive a rig in which only one of them differs".to_owned()
+        }
+        Doubt::OneOfAKind { model, .. } => {
+            format!("say \"this {model}\", or drive a second one: [rig.NAME] model = \"{model}\"")
+        }
+        Doubt::OutOfOrder { .. } => format!("look at that lap: lap show; then {again}"),
+    }
+}
+
+/// Returns the commands that run the workload again where that is wanted.
+fn run_again(finding: &Finding) -> String {
+    let again = |rig: &String| format!("on {rig}: lap run {}", finding.workload);
+    finding.remedy.rigs().iter().map(again).collect::<Vec<_>>().join("; ")
+}

@@ -1,0 +1,313 @@
+//! What was seen, finding by finding.
+
+use super::limit::{limit_words, shows_words};
+use super::record::{changed_words, what_words};
+use super::{cell, per_cent};
+use crate::words::{counts_words, listed, series_of};
+use honest_lap_core::finding::{Copies, Doubt, FewLaps, Finding, Lacking, VersionOn};
+use honest_lap_core::judge::Counts;
+use honest_lap_core::lab::What;
+use honest_lap_core::record::{LapName, SECONDS, Settings, TIME};
+use honest_lap_core::unit::{Nanos, display_size, display_span};
+
+/// Returns what was seen, in a sentence without its full stop.
+pub fn seen(finding: &Finding) -> String {
+    let laps = finding.laps.as_slice();
+    match &finding.doubt {
+        Doubt::TooFewLaps { rig, cells, needed } => {
+            let cells: Vec<String> = cells.iter().map(few).collect();
+            format!("{rig} has {}, and {needed} are needed", cells.join(", "))
+        }
+        Doubt::FirstLap { series, excess } => format!(
+            "the first lap of {} took {} longer than the others, and none warmed up",
+            series_of(series),
+            per_cent(*excess)
+        ),
+        Doubt::OddLap { series, off } => {
+            let way = if *off > 0.0 { "above" } else { "below" };
+            let of = series_of(series);
+            let more = match laps.len() {
+                0 | 1 => String::new(),
+                n => format!("; so do {} other laps of {of}", n - 1),
+            };
+            format!("lap {} lies {} {way} the median of {of}{more}", first(laps), per_cent(*off))
+        }
+        Doubt::NotSteady { series, change, p } => {
+            let way = if *change > 0.0 { "rose" } else { "fell" };
+            format!(
+                "{} {way} by {} over its {} laps (p = {p:.3})",
+                series_of(series),
+                per_cent(*change),
+                laps.len()
+            )
+        }
+        Doubt::SessionsDisagree { settings, measure, session, ratio, changed, .. } => {
+            let way = if *ratio > 1.0 { "above" } else { "below" };
+            let what = if measure == TIME { String::new() } else { format!(", {measure}") };
+            let changed: Vec<String> = changed.iter().map(changed_words).collect();
+            let changed = match changed.is_empty() {
+                true => "nothing on record changed between them".to_owned(),
+                false => format!("changed: {}", changed.join("; ")),
+            };
+            format!(
+                "session {session}{}{what} lies {} {way} the other sessions, more than days differ; {changed}",
+                of_variant(settings),
+                per_cent(ratio - 1.0)
+            )
+        }
+        Doubt::OtherSize { file, settings, least, most } => format!(
+            "{file}{} is {} in lap {} and {} in lap {}",
+            of_variant(settings),
+            display_size(*least),
+            first(laps),
+            display_size(*most),
+            laps.get(1).map(ToString::to_string).unwrap_or_default()
+        ),
+        Doubt::OtherContent { file, settings, copies, more } => {
+            let copies: Vec<String> = copies.iter().map(content).collect();
+            let more = if *more { "; …" } else { "" };
+            format!(
+                "{file}{} is not the same everywhere: SHA-256 {}{more}",
+                of_variant(settings),
+                copies.join("; ")
+            )
+        }
+        Doubt::OlderProgram { rig, line, newest, on } => {
+            format!("{rig} ran {line}; the newest results beside it, on {on}, have {newest}")
+        }
+        Doubt::RigChanged { rig, what, then, now, by } => {
+            let unit = if *what == What::Memory { " GiB" } else { "" };
+            format!(
+                "{rig} has changed since: {} from {then} to {now}{unit} by session {by}",
+                what_words(what)
+            )
+        }
+        Doubt::TooOld { rig, age, limit } => {
+            let days = |span: &Nanos| (span.seconds() / 86_400.0).floor();
+            format!(
+                "on {rig} it was last driven {} days ago, and the study wants it within {}",
+                days(age),
+                days(limit)
+            )
+        }
+        Doubt::OtherVersion { program, versions } => {
+            let versions: Vec<String> = versions.iter().map(version).collect();
+            format!("the {program} differs: {}", versions.join("; "))
+        }
+        Doubt::ReadCoarsely { rig, differs, open } => format!(
+            "{rig} differs by {}, and the step in which it was read leaves ±{} open",
+            per_cent(*differs),
+            per_cent(*open)
+        ),
+        Doubt::SlippedDigit { rig, measure, value, meant } => {
+            let unit = if measure == TIME { format!(" {SECONDS}") } else { String::new() };
+            format!(
+                "on {rig} lap {} has {measure} {value}{unit}, and its neighbours read like {meant}{unit}",
+                first(laps)
+            )
+        }
+        Doubt::HeldBack { rig, by } => format!(
+            "on {rig} most laps were {}, so its time says little of the machine: in lap {} {}",
+            limit_words(by.by),
+            first(laps),
+            shows_words(by)
+        ),
+        Doubt::NothingToChoose { of, rigs, apart, by } => {
+            let by = match by {
+                None => "what limited them, the conditions do not show".to_owned(),
+                Some((limited, on)) => {
+                    let were = if on.len() == 1 { "was" } else { "were" };
+                    let (by, shows) = (limit_words(limited.by), shows_words(limited));
+                    format!("{} {were} {by}: {shows}", listed(on))
+                }
+            };
+            let (rigs, apart) = (listed(rigs), per_cent(*apart));
+            format!("{}: {rigs} lie within {apart} of each other; {by}", cell(of))
+        }
+        Doubt::UpsideDown { of, behind, ahead, ratio, others } => {
+            let why = match others {
+                None => "the study expects the opposite".to_owned(),
+                Some(wins) => format!("in all {wins} other comparisons it is surely ahead"),
+            };
+            // The loser's share of the winner would be another number: both are said of the winner.
+            let by = per_cent(ratio - 1.0);
+            format!("{}: {behind} is behind {ahead} by {by}, beyond noise, and {why}", cell(of))
+        }
+        Doubt::OddOneOut { rig, baseline, index, without } => {
+            let side = |ratio: f64| if ratio > 1.0 { "ahead of" } else { "behind" };
+            let by = |ratio: f64| per_cent(ratio.max(ratio.recip()) - 1.0);
+            format!(
+                "it alone puts {rig} {} {baseline} overall, by {}: without it, {rig} is {} it by {}",
+                side(*index),
+                by(*index),
+                side(*without),
+                by(*without)
+            )
+        }
+        Doubt::Missing { of, rigs } => {
+            let never = rigs.iter().all(|lacking| lacking.counts == Counts::default());
+            let name = match never {
+                true => crate::words::lap_of(&of.workload, &of.settings),
+                false => cell(of),
+            };
+            let lack =
+                |Lacking { rig, counts }: &Lacking| format!("{rig} ({})", counts_words(counts));
+            format!(
+                "{name} has no figure of {}",
+                listed(&rigs.iter().map(lack).collect::<Vec<_>>())
+            )
+        }
+        Doubt::TwoThingsChanged { rigs, parts } => {
+            let part = |(name, ours, theirs): &(String, String, String)| {
+                format!("{name} ({ours} and {theirs})")
+            };
+            format!(
+                "{} and {} differ in {}, so their difference cannot be put down to one of them",
+                rigs.0,
+                rigs.1,
+                listed(&parts.iter().map(part).collect::<Vec<_>>())
+            )
+        }
+        Doubt::OneOfAKind { rig, model } => {
+            format!("{rig} alone stands for every {model}, and machines of one model differ")
+        }
+        Doubt::OutOfOrder { rig, failed, in_laps, held } => {
+            let laps: Vec<String> = in_laps.iter().map(ToString::to_string).collect();
+            format!(
+                "{rig} failed at {failed} (lap {}) and held at {held}, which luck does not explain",
+                laps.join(", ")
+            )
+        }
+        Doubt::AveragesHide { rigs: (one, other), settings, apart, lows, hitches } => {
+            let lows = lows
+                .map(|(a, b)| format!("low 1% at {a:.1} fps on {one} and {b:.1} fps on {other}"));
+            let hitches = hitches
+                .map(|(a, b)| format!("{a:.1} hitches a minute on {one} and {b:.1} on {other}"));
+            let said: Vec<String> = lows.into_iter().chain(hitches).collect();
+            let variant =
+                if settings.is_empty() { String::new() } else { format!(" ({settings})") };
+            format!(
+                "{one} and {other} differ by {} on average, but: {}{variant}",
+                per_cent(*apart),
+                said.join("; ")
+            )
+        }
+        Doubt::MachineBusy { .. }
+        | Doubt::Throttled { .. }
+        | Doubt::NeverSettled { .. }
+        | Doubt::StillFalling { .. }
+        | Doubt::Swapped { .. }
+        | Doubt::Slept { .. }
+        | Doubt::LeftOvers { .. }
+        | Doubt::OwnTime { .. }
+        | Doubt::Capped { .. }
+        | Doubt::AverageHides { .. } => {
+            let others = match laps.len() {
+                0 | 1 => String::new(),
+                2 => "; likewise one other lap".to_owned(),
+                n => format!("; likewise {} other laps", n - 1),
+            };
+            format!("lap {} {}{others}", first(laps), of_lap(&finding.doubt))
+        }
+    }
+}
+
+/// Returns what was seen of one lap, as it reads behind its name; nothing of what is no lap's.
+fn of_lap(doubt: &Doubt) -> String {
+    let span = |seconds: f64| display_span(Nanos((seconds.max(0.0) * 1e9) as u64));
+    match doubt {
+        Doubt::MachineBusy { used, share } => format!(
+            "ran beside other programs that used {} of processor time, {} of one hardware thread",
+            display_span(*used),
+            per_cent(*share)
+        ),
+        Doubt::Throttled { clock_mhz: (first, last), heat_c: (cool, hot), settled } => {
+            let by = per_cent(1.0 - last / first);
+            match settled {
+                true => format!(
+                    "settled at a clock {by} lower than at first, {last:.0} and not {first:.0} MHz, after it \
+                     had warmed from {cool:.0} to {hot:.0} °C"
+                ),
+                false => format!(
+                    "saw its clock fall by {by}, from {first:.0} to {last:.0} MHz, while it warmed from \
+                     {cool:.0} to {hot:.0} °C"
+                ),
+            }
+        }
+        Doubt::NeverSettled { since, lasted } => format!(
+            "changed its rate for the last time after {} of {}, so what it settles at is not known",
+            span(*since),
+            span(*lasted)
+        ),
+        Doubt::StillFalling { by } => {
+            format!("was still falling, by another {} over its last two fifths", per_cent(*by))
+        }
+        Doubt::Swapped { bytes } => format!("ran while {} were swapped", display_size(*bytes)),
+        Doubt::Slept { time } => {
+            format!("was under way when the machine slept for {}", display_span(*time))
+        }
+        Doubt::LeftOvers { programs } => {
+            format!("ended and left {} running, which was ended", programs.join(", "))
+        }
+        Doubt::OwnTime { reported, measured } => {
+            let off = reported - measured.seconds();
+            let way = if off < 0.0 { "less" } else { "more" };
+            format!(
+                "reports {}, {} {way} than the {} measured",
+                span(*reported),
+                per_cent(off / measured.seconds()),
+                display_span(*measured)
+            )
+        }
+        Doubt::Capped { hz, stated, share, refreshes, by_work } => {
+            let common = if *stated { "" } else { ", which is common" };
+            let each = match refreshes {
+                1 => "most one".to_owned(),
+                n => format!("most of them {n}"),
+            };
+            let by_work = by_work
+                .map(|rate| format!("; by its busy times it could have shown {rate:.0} a second"));
+            format!(
+                "shows the display, not the rig: {:.0} % of its frames take a whole number of refreshes of \
+                 a display of {hz} Hz{common}, {each}{}",
+                share * 100.0,
+                by_work.unwrap_or_default()
+            )
+        }
+        Doubt::AverageHides { stall, lopsided } => {
+            let stall =
+                stall.map(|worst| format!("stood still for {:.0} ms in one frame", worst * 1e3));
+            let lopsided = lopsided.map(|(average, median)| {
+                format!(
+                    "runs at {average:.1} fps on average and at {median:.1} fps by its median frame"
+                )
+            });
+            stall.into_iter().chain(lopsided).collect::<Vec<_>>().join(", and ")
+        }
+        _ => String::new(),
+    }
+}
+
+fn first(laps: &[LapName]) -> String {
+    laps.first().map(ToString::to_string).unwrap_or_default()
+}
+
+/// Returns a variant as it reads behind a name; nothing where there is but one.
+fn of_variant(settings: &Settings) -> String {
+    if settings.is_empty() { String::new() } else { format!(" of {settings}") }
+}
+
+fn few(FewLaps { settings, laps }: &FewLaps) -> String {
+    let laps = if *laps == 1 { "1 counted lap".to_owned() } else { format!("{laps} counted laps") };
+    format!("{laps}{}", of_variant(settings))
+}
+
+fn content(Copies { sha256, rigs, laps }: &Copies) -> String {
+    let short = sha256.get(..8).unwrap_or(sha256);
+    format!("{short}… on {} ({laps} laps)", rigs.join(", "))
+}
+
+fn version(VersionOn { line, rigs }: &VersionOn) -> String {
+    let line = line.as_deref().unwrap_or("a version that could not be read");
+    format!("{line} on {}", rigs.join(", "))
+}
