@@ -186,7 +186,16 @@ fn before_and_after_a_change_only_that_may_differ() {
     let said = lab(&env, &args).stdout;
     assert!(said.contains("Nothing that is on record changed"), "{said}");
     assert!(said.contains("Against before: after is"), "{said}");
-    assert!(said.contains("heron-2 threads=1 rose by"), "doubts name sessions as they are: {said}");
+    let change = ["--before", "kestrel-1,kestrel-2", "--after", "kestrel-3"];
+    let orbit = lab(&env, &[&["compare", "orbit-solve"], &change[..]].concat()).stdout;
+    assert!(
+        orbit.contains("kestrel-3 threads=1 fell by"),
+        "doubts name sessions as they are: {orbit}"
+    );
+    assert!(
+        orbit.contains("after ¹") || orbit.contains("after\u{a0}¹"),
+        "and mark their row: {orbit}"
+    );
     let words: Vec<&str> = said.split_whitespace().collect();
     assert!(
         words.join(" ").contains("measured on 5 further sessions"),

@@ -22,7 +22,7 @@ fn bars_of_every_workload_are_drawn_unasked() {
     let svg = drawn(&env, "catalogue-build-bars.svg");
     for words in [
         ">kestrel<",
-        ">heron\u{a0}²<",
+        ">wren\u{a0}¹<",
         ">baseline<",
         "17 % less time: faster<",
         "Shorter is better.",

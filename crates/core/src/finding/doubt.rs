@@ -47,8 +47,6 @@ pub enum Doubt {
     SessionsDisagree {
         /// The rig.
         rig: String,
-        /// The variant.
-        settings: Settings,
         /// The measure.
         measure: String,
         /// The session that lies apart.

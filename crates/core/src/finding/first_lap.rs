@@ -2,44 +2,55 @@
 
 use super::doubt::Doubt;
 use super::raised::{Raised, Remedy};
-use super::series::Series;
-use crate::stat::left_out;
+use super::series::{CellScatter, Series};
+use super::shared::Tests;
+use crate::record::CACHE;
+use crate::stat::{Scatter, above_p, mean};
 
-/// How often a clean series is accused, at most.
-const ALPHA: f64 = 0.05;
 /// An excess below this is nobody's business.
 const LEAST_EXCESS: f64 = 0.01;
 /// Laps below which nothing is said.
 const LEAST_LAPS: usize = 4;
 
-/// Returns what series without warm-ups raise whose first lap took longer than the rest.
-pub(super) fn find(all: &[Series<'_>]) -> Vec<Raised> {
-    let raised = |series: &Series<'_>| {
-        let excess = excess(series)?;
-        Some(Raised {
-            workload: series.workload.to_owned(),
-            laps: vec![series.laps[0].0.clone()],
-            doubt: Doubt::FirstLap { series: series.name(), excess },
-            remedy: Remedy::again(&series.session.rig),
-        })
-    };
-    all.iter().filter_map(raised).collect()
+/// Tests the first lap of every series without warm-ups.
+pub(super) fn test(all: &[Series<'_>]) -> Tests {
+    let rest = |logs: &[f64]| Scatter::about_mean(logs.get(1..).unwrap_or_default());
+    let cells = CellScatter::of(all, rest);
+    let mut tests = Tests::default();
+    for series in all.iter().filter(|series| is_tested(series)) {
+        let logs = series.logs();
+        let own = rest(&logs);
+        let (Some((first, others)), scatter) = (logs.split_first(), cells.with(series, own, own))
+        else {
+            continue;
+        };
+        let Ok(p) = above_p(*first, others, scatter) else { continue };
+        tests.made(p, excess(series).map(|excess| raised(series, excess)));
+    }
+    tests
 }
 
-/// Returns by how much the first lap was slower than the rest, where it was.
+fn is_tested(series: &Series<'_>) -> bool {
+    let cold = series.settings.get(CACHE).is_some();
+    !series.warmed_up && !cold && series.laps.len() >= LEAST_LAPS
+}
+
+/// Returns by what share the first lap lies above the others, where that is enough to speak of.
 pub(super) fn excess(series: &Series<'_>) -> Option<f64> {
-    let cold = series.settings.get(crate::record::CACHE).is_some();
-    if series.warmed_up || cold || series.laps.len() < LEAST_LAPS {
-        return None;
+    let logs = series.logs();
+    let (first, others) = logs.split_first().filter(|_| is_tested(series))?;
+    let excess = (first - mean(others).ok()?).exp_m1();
+    let beyond = others.iter().all(|other| first > other);
+    (excess >= LEAST_EXCESS && beyond).then_some(excess)
+}
+
+fn raised(series: &Series<'_>, excess: f64) -> Raised {
+    Raised {
+        workload: series.workload.to_owned(),
+        laps: vec![series.laps[0].0.clone()],
+        doubt: Doubt::FirstLap { series: series.name(), excess },
+        remedy: Remedy::again(&series.session.rig),
     }
-    let values = series.values();
-    // Most first laps are no slower than the rest, and need no test that says so.
-    let fastest_other = values[1..].iter().copied().fold(f64::INFINITY, f64::min);
-    if values[0] < fastest_other * (1.0 + LEAST_EXCESS) {
-        return None;
-    }
-    let found = left_out(&values, 0).ok()?;
-    (found.p_slower < ALPHA && found.excess >= LEAST_EXCESS).then_some(found.excess)
 }
 
 #[cfg(test)]
@@ -50,14 +61,14 @@ mod tests {
     #[test]
     fn a_slow_first_lap_is_doubted_unless_it_was_to_warm_up() {
         let mut lab = Lab::default().session("heron-1", &[75.9, 71.2, 70.8, 71.5, 70.9, 71.3]);
-        let found = lab.found_in_series(find);
+        let found = lab.found_by(test);
         assert_eq!(found.len(), 1);
         assert_eq!(found[0].laps[0].to_string(), "heron-1.1");
         let Doubt::FirstLap { excess, .. } = found[0].doubt else { panic!("{found:?}") };
         assert!((excess - 0.067).abs() < 5e-4, "{excess}");
         lab.laps[0].warm_up = true;
-        assert_eq!(lab.found_in_series(find), []);
+        assert_eq!(lab.found_by(test), []);
         let usual = Lab::default().session("heron-1", &[71.0, 71.2, 70.8, 71.5, 70.9, 71.3]);
-        assert_eq!(usual.found_in_series(find), []);
+        assert_eq!(usual.found_by(test), []);
     }
 }

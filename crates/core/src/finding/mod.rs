@@ -28,6 +28,8 @@ mod own_time;
 mod raised;
 mod read_coarsely;
 mod series;
+mod sessions_disagree;
+mod shared;
 mod slept;
 mod slipped_digit;
 mod stale;
@@ -49,11 +51,12 @@ pub use raised::{Concerned, Finding, Raised, Remedy};
 use crate::judge::{Ask, Table};
 use crate::record::{LapHead, LapName};
 use evidence::known;
+use shared::{Tests, shared};
 use std::collections::{BTreeSet, HashMap};
 
 /// Returns everything that `evidence` shows.
 pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
-    let of_series = [too_few::find, first_lap::find, odd_lap::find, not_steady::find];
+    let tests_of_series = [first_lap::test, odd_lap::test, not_steady::test];
     let of_facts = [
         other_work::find,
         machine_busy::find,
@@ -83,7 +86,10 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
         out_of_order::find,
     ];
     let (series, known) = (series::series(evidence), known(evidence));
-    let mut found: Vec<Raised> = of_series.iter().flat_map(|find| find(&series)).collect();
+    let mut tests: Vec<Tests> = tests_of_series.iter().map(|test| test(&series)).collect();
+    tests.push(sessions_disagree::test(evidence));
+    let mut found = too_few::find(&series);
+    found.extend(shared(tests));
     found.extend(of_facts.iter().flat_map(|find| find(&known)));
     found.extend(of_evidence.iter().flat_map(|find| find(evidence)));
     found

@@ -2,38 +2,43 @@
 
 use super::doubt::Doubt;
 use super::raised::{Raised, Remedy};
-use super::series::Series;
-use crate::stat::{slope, trend};
+use super::series::{CellScatter, Series};
+use super::shared::Tests;
+use crate::stat::{Scatter, slope, slope_p, trend};
 
-/// How often a clean series is accused, at most.
+/// The most that the order alone may say against a trend, whatever its size: one outlier is none.
 const ALPHA: f64 = 0.05;
 /// A change from first to last below this is nobody's business.
 const LEAST_CHANGE: f64 = 0.01;
 /// Laps below which nothing is said.
 const LEAST_LAPS: usize = 5;
 
-/// Returns what series raise that drift.
-pub(super) fn find(all: &[Series<'_>]) -> Vec<Raised> {
-    let mut found = Vec::new();
-    for series in all {
-        if series.laps.len() < LEAST_LAPS {
-            continue;
-        }
-        let values = series.values();
-        let Some(trend) = trend(&values).ok().filter(|trend| trend.p < ALPHA) else { continue };
-        let Ok(drift) = slope(&values) else { continue };
-        let change = drift.first_to_last;
-        if change.abs() < LEAST_CHANGE {
-            continue;
-        }
-        found.push(Raised {
-            workload: series.workload.to_owned(),
-            laps: series.laps.iter().map(|(name, _)| (*name).clone()).collect(),
-            doubt: Doubt::NotSteady { series: series.name(), change, p: trend.p },
-            remedy: Remedy::again(&series.session.rig),
-        });
+/// Tests every series for a trend.
+pub(super) fn test(all: &[Series<'_>]) -> Tests {
+    let cells = CellScatter::of(all, Scatter::about_line);
+    let mut tests = Tests::default();
+    for series in all.iter().filter(|series| series.laps.len() >= LEAST_LAPS) {
+        let logs = series.logs();
+        let own = Scatter::about_line(&logs);
+        let Ok(p) = slope_p(&logs, cells.with(series, own, own)) else { continue };
+        tests.made(p, raised(series, p));
     }
-    found
+    tests
+}
+
+fn raised(series: &Series<'_>, p: f64) -> Option<Raised> {
+    if p >= ALPHA {
+        return None;
+    }
+    let values = series.values();
+    let change = slope(&values).ok()?.first_to_last;
+    let in_order = trend(&values).ok()?.p < ALPHA;
+    (in_order && change.abs() >= LEAST_CHANGE).then(|| Raised {
+        workload: series.workload.to_owned(),
+        laps: series.laps.iter().map(|(name, _)| (*name).clone()).collect(),
+        doubt: Doubt::NotSteady { series: series.name(), change, p },
+        remedy: Remedy::again(&series.session.rig),
+    })
 }
 
 #[cfg(test)]
@@ -44,11 +49,11 @@ mod tests {
     #[test]
     fn laps_that_rise_are_doubted_and_laps_that_wander_are_not() {
         let rising = [50.1, 50.4, 50.3, 50.9, 51.2, 51.0, 51.6, 51.9];
-        let found = Lab::default().session("heron-1", &rising).found_in_series(find);
+        let found = Lab::default().session("heron-1", &rising).found_by(test);
         let Doubt::NotSteady { change, .. } = found[0].doubt else { panic!("{found:?}") };
         assert!((change - 0.035).abs() < 5e-4 && found[0].laps.len() == 8, "{change}");
         let wandering = [50.1, 51.4, 50.3, 50.9, 50.2, 51.0, 50.6, 50.4];
-        assert_eq!(Lab::default().session("heron-1", &wandering).found_in_series(find), []);
-        assert_eq!(Lab::default().session("heron-1", &rising[..4]).found_in_series(find), []);
+        assert_eq!(Lab::default().session("heron-1", &wandering).found_by(test), []);
+        assert_eq!(Lab::default().session("heron-1", &rising[..4]).found_by(test), []);
     }
 }

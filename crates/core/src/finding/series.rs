@@ -3,11 +3,14 @@
 use super::doubt::SeriesName;
 use super::evidence::Evidence;
 use crate::record::{LapHead, LapName, SessionName, Settings, TIME};
+use crate::stat::{Scatter, logs};
 use std::collections::HashMap;
 
 /// A series of laps.
 pub(super) struct Series<'a> {
     pub(super) workload: &'a str,
+    /// The form of its task.
+    task: u32,
     pub(super) session: &'a SessionName,
     pub(super) settings: &'a Settings,
     /// Whether warm-up laps were driven ahead of it.
@@ -21,9 +24,43 @@ impl Series<'_> {
         self.laps.iter().map(|(_, value)| *value).collect()
     }
 
+    /// Returns the logs of its values; of values without logs there is nothing to test.
+    pub(super) fn logs(&self) -> Vec<f64> {
+        logs(&self.values()).unwrap_or_default()
+    }
+
+    /// Returns what tells the cell that it is of.
+    fn cell(&self) -> Cell<'_> {
+        (self.workload, self.task, &self.session.rig, self.settings)
+    }
+
     /// Returns what the series is of.
     pub(super) fn name(&self) -> SeriesName {
         SeriesName { session: self.session.clone(), settings: self.settings.clone() }
+    }
+}
+
+type Cell<'a> = (&'a str, u32, &'a str, &'a Settings);
+
+/// The scatter of the laps of every cell, all sessions together: sessions differ, and the spread of laps within one
+/// is much the same in each.
+pub(super) struct CellScatter<'a>(HashMap<Cell<'a>, Scatter>);
+
+impl<'a> CellScatter<'a> {
+    /// Returns the scatter of `of` each series, summed over its cell.
+    pub(super) fn of(all: &'a [Series<'a>], of: impl Fn(&[f64]) -> Scatter) -> Self {
+        let mut cells: HashMap<Cell<'a>, Scatter> = HashMap::new();
+        for series in all {
+            let sum = cells.entry(series.cell()).or_default();
+            *sum = sum.plus(of(&series.logs()));
+        }
+        Self(cells)
+    }
+
+    /// Returns that of a series' cell, in which the series itself counts as `own` and not as `counted`.
+    pub(super) fn with(&self, series: &Series<'_>, counted: Scatter, own: Scatter) -> Scatter {
+        let cell = self.0.get(&series.cell()).copied().unwrap_or_default();
+        cell.without(counted).plus(own)
     }
 }
 
@@ -38,7 +75,7 @@ pub(super) fn series<'a>(evidence: &'a Evidence<'_>) -> Vec<Series<'a>> {
             (lap.workload.as_str(), &lap.name.session, &lap.settings);
         let place = *places.entry((workload, lap.task, session, settings)).or_insert_with(|| {
             let (warmed_up, laps) = (false, Vec::new());
-            all.push(Series { workload, session, settings, warmed_up, laps });
+            all.push(Series { workload, task: lap.task, session, settings, warmed_up, laps });
             all.len() - 1
         });
         let series = &mut all[place];

@@ -3,6 +3,7 @@
 use super::evidence::{Evidence, Known, known};
 use super::raised::Raised;
 use super::series::{Series, series};
+use super::shared::{Tests, shared};
 use crate::endurance::{Endured, course};
 use crate::judge::{Ask, Assumptions, WorkloadView, compare};
 use crate::lab::{LapFacts, Sitting};
@@ -94,6 +95,11 @@ impl Lab {
 
     pub(super) fn found_in_series(&self, find: fn(&[Series<'_>]) -> Vec<Raised>) -> Vec<Raised> {
         self.with(|evidence| find(&series(evidence)))
+    }
+
+    /// Returns what the tests of one kind say, which are all that share their rate.
+    pub(super) fn found_by(&self, test: fn(&[Series<'_>]) -> Tests) -> Vec<Raised> {
+        self.with(|evidence| shared(vec![test(&series(evidence))]))
     }
 
     pub(super) fn found_in_facts(&self, find: fn(&[Known<'_>]) -> Vec<Raised>) -> Vec<Raised> {

@@ -95,7 +95,7 @@ impl Cell {
     }
 
     /// Returns the mean log of each session whose name is known, and its variance by the spread of its laps.
-    pub(super) fn named_logs(&self) -> impl Iterator<Item = (&SessionName, f64, f64)> {
+    pub(crate) fn named_logs(&self) -> impl Iterator<Item = (&SessionName, f64, f64)> {
         let within = self.within.map_or(0.0, |(variance, _)| variance);
         let laps = self.sessions.iter().map(move |laps| within / laps.len() as f64);
         self.names

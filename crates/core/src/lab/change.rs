@@ -61,12 +61,21 @@ pub struct Changed {
 ///
 /// * Shape: sessions and versions of sessions that go by [`sides`]; others are left out.
 pub fn changes(sessions: &[Sitting], versions: &[(SessionName, VersionLine)]) -> Vec<Changed> {
-    let mut seen: BTreeMap<What, [BTreeSet<Option<String>>; 2]> = BTreeMap::new();
     let side = |name: &SessionName| match name.rig.as_str() {
         BEFORE => Some(0),
         AFTER => Some(1),
         _ => None,
     };
+    differences(sessions, versions, side)
+}
+
+/// Returns everything on record that differs between sessions of side 0 and of side 1.
+pub(crate) fn differences(
+    sessions: &[Sitting],
+    versions: &[(SessionName, VersionLine)],
+    side: impl Fn(&SessionName) -> Option<usize>,
+) -> Vec<Changed> {
+    let mut seen: BTreeMap<What, [BTreeSet<Option<String>>; 2]> = BTreeMap::new();
     for session in sessions {
         let Some(side) = side(&session.name) else { continue };
         for (what, found) in facts(&session.found) {

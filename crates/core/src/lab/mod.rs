@@ -7,6 +7,7 @@ mod facts;
 mod records;
 mod traits;
 
+pub(crate) use change::differences;
 pub use change::{AFTER, BEFORE, Changed, What, changes};
 pub use day::{Began, DAY, days};
 pub use energy::{ENERGY, PEAK_POWER, POWER};

@@ -15,6 +15,7 @@ mod quantile;
 mod random;
 mod ratio;
 mod robust;
+mod scatter;
 mod student;
 mod summary;
 
@@ -30,6 +31,7 @@ pub use quantile::{median, quantile};
 pub use random::SplitMix;
 pub use ratio::{LogRatio, SameWithin, paired, same_within, welch};
 pub use robust::{ShiftRatio, shift_ratio, trimmed_ratio};
+pub use scatter::{Scatter, above_p, accusing, slope_p};
 pub use student::{
     chi_squared_quantile, f_upper_tail, normal_quantile, normal_upper_tail, t_quantile,
     t_upper_tail,

@@ -1,68 +1,149 @@
-//! Clean sessions of eight laps, by the noise models of the design: no doubt more often than it says.
+//! Clean labs, by the noise models of the design: all tests for what may mislead together seldom accuse one.
 //!
-//! Runs in under a second.
+//! Runs for about 3 s on one core of two; `LAP_LABS` draws more labs.
 
-use honest_lap_core::finding::{Doubt, Evidence, raised};
-use honest_lap_core::judge::Assumptions;
-use honest_lap_core::lab::LapFacts;
-use honest_lap_core::record::{LapHead, LapName, SessionName, Settings, Study};
+use honest_lap_core::analysis::{Question, analyse};
+use honest_lap_core::finding::Doubt;
+use honest_lap_core::lab::{Lab, LapFacts, Records};
+use honest_lap_core::record::{
+    LapHead, LapName, Launch, Origin, RigFound, SessionAbout, SessionName, SessionRecord, Settings,
+    Study, Task, TaskForm, Template,
+};
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::{BTreeMap, HashMap};
 
-const SESSIONS: u32 = 2_000;
-const LAPS: u32 = 8;
+const WORKLOADS: [&str; 3] = ["still", "reel", "build"];
+const LAPS: u32 = 6;
+const DAY: u64 = 86_400;
 
-#[test]
-fn clean_sessions_of_eight_laps_raise_no_doubt_more_often_than_it_says() {
-    let (study, assume) = (Study::default(), Assumptions::default());
-    for (seed, cv) in [(1, 0.005), (2, 0.02), (3, 0.05)] {
-        let mut noise = SplitMix::new(seed);
-        let mut accused: BTreeMap<&str, u32> = BTreeMap::new();
-        for number in 1..=SESSIONS {
-            let session = SessionName { rig: "heron".into(), number };
-            let lap = |lap: u32, noise: &mut SplitMix| {
-                let name = LapName { session: session.clone(), number: lap };
-                let seconds = 60.0 * (noise.normal() * cv).exp();
-                let wall = Nanos((seconds * 1e9) as u64);
-                LapHead { round: lap, ..LapHead::done(name, "still", Settings::default(), wall) }
+/// How laps and days differ, where nothing is wrong.
+#[derive(Clone, Copy, Debug)]
+struct Noise {
+    /// Standard deviation of a lap's log.
+    lap: f64,
+    /// Standard deviation of a day's.
+    day: f64,
+    rigs: u32,
+    sessions: u32,
+}
+
+/// Returns a lab with nothing wrong with it.
+fn clean(noise: Noise, random: &mut SplitMix) -> Lab {
+    let form = |(workload, id): (&str, u32)| TaskForm {
+        id,
+        workload: workload.to_owned(),
+        last_driven: Some("2026-03-02T10:00:00Z".into()),
+        task: Task::of(Launch::Direct(vec![Template::parse(workload).expect("a word")])),
+    };
+    let mut records =
+        Records { tasks: WORKLOADS.into_iter().zip(1..).map(form).collect(), ..Records::default() };
+    for rig in 0..noise.rigs {
+        let speed = (random.normal() * 0.3).exp();
+        for number in 1..=noise.sessions {
+            let name = SessionName { rig: format!("rig{rig}"), number };
+            let (found, about) = (
+                RigFound::default(),
+                SessionAbout { origin: Origin::Driven, ..SessionAbout::default() },
+            );
+            let record = SessionRecord {
+                name: name.clone(),
+                started: String::new(),
+                seed: 1,
+                tool: String::new(),
+                found,
+                versions: Vec::new(),
+                about,
             };
-            let laps: Vec<LapHead> = (1..=LAPS).map(|n| lap(n, &mut noise)).collect();
-            let facts: HashMap<LapName, Box<LapFacts>> =
-                laps.iter().map(|lap| (lap.name.clone(), Box::default())).collect();
-            let untimed = BTreeSet::new();
-            let laps: Vec<&LapHead> = laps.iter().collect();
-            let (laps, facts, untimed) = (&laps, &facts, &untimed);
-            let (study, assume) = (&study, &assume);
-            let evidence = Evidence {
-                laps,
-                facts,
-                versions: &[],
-                views: &[],
-                untimed,
-                sessions: &[],
-                study,
-                assume,
-                searches: &[],
-            };
-            for found in raised(&evidence) {
-                *accused.entry(test(&found.doubt)).or_default() += 1;
+            let age = Nanos::from_seconds(u64::from(20 - number) * DAY);
+            records.sessions.push((record, Some(age)));
+            let day = random.normal() * noise.day;
+            let mut lap = 0;
+            for (workload, task) in WORKLOADS.into_iter().zip(1..) {
+                for round in 1..=LAPS {
+                    lap += 1;
+                    let seconds = 60.0 * speed * (day + random.normal() * noise.lap).exp();
+                    let name = LapName { session: name.clone(), number: lap };
+                    records.facts.insert(name.clone(), Box::<LapFacts>::default());
+                    let wall = Nanos((seconds * 1e9) as u64);
+                    let head = LapHead::done(name, workload, Settings::default(), wall);
+                    records.laps.push(LapHead { round, task, ..head });
+                }
             }
         }
-        for (doubt, times) in accused {
-            let rate = f64::from(times) / f64::from(SESSIONS);
-            // Three standard deviations of a rate of 5 % drawn 2,000 times are 1.5 %.
-            assert!(rate <= 0.05 + 0.015, "{doubt} at CV {cv}: {rate}");
-        }
+    }
+    Lab::of(Study { margin: 0.02, ..Study::default() }, records)
+}
+
+/// Returns the name of the test that accuses; a fact is never found in a clean lab.
+fn test(doubt: &Doubt) -> Option<&'static str> {
+    match doubt {
+        Doubt::FirstLap { .. } => Some("first lap"),
+        Doubt::OddLap { .. } => Some("odd lap"),
+        Doubt::NotSteady { .. } => Some("not steady"),
+        Doubt::SessionsDisagree { .. } => Some("sessions disagree"),
+        Doubt::UpsideDown { .. } => Some("upside down"),
+        // That rigs which were drawn alike are alike, or that one workload decides, is so.
+        Doubt::NothingToChoose { .. } | Doubt::OddOneOut { .. } => None,
+        other => panic!("{other:?} states a fact"),
     }
 }
 
-/// Returns the name of the test that raised a doubt; a fact is never raised on clean laps.
-fn test(doubt: &Doubt) -> &'static str {
-    match doubt {
-        Doubt::FirstLap { .. } => "first lap",
-        Doubt::OddLap { .. } => "odd lap",
-        Doubt::NotSteady { .. } => "not steady",
-        other => panic!("{other:?} states a fact, or needs other laps"),
+#[test]
+fn all_tests_together_accuse_at_most_one_clean_lab_in_ten() {
+    let labs: u32 = std::env::var("LAP_LABS").ok().and_then(|n| n.parse().ok()).unwrap_or(200);
+    let noise = |lap, day, rigs, sessions| Noise { lap, day, rigs, sessions };
+    let mut random = SplitMix::new(20_261_128);
+    for noise in [
+        noise(0.005, 0.015, 12, 1),
+        noise(0.02, 0.015, 12, 1),
+        noise(0.05, 0.0, 12, 1),
+        noise(0.02, 0.015, 4, 3),
+        noise(0.005, 0.005, 4, 3),
+    ] {
+        let mut accused = 0;
+        let mut by_test: BTreeMap<&str, u32> = BTreeMap::new();
+        for _ in 0..labs {
+            let lab = clean(noise, &mut random);
+            let analysis = analyse(&lab, &Question::default()).expect("it has laps");
+            let names: Vec<&str> =
+                analysis.findings.iter().filter_map(|found| test(&found.doubt)).collect();
+            accused += u32::from(!names.is_empty());
+            names.into_iter().for_each(|name| *by_test.entry(name).or_default() += 1);
+        }
+        let rate = f64::from(accused) / f64::from(labs);
+        println!("{noise:?}: {:.1} % of labs accused; accusations: {by_test:?}", 100.0 * rate);
+        let two_errors = 2.0 * (0.1 * 0.9 / f64::from(labs)).sqrt();
+        assert!(rate <= 0.10 + two_errors, "{noise:?}: {rate}");
+    }
+}
+
+#[test]
+fn a_lap_far_off_a_warm_up_that_was_left_out_and_a_drift_are_still_found() {
+    let noise = Noise { lap: 0.01, day: 0.01, rigs: 6, sessions: 2 };
+    let mut random = SplitMix::new(7);
+    let mut found: HashMap<&str, u32> = HashMap::new();
+    const LABS: u32 = 100;
+    for _ in 0..LABS {
+        let lab = clean(noise, &mut random);
+        let mut laps = lab.recorded.clone();
+        let slower = |lap: &mut LapHead, times: f64| {
+            lap.wall = lap.wall.map(|wall| Nanos((wall.0 as f64 * times) as u64));
+        };
+        // One of each in the first session of the first rigs: 10 % off, 10 % first, 10 % in all.
+        slower(&mut laps[3], 1.10);
+        slower(&mut laps[36], 1.10);
+        (0..6).for_each(|n| slower(&mut laps[72 + n], 1.0 + 0.02 * n as f64));
+        let (tasks, facts) = (lab.tasks.clone(), lab.facts.clone());
+        let records = Records { tasks, laps, facts, sessions: Vec::new() };
+        let lab = Lab::of(lab.study.clone(), records);
+        let analysis = analyse(&lab, &Question::default()).expect("it has laps");
+        for name in analysis.findings.iter().filter_map(|found| test(&found.doubt)) {
+            *found.entry(name).or_default() += 1;
+        }
+    }
+    println!("{found:?} of {LABS}");
+    for name in ["first lap", "odd lap", "not steady"] {
+        assert!(found.get(name).is_some_and(|times| *times >= LABS * 8 / 10), "{name}: {found:?}");
     }
 }

@@ -16,14 +16,14 @@ pub fn doubts(findings: &[Finding], laps: usize) -> Sheet {
         n => format!("{} about {laps}.", count(n, "doubt")),
     };
     let by_test = findings.iter().any(|finding| finding.doubt.is_by_test());
-    let note = "First lap, odd lap, not steady, still falling and upside down are tests: each accuses at most one clean \
-                series of laps, or table, in twenty. The others state facts.";
+    let note = "First lap, odd lap, not steady, sessions disagree, still falling, slipped digit and upside down are \
+                tests: all of them together accuse at most one clean lab in ten. The others state facts.";
     let order = "What could change most comes first: how many verdicts are others, or none, without the \
                  laps concerned; how many stand on it where its size is not known; by how much it moves a \
                  figure.";
     Sheet {
         schema: "honest-lap/doubts",
-        version: 2,
+        version: 3,
         title: None,
         lead: vec![lead],
         groups: vec![Group {

@@ -34,14 +34,15 @@ pub fn seen(finding: &Finding) -> String {
         }
         Doubt::NotSteady { series, change, p } => {
             let way = if *change > 0.0 { "rose" } else { "fell" };
+            let p = if *p < 0.001 { "p < 0.001".to_owned() } else { format!("p = {p:.3}") };
             format!(
-                "{} {way} by {} over its {} laps (p = {p:.3})",
+                "{} {way} by {} over its {} laps ({p})",
                 series_of(series),
                 per_cent(*change),
                 laps.len()
             )
         }
-        Doubt::SessionsDisagree { settings, measure, session, ratio, changed, .. } => {
+        Doubt::SessionsDisagree { measure, session, ratio, changed, .. } => {
             let way = if *ratio > 1.0 { "above" } else { "below" };
             let what = if measure == TIME { String::new() } else { format!(", {measure}") };
             let changed: Vec<String> = changed.iter().map(changed_words).collect();
@@ -50,8 +51,7 @@ pub fn seen(finding: &Finding) -> String {
                 false => format!("changed: {}", changed.join("; ")),
             };
             format!(
-                "session {session}{}{what} lies {} {way} the other sessions, more than days differ; {changed}",
-                of_variant(settings),
+                "session {session}{what} lies {} {way} the other sessions, more than days differ; {changed}",
                 per_cent(ratio - 1.0)
             )
         }
