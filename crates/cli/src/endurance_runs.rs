@@ -2,12 +2,12 @@
 
 use crate::error::CmdError;
 use honest_lap_core::endurance::Endured;
-use honest_lap_core::lab::LapFacts;
-use honest_lap_core::record::{LapHead, LapName};
+use honest_lap_core::lab::AllFacts;
+use honest_lap_core::record::LapHead;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::figure::EnduranceRun;
 use honest_lap_view::words::lap_of;
-use std::collections::{BTreeMap, HashMap};
+use std::collections::BTreeMap;
 
 /// Moments of what a machine did that a figure can show.
 const SHOWN: usize = 300;
@@ -15,7 +15,7 @@ const SHOWN: usize = 300;
 /// Returns the last counted endurance lap of each rig and variant among `laps`, by workload.
 pub fn endurance_runs(
     laps: &[&LapHead],
-    facts: &HashMap<LapName, Box<LapFacts>>,
+    facts: &AllFacts,
     logbook: &Logbook,
 ) -> Result<Vec<EnduranceRun>, CmdError> {
     let mut last: BTreeMap<(&str, &str, String), (&LapHead, &Endured, usize)> = BTreeMap::new();

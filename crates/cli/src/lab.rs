@@ -16,12 +16,9 @@ pub fn read_lab(study: &Study, logbook: &Logbook, ctx: &Ctx) -> Result<Lab, CmdE
         let age = age_of(&record.started);
         (record, age)
     });
-    let records = Records {
-        tasks: logbook.tasks()?,
-        laps: logbook.laps()?,
-        facts: logbook.facts()?,
-        sessions: sessions.collect(),
-    };
+    let sessions = sessions.collect();
+    let (laps, facts) = logbook.laps_and_facts()?;
+    let records = Records { tasks: logbook.tasks()?, laps, facts, sessions };
     Ok(Lab::of(study.clone(), records))
 }
 

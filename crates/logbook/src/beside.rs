@@ -4,10 +4,11 @@ use crate::error::LogbookError;
 use crate::names::Names;
 use crate::open::Logbook;
 use crate::read::Sql;
-use honest_lap_core::lab::LapFacts;
-use honest_lap_core::record::{LapName, Reading, RemarkKind, Subject};
+use honest_lap_core::lab::{AllFacts, LapFacts};
+use honest_lap_core::record::{LapHead, LapName, Reading, RemarkKind, Subject};
 
 use std::collections::HashMap;
+use std::sync::Arc;
 
 impl Logbook {
     /// Returns what was read from the laps that `condition` selects, by their number here.
@@ -56,8 +57,20 @@ impl Logbook {
         Ok(self.one(query, &[&id, &lap.number], |row| row.get::<_, u32>(0))?.is_some())
     }
 
+    /// Returns the heads of all laps, and what else is known of them: both are read at once.
+    pub fn laps_and_facts(&self) -> Result<(Vec<LapHead>, AllFacts), LogbookError> {
+        std::thread::scope(|scope| {
+            // A connection of its own: SQLite's is of one thread.
+            let path = self.path.as_path();
+            let facts = scope.spawn(move || Self::open(path)?.facts());
+            let laps = self.laps();
+            let facts = facts.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
+            Ok((laps?, facts?))
+        })
+    }
+
     /// Returns what doubts are found in, of every lap that was started.
-    pub fn facts(&self) -> Result<HashMap<LapName, Box<LapFacts>>, LogbookError> {
+    pub fn facts(&self) -> Result<AllFacts, LogbookError> {
         let names = self.names()?;
         let query = "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind, l.id
                      FROM lap l JOIN lap_detail d ON d.lap = l.id";
@@ -65,25 +78,38 @@ impl Logbook {
         let mut rows = statement.query([]).map_err(|source| self.failed("read", source))?;
         let mut digests = self.digests(&names)?;
         let mut endured = self.endured("", &[])?;
-        let mut all = HashMap::new();
+        let mut all = AllFacts::new();
+        // What is known of the last lap, as it is written: the next often knows the same.
+        let mut last: Option<([String; 3], Arc<LapFacts>)> = None;
         while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
             let failed = |source| self.failed("read", source);
             let text = |at| -> Sql<&str> { Ok(row.get_ref(at)?.as_str()?) };
             let session: i64 = row.get(0).map_err(failed)?;
             let number: u32 = row.get(1).map_err(failed)?;
             let session = names.of(session).ok_or_else(|| self.damaged("a lap's session"))?;
-            let [conditions, produced, left_behind] = [text(2), text(3), text(4)];
             let name = LapName { session: session.clone(), number };
             let id: i64 = row.get(5).map_err(failed)?;
-            let facts = LapFacts {
-                frames: digests.remove(&name).map(Box::new),
-                endured: endured.remove(&id).map(Box::new),
-                conditions: self.parsed(conditions.map_err(failed)?, "the conditions of a lap")?,
-                produced: self.parsed(produced.map_err(failed)?, "the products of a lap")?,
-                left_behind: self.parsed(left_behind.map_err(failed)?, "what a lap left behind")?,
-            };
-            // Boxed: they are large, and a table that grows moves what it holds.
-            all.insert(name, Box::new(facts));
+            let [conditions, produced, left_behind] = [text(2), text(3), text(4)];
+            let texts = [
+                conditions.map_err(failed)?,
+                produced.map_err(failed)?,
+                left_behind.map_err(failed)?,
+            ];
+            let (frames, endured) = (digests.remove(&name), endured.remove(&id));
+            let alone = frames.is_none() && endured.is_none();
+            if let Some((_, facts)) = last.as_ref().filter(|(known, _)| alone && *known == texts) {
+                all.insert(name, Arc::clone(facts));
+                continue;
+            }
+            let facts = Arc::new(LapFacts {
+                frames: frames.map(Box::new),
+                endured: endured.map(Box::new),
+                conditions: self.parsed(texts[0], "the conditions of a lap")?,
+                produced: self.parsed(texts[1], "the products of a lap")?,
+                left_behind: self.parsed(texts[2], "what a lap left behind")?,
+            });
+            last = alone.then(|| (texts.map(str::to_owned), Arc::clone(&facts)));
+            all.insert(name, facts);
         }
         Ok(all)
     }

@@ -12,7 +12,7 @@ use crate::sampler::Watcher;
 use crate::stop::Stop;
 use honest_lap_core::capacity::{Tried, next_load};
 use honest_lap_core::frame::Live;
-use honest_lap_core::plan::{Driven, Forecast, PlannedLap, Planner, Step, gave_up};
+use honest_lap_core::plan::{Dealt, Driven, Forecast, PlannedLap, Planner, Step};
 use honest_lap_core::record::{
     CACHE, LapName, Meter, Outcome, SessionName, Settings, WARM, Workload,
 };
@@ -203,7 +203,7 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
         before = Some((planned, outcome));
         let rest_of_order = planner.order().get(place + 1..).unwrap_or_default();
         let same = |lap: &PlannedLap| (lap.part, lap.variant) == (planned.part, planned.variant);
-        if rest_of_order.iter().any(same) && gave_up(planner.order(), &driven, planned) {
+        if rest_of_order.iter().any(same) && Dealt::of(planner.order(), &driven).gave_up(planned) {
             tell(&Event::GaveUp(start))?;
         }
     }
@@ -239,11 +239,7 @@ fn left(
     forecast: &Forecast,
     rests: impl Fn(usize) -> Nanos,
 ) -> honest_lap_core::plan::Expected {
-    let order = planner.order();
-    let undone: Vec<PlannedLap> = (0..order.len())
-        .filter(|place| !driven.iter().any(|lap| lap.place == *place))
-        .map(|place| order[place])
-        .filter(|lap| !gave_up(order, driven, *lap))
-        .collect();
+    let undone: Vec<PlannedLap> =
+        Dealt::of(planner.order(), driven).left().map(|(_, lap)| lap).collect();
     forecast.of(&undone, rests)
 }

@@ -5,7 +5,7 @@ use super::question::{Across, Question, Way};
 use super::refused::{QuestionError, check_names, no_such_setting};
 use super::weigh::{Index, indexes, weighing};
 use crate::claim::{self, Claim, Names, Stand, check, parse};
-use crate::finding::{Evidence, Finding, findings};
+use crate::finding::{Evidence, Finding, findings, known, run};
 use crate::judge::{
     Ask, Assumptions, BetweenByMeasure, Direction, Missing, TwoWay, Weighing, WorkloadView,
     compare, in_common, tables, two_way, views,
@@ -95,9 +95,11 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
     let is_compared = |lap: &&LapHead| asked.tasks.get(&lap.workload) == Some(&lap.task);
     let counted: Vec<&LapHead> = lab.laps().iter().filter(is_compared).collect();
     let searches = lab.searches();
+    let (known, run) = (known(&counted, &lab.facts), run(&counted));
     let evidence = Evidence {
         laps: &counted,
-        facts: &lab.facts,
+        known: &known,
+        run: &run,
         versions: &lab.versions,
         views: &compared,
         untimed: &asked.untimed,

@@ -1,7 +1,7 @@
 //! *The average hides it*: an average rate that says little of what was felt.
 
 use super::doubt::Doubt;
-use super::evidence::{Evidence, Known, by_fact, known};
+use super::evidence::{Evidence, Known, by_fact};
 use super::raised::{Raised, Remedy};
 use crate::frame::{AVERAGE_RATE, HITCHES_A_MINUTE, LOW_1, PassesSummed, passes_summed};
 use crate::lab::LapFacts;
@@ -63,7 +63,7 @@ type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<Passes<'a>>>;
 fn cells<'a>(evidence: &Evidence<'a>) -> Cells<'a> {
     type Found<'a> = Vec<(&'a LapName, &'a Digest)>;
     let mut passes: BTreeMap<(&str, &Settings, &str), Found<'a>> = BTreeMap::new();
-    for (lap, facts) in known(evidence) {
+    for (lap, facts) in evidence.known {
         if let Some(digest) = facts.frames.as_deref() {
             let key = (lap.workload.as_str(), &lap.settings, lap.name.session.rig.as_str());
             passes.entry(key).or_default().push((&lap.name, digest));

@@ -4,17 +4,19 @@ use super::doubt::{CellName, Doubt};
 use super::raised::{Raised, Remedy};
 use crate::capacity::Searched;
 use crate::judge::{Assumptions, Held, Row, WorkloadView};
-use crate::lab::{LapFacts, Sitting};
+use crate::lab::{AllFacts, LapFacts, Sitting};
 use crate::record::{LapHead, LapName, SessionName, Settings, Study, VersionLine};
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::{BTreeMap, BTreeSet, HashSet};
 
 /// What findings are made of.
 #[derive(Clone, Copy, Debug)]
 pub struct Evidence<'a> {
     /// The laps whose figures are shown, counted or not.
     pub laps: &'a [&'a LapHead],
-    /// What else is known of them.
-    pub facts: &'a HashMap<LapName, Box<LapFacts>>,
+    /// Those that count, with what else is known of them.
+    pub known: &'a [Known<'a>],
+    /// The workloads and sessions that have counted laps.
+    pub run: &'a BTreeSet<(&'a str, &'a SessionName)>,
     /// What the programs said of their version, by session.
     pub versions: &'a [(SessionName, VersionLine)],
     /// What a comparison of them comes to.
@@ -32,12 +34,20 @@ pub struct Evidence<'a> {
 }
 
 /// A counted lap with what else is known of it.
-pub(super) type Known<'a> = (&'a LapHead, &'a LapFacts);
+pub type Known<'a> = (&'a LapHead, &'a LapFacts);
 
 /// Returns every lap that enters a sum, with what is known of it: looked up once for all findings.
-pub(super) fn known<'a>(evidence: &Evidence<'a>) -> Vec<Known<'a>> {
-    let counted = evidence.laps.iter().copied().filter(|lap| lap.counts());
-    counted.filter_map(|lap| Some((lap, &**evidence.facts.get(&lap.name)?))).collect()
+pub fn known<'a>(laps: &[&'a LapHead], facts: &'a AllFacts) -> Vec<Known<'a>> {
+    let counted = laps.iter().copied().filter(|lap| lap.counts());
+    counted.filter_map(|lap| Some((lap, &**facts.get(&lap.name)?))).collect()
+}
+
+/// Returns the workloads and sessions that have counted laps.
+pub fn run<'a>(laps: &[&'a LapHead]) -> BTreeSet<(&'a str, &'a SessionName)> {
+    let counted = laps.iter().filter(|lap| lap.counts());
+    // Few pairs among many laps: told apart before they are sorted.
+    let pairs: HashSet<_> = counted.map(|lap| (lap.workload.as_str(), &lap.name.session)).collect();
+    pairs.into_iter().collect()
 }
 
 /// Returns the counted laps of one workload and rig for which `says` has something to say, as one finding for each:

@@ -4,7 +4,7 @@
 //! a display's cap have findings of their own.
 
 use super::doubt::Doubt;
-use super::evidence::{Evidence, known};
+use super::evidence::Evidence;
 use super::limit::{Limit, Limited, limit};
 use super::raised::{Raised, Remedy};
 use crate::record::LapName;
@@ -16,7 +16,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let threads: HashMap<_, _> =
         evidence.sessions.iter().map(|session| (&session.name, session.found.threads)).collect();
     let mut seen: BTreeMap<(&str, &str), Seen> = BTreeMap::new();
-    for (lap, facts) in known(evidence) {
+    for (lap, facts) in evidence.known {
         let threads = threads.get(&lap.name.session).copied().flatten();
         let key = (lap.workload.as_str(), lap.name.session.rig.as_str());
         let (laps, waited) = seen.entry(key).or_default();

@@ -43,14 +43,13 @@ mod two_things_changed;
 mod upside_down;
 
 pub use doubt::{CellName, Copies, Doubt, FewLaps, Lacking, SeriesName, VersionOn};
-pub use evidence::Evidence;
+pub use evidence::{Evidence, Known, known, run};
 pub use impact::Impact;
 pub use limit::{Limit, Limited, Shows, limit};
 pub use raised::{Concerned, Finding, Raised, Remedy};
 
 use crate::judge::{Ask, Table};
 use crate::record::{LapHead, LapName};
-use evidence::known;
 use shared::{Tests, shared};
 use std::collections::{BTreeSet, HashMap};
 
@@ -85,12 +84,12 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
         one_of_a_kind::find,
         out_of_order::find,
     ];
-    let (series, known) = (series::series(evidence), known(evidence));
+    let (series, known) = (series::series(evidence), evidence.known);
     let mut tests: Vec<Tests> = tests_of_series.iter().map(|test| test(&series)).collect();
     tests.push(sessions_disagree::test(evidence));
     let mut found = too_few::find(&series);
     found.extend(shared(tests));
-    found.extend(of_facts.iter().flat_map(|find| find(&known)));
+    found.extend(of_facts.iter().flat_map(|find| find(known)));
     found.extend(of_evidence.iter().flat_map(|find| find(evidence)));
     found
 }

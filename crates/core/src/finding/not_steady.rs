@@ -31,9 +31,11 @@ fn raised(series: &Series<'_>, p: f64) -> Option<Raised> {
         return None;
     }
     let values = series.values();
+    if trend(&values).ok()?.p >= ALPHA {
+        return None;
+    }
     let change = slope(&values).ok()?.first_to_last;
-    let in_order = trend(&values).ok()?.p < ALPHA;
-    (in_order && change.abs() >= LEAST_CHANGE).then(|| Raised {
+    (change.abs() >= LEAST_CHANGE).then(|| Raised {
         workload: series.workload.to_owned(),
         laps: series.laps.iter().map(|(name, _)| (*name).clone()).collect(),
         doubt: Doubt::NotSteady { series: series.name(), change, p },

@@ -1,7 +1,7 @@
 //! *Nothing to choose*: every rig comes out the same, so something else was the limit all along.
 
 use super::doubt::Doubt;
-use super::evidence::{Evidence, cell_name, known, rigs_beside};
+use super::evidence::{Evidence, cell_name, rigs_beside};
 use super::limit::{Limit, Limited, limit};
 use super::raised::{Raised, Remedy};
 use crate::judge::Row;
@@ -61,7 +61,7 @@ fn limited(
     let threads: HashMap<_, _> =
         evidence.sessions.iter().map(|session| (&session.name, session.found.threads)).collect();
     let mut seen: BTreeMap<Limit, (Limited, BTreeSet<&str>)> = BTreeMap::new();
-    for (lap, facts) in known(evidence) {
+    for (lap, facts) in evidence.known {
         let rig = lap.name.session.rig.as_str();
         if lap.workload != workload || !rigs.contains(&rig) {
             continue;

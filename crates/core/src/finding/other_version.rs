@@ -4,23 +4,16 @@ use super::doubt::{Doubt, VersionOn};
 use super::evidence::Evidence;
 use super::raised::{Raised, Remedy};
 use super::stale;
-use crate::record::SessionName;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Returns what every program of a workload raises that said more than one version in sessions
 /// with counted laps. A version that could not be read is one of its own: it is not known to agree.
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
-    let counted: BTreeSet<(&SessionName, &str)> = evidence
-        .laps
-        .iter()
-        .filter(|lap| lap.counted().is_some())
-        .map(|lap| (&lap.name.session, lap.workload.as_str()))
-        .collect();
     // Program → version → the rigs that had it.
     type Versions<'a> = BTreeMap<Option<&'a str>, BTreeSet<&'a str>>;
     let mut said: BTreeMap<(&str, &str), Versions<'_>> = BTreeMap::new();
     for (session, version) in evidence.versions {
-        if counted.contains(&(session, version.workload.as_str())) {
+        if evidence.run.contains(&(version.workload.as_str(), session)) {
             let versions = said.entry((&version.workload, &version.label)).or_default();
             versions.entry(version.line.as_deref()).or_default().insert(&session.rig);
         }
@@ -57,7 +50,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
 mod tests {
     use super::super::testing::Lab;
     use super::*;
-    use crate::record::{LapHead, LapName, Outcome, Settings, VersionLine};
+    use crate::record::{LapHead, LapName, Outcome, SessionName, Settings, VersionLine};
     use crate::unit::Nanos;
 
     fn lap(name: &str, outcome: Outcome) -> LapHead {

@@ -5,7 +5,7 @@ use super::evidence::Evidence;
 use super::raised::{Raised, Remedy};
 use crate::record::{LapHead, Settings, TIME};
 use crate::stat::quantile;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
 /// A value closer to its neighbours than this is one of them.
 const OFF: f64 = 0.15;
@@ -19,7 +19,12 @@ const LEAST_NEIGHBOURS: usize = 3;
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     type Cell<'a> = (&'a str, &'a Settings, &'a str, &'a str);
     let mut cells: BTreeMap<Cell<'_>, Vec<(&LapHead, f64)>> = BTreeMap::new();
-    for lap in evidence.laps {
+    // What a machine read has no slipping fingers: most labs have nothing typed.
+    let typed =
+        |lap: &&&LapHead| lap.readings.iter().any(|read| read.step.is_some()) || lap.step.is_some();
+    let typed: BTreeSet<&str> =
+        evidence.laps.iter().filter(typed).map(|lap| lap.workload.as_str()).collect();
+    for lap in evidence.laps.iter().filter(|lap| typed.contains(lap.workload.as_str())) {
         let names = lap.readings.iter().map(|reading| reading.name.as_str()).chain([TIME]);
         for measure in names {
             if let Some(value) = lap.value(measure) {
@@ -32,7 +37,6 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut found = Vec::new();
     for ((workload, _, rig, measure), values) in cells {
         for (place, (lap, value)) in values.iter().enumerate() {
-            // What a machine read has no slipping fingers.
             if lap.step_of(measure).is_none() {
                 continue;
             }

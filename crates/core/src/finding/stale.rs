@@ -63,14 +63,8 @@ type Run<'a> = BTreeMap<(&'a str, &'a str), Vec<&'a Sitting>>;
 fn run<'a>(evidence: &Evidence<'a>) -> Run<'a> {
     let sessions: HashMap<&SessionName, &Sitting> =
         evidence.sessions.iter().map(|session| (&session.name, session)).collect();
-    let counted: BTreeSet<(&str, &SessionName)> = evidence
-        .laps
-        .iter()
-        .filter(|lap| lap.counts())
-        .map(|lap| (lap.workload.as_str(), &lap.name.session))
-        .collect();
     let mut all: Run<'a> = BTreeMap::new();
-    for (workload, session) in counted {
+    for &(workload, session) in evidence.run {
         if let Some(known) = sessions.get(session).filter(|session| session.age.is_some()) {
             all.entry((workload, session.rig.as_str())).or_default().push(known);
         }

@@ -1,17 +1,18 @@
 //! What the tests of findings are written with: a made-up study's laps and facts.
 
-use super::evidence::{Evidence, Known, known};
+use super::evidence::{Evidence, Known, known, run};
 use super::raised::Raised;
 use super::series::{Series, series};
 use super::shared::{Tests, shared};
 use crate::endurance::{Endured, course};
 use crate::judge::{Ask, Assumptions, WorkloadView, compare};
-use crate::lab::{LapFacts, Sitting};
+use crate::lab::{AllFacts, LapFacts, Sitting};
 use crate::record::{
     EnduranceRule, LapHead, LapName, RigFound, SessionName, Settings, Study, VersionLine,
 };
 use crate::unit::Nanos;
-use std::collections::{BTreeSet, HashMap};
+use std::collections::BTreeSet;
+use std::sync::Arc;
 
 /// Returns an endurance lap of five minutes with a rate a second, which wobbles a little.
 pub(super) fn endured(rate: impl Fn(usize) -> f64) -> Box<Endured> {
@@ -36,7 +37,7 @@ pub(super) fn endured(rate: impl Fn(usize) -> f64) -> Box<Endured> {
 #[derive(Default)]
 pub(super) struct Lab {
     pub(super) laps: Vec<LapHead>,
-    pub(super) facts: HashMap<LapName, Box<LapFacts>>,
+    pub(super) facts: AllFacts,
     pub(super) views: Vec<WorkloadView>,
     pub(super) untimed: BTreeSet<String>,
     pub(super) versions: Vec<(SessionName, VersionLine)>,
@@ -58,7 +59,7 @@ impl Lab {
         for (&ms, number) in ms.iter().zip(1..) {
             let name = LapName { session: session.clone(), number: before + number };
             let wall = Nanos((ms * 1e6) as u64);
-            self.facts.insert(name.clone(), Box::default());
+            self.facts.insert(name.clone(), Arc::default());
             let lap = LapHead::done(name, workload, Settings::default(), wall);
             self.laps.push(LapHead { round: number, ..lap });
         }
@@ -86,7 +87,7 @@ impl Lab {
 
     /// Returns the facts of the lap called `name`.
     pub(super) fn facts(&mut self, name: &str) -> &mut LapFacts {
-        self.facts.get_mut(&LapName::parse(name).unwrap()).unwrap()
+        Arc::make_mut(self.facts.get_mut(&LapName::parse(name).unwrap()).unwrap())
     }
 
     pub(super) fn found(&self, find: fn(&Evidence<'_>) -> Vec<Raised>) -> Vec<Raised> {
@@ -103,14 +104,15 @@ impl Lab {
     }
 
     pub(super) fn found_in_facts(&self, find: fn(&[Known<'_>]) -> Vec<Raised>) -> Vec<Raised> {
-        self.with(|evidence| find(&known(evidence)))
+        self.with(|evidence| find(evidence.known))
     }
 
     fn with(&self, find: impl Fn(&Evidence<'_>) -> Vec<Raised>) -> Vec<Raised> {
         let laps: Vec<&LapHead> = self.laps.iter().collect();
         find(&Evidence {
             laps: &laps,
-            facts: &self.facts,
+            known: &known(&laps, &self.facts),
+            run: &run(&laps),
             versions: &self.versions,
             views: &self.views,
             untimed: &self.untimed,

@@ -4,10 +4,10 @@
 //! quantities: each meter has names of its own, and what a battery gave is left out, since it is not
 //! known what it was spent on.
 
-use crate::lab::LapFacts;
-use crate::record::{Better, LapHead, LapName, Measure, Reading};
+use super::facts::{AllFacts, LapFacts};
+use crate::record::{Better, LapHead, Measure, Reading};
 use crate::unit::Nanos;
-use std::collections::{BTreeSet, HashMap};
+use std::collections::BTreeSet;
 
 /// Energy of a lap, by the machine's own sensors.
 pub const ENERGY: &str = "energy";
@@ -28,10 +28,7 @@ pub(crate) fn energy_measures<'a>(facts: impl IntoIterator<Item = &'a LapFacts>)
 
 /// Returns `laps` with what `facts` know of their energy and power; a measure that a study reads itself
 /// stays as it was read.
-pub(crate) fn with_energy(
-    laps: &[LapHead],
-    facts: &HashMap<LapName, Box<LapFacts>>,
-) -> Vec<LapHead> {
+pub(crate) fn with_energy(laps: &[LapHead], facts: &AllFacts) -> Vec<LapHead> {
     let mut laps = laps.to_vec();
     for lap in &mut laps {
         let (Some(facts), Some(wall)) = (facts.get(&lap.name), lap.wall) else { continue };
@@ -93,9 +90,12 @@ fn watts_in(unit: &str) -> Option<f64> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::record::LapName;
     use crate::record::{Course, MeterSum, Settings};
+    use std::collections::HashMap;
+    use std::sync::Arc;
 
-    fn facts(power: f64, on_mains: Option<bool>) -> Box<LapFacts> {
+    fn facts(power: f64, on_mains: Option<bool>) -> Arc<LapFacts> {
         let mut facts = LapFacts::default();
         let course = Course { mean: power, most: power * 1.5, ..Course::default() };
         facts.conditions.sampled.power_w = Some(course);
@@ -103,7 +103,7 @@ mod tests {
         let course = Course { mean: power * 2.0, ..course };
         let meter = MeterSum { name: "wall".into(), unit: "W".into(), course };
         facts.conditions.sampled.meters = vec![meter];
-        Box::new(facts)
+        Arc::new(facts)
     }
 
     #[test]
@@ -128,7 +128,7 @@ mod tests {
     fn a_meter_in_kilowatts_is_a_meter_of_power_and_one_in_degrees_is_not() {
         let mean_power = |unit: &str| {
             let mut facts = facts(50.0, Some(true));
-            facts.conditions.sampled.meters[0].unit = unit.into();
+            Arc::make_mut(&mut facts).conditions.sampled.meters[0].unit = unit.into();
             let all = readings(&facts, Nanos::from_seconds(1));
             all.into_iter().find(|reading| reading.name == "wall mean power").and_then(|r| r.value)
         };

@@ -1,8 +1,10 @@
 //! What is known beside the laps' heads: of each lap, and of each session.
 
 use crate::endurance::Endured;
-use crate::record::{Conditions, Digest, Produced, RigFound, SessionName};
+use crate::record::{Conditions, Digest, LapName, Produced, RigFound, SessionName};
 use crate::unit::Nanos;
+use std::collections::HashMap;
+use std::sync::Arc;
 
 /// What is known of a lap besides its head.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -19,7 +21,10 @@ pub struct LapFacts {
     pub endured: Option<Box<Endured>>,
 }
 
-/// A session, as doubts see it.
+/// What is known of laps besides their heads, by name. Laps of which the same is known, which is mostly nothing, share it.
+pub type AllFacts = HashMap<LapName, Arc<LapFacts>>;
+
+/// A session, as findings see it.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Sitting {
     /// Its name.

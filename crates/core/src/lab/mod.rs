@@ -11,6 +11,6 @@ pub(crate) use change::differences;
 pub use change::{AFTER, BEFORE, Changed, What, changes};
 pub use day::{Began, DAY, days};
 pub use energy::{ENERGY, PEAK_POWER, POWER};
-pub use facts::{LapFacts, Sitting};
+pub use facts::{AllFacts, LapFacts, Sitting};
 pub use records::{Lab, Records, load_rules};
 pub use traits::{CellTraits, INPUT, Traits, Unlike, cell_traits};

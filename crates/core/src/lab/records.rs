@@ -3,7 +3,7 @@
 use super::change::sides;
 use super::day::{Began, days};
 use super::energy::{energy_measures, with_energy};
-use super::facts::{LapFacts, Sitting};
+use super::facts::{AllFacts, Sitting};
 use super::traits::{CellTraits, cell_traits};
 use crate::capacity::{Searched, as_values, searches};
 use crate::record::{
@@ -11,7 +11,7 @@ use crate::record::{
 };
 use crate::unit::Nanos;
 use std::borrow::Cow;
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Everything that is on record of a study.
 #[derive(Clone, Debug, Default)]
@@ -21,7 +21,7 @@ pub struct Records {
     /// Every lap.
     pub laps: Vec<LapHead>,
     /// What else is known of each.
-    pub facts: HashMap<LapName, Box<LapFacts>>,
+    pub facts: AllFacts,
     /// The sessions, each with how long ago it began, where that is known.
     pub sessions: Vec<(SessionRecord, Option<Nanos>)>,
 }
@@ -36,7 +36,7 @@ pub struct Lab {
     /// The laps that figures are made of, where these are others: a search for a load is one.
     values: Option<Vec<LapHead>>,
     /// What is known of each lap besides its head.
-    pub facts: HashMap<LapName, Box<LapFacts>>,
+    pub facts: AllFacts,
     /// The forms that its workloads' tasks have had.
     pub tasks: Vec<TaskForm>,
     /// Its sessions.
@@ -109,6 +109,9 @@ impl Lab {
 
     /// Returns the laps with their energy and power, where any of `wanted` is about them.
     pub(crate) fn laps_with(&self, wanted: &[String]) -> Cow<'_, [LapHead]> {
+        if wanted.is_empty() {
+            return Cow::Borrowed(self.laps());
+        }
         let known = energy_measures(self.facts.values().map(|facts| &**facts));
         match known.iter().any(|measure| wanted.contains(&measure.name)) {
             true => Cow::Owned(with_energy(self.laps(), &self.facts)),

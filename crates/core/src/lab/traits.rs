@@ -1,7 +1,7 @@
 //! What cells must agree in before they may be held against each other.
 
-use crate::lab::LapFacts;
-use crate::record::{LapHead, LapName, SessionName, Settings, VersionLine};
+use super::facts::AllFacts;
+use crate::record::{LapHead, SessionName, Settings, VersionLine};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
@@ -35,7 +35,7 @@ pub type CellTraits = BTreeMap<(String, String, Settings), Traits>;
 /// Returns the traits of every cell of `laps`.
 pub fn cell_traits(
     laps: &[LapHead],
-    facts: &HashMap<LapName, Box<LapFacts>>,
+    facts: &AllFacts,
     versions: &[(SessionName, VersionLine)],
 ) -> CellTraits {
     let mut inputs: BTreeMap<(&SessionName, &str), Vec<(&str, &str)>> = BTreeMap::new();
@@ -44,11 +44,11 @@ pub fn cell_traits(
             inputs.entry((session, &version.workload)).or_default().push((file, line));
         }
     }
-    let mut all = CellTraits::new();
+    let mut all: HashMap<(&str, &str, &Settings), Traits> = HashMap::new();
     for lap in laps.iter().filter(|lap| lap.counts()) {
         let Some(facts) = facts.get(&lap.name) else { continue };
-        let rig = lap.name.session.rig.clone();
-        let traits = all.entry((lap.workload.clone(), rig, lap.settings.clone())).or_default();
+        let cell = (lap.workload.as_str(), lap.name.session.rig.as_str(), &lap.settings);
+        let traits = all.entry(cell).or_default();
         for product in &facts.produced {
             let Some(bytes) = product.bytes else { continue };
             let range = traits.produced.entry(product.file.clone()).or_insert((bytes, bytes));
@@ -67,7 +67,10 @@ pub fn cell_traits(
             lines.insert((*line).to_owned());
         }
     }
-    all
+    let owned = |((workload, rig, settings), traits): ((&str, &str, &Settings), Traits)| {
+        ((workload.to_owned(), rig.to_owned(), settings.clone()), traits)
+    };
+    all.into_iter().map(owned).collect()
 }
 
 /// In what a cell differs from the one it is held against, so that it did other work, or did it otherwise.
@@ -162,8 +165,11 @@ fn only(set: &BTreeSet<bool>) -> Option<bool> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::lab::LapFacts;
+    use crate::record::LapName;
     use crate::record::Produced;
     use crate::unit::Nanos;
+    use std::sync::Arc;
 
     fn traits(rig: &str, bytes: u64, on_mains: Option<bool>, input: &str) -> Traits {
         let name = LapName::parse(&format!("{rig}-1.1")).unwrap();
@@ -175,7 +181,7 @@ mod tests {
         let laps = [LapHead::done(name.clone(), "still", Settings::default(), Nanos(1))];
         let (workload, label) = ("still".to_owned(), format!("{INPUT}sky.txt"));
         let versions = [(session, VersionLine { workload, label, line: Some(input.to_owned()) })];
-        let all = cell_traits(&laps, &HashMap::from([(name, Box::new(facts))]), &versions);
+        let all = cell_traits(&laps, &HashMap::from([(name, Arc::new(facts))]), &versions);
         all.into_values().next().unwrap()
     }
 
@@ -203,7 +209,7 @@ mod tests {
             facts.conditions.sampled.brightness = Some(share);
             facts.conditions.sampled.power_profile = Some(profile.to_owned());
             let laps = [LapHead::done(name.clone(), "wait", Settings::default(), Nanos(1))];
-            let all = cell_traits(&laps, &HashMap::from([(name, Box::new(facts))]), &[]);
+            let all = cell_traits(&laps, &HashMap::from([(name, Arc::new(facts))]), &[]);
             all.into_values().next().unwrap()
         };
         let ours = seen(false, 0.60, "balanced");

@@ -1,7 +1,8 @@
 //! A campaign: everything a session is to drive, and when it has driven enough.
 
+use super::forecast::Forecast;
+use super::schedule::{Dealt, Driven, Part, PlannedLap, Step, order, round};
 use crate::judge::LOOK_ALPHA;
-use crate::plan::{Driven, Forecast, Part, PlannedLap, Step, gave_up, next_step, order, round};
 use crate::record::{CampaignPart, Goal};
 use crate::stat::{StatError, paired, typical_interval};
 use crate::unit::Nanos;
@@ -90,13 +91,13 @@ impl Planner {
     ) -> Step {
         let cost = |laps: &[PlannedLap]| forecast.of(laps, &rest).time;
         match self.goal {
-            Goal::All => next_step(&self.order, driven),
+            Goal::All => Dealt::of(&self.order, driven).next_step(),
             Goal::Until(target) => self.next_until(target, driven),
             Goal::Budget(budget) => {
                 if spent >= budget {
                     return Step::Finished;
                 }
-                if let Step::Drive(place) = next_step(&self.order, driven) {
+                if let Step::Drive(place) = Dealt::of(&self.order, driven).next_step() {
                     let fits = spent.plus(cost(&self.order[place..=place])) <= budget;
                     return if fits { Step::Drive(place) } else { Step::Finished };
                 }
@@ -107,43 +108,37 @@ impl Planner {
                     self.order.truncate(from);
                     return Step::Finished;
                 }
-                next_step(&self.order, driven)
+                Dealt::of(&self.order, driven).next_step()
             }
         }
     }
 
     /// Passes over what is left of a part once a look found it precise enough.
     fn next_until(&self, target: f64, driven: &[Driven]) -> Step {
-        let mut settled = Vec::new();
-        for (part, plan) in self.parts.iter().enumerate() {
-            let done = self.rounds_done(part, driven);
+        let dealt = Dealt::of(&self.order, driven);
+        let done = self.rounds_done(&dealt);
+        let settled = |part: usize| {
+            let plan = &self.parts[part];
             // A look sees what was there when it was due, and no more.
-            let due = looks(plan).into_iter().filter(|&look| look <= done && look < plan.driven());
-            if due.into_iter().any(|look| self.half_width(part, driven, look) <= Some(target)) {
-                settled.push(part);
-            }
-        }
-        let mut dealt = driven.to_vec();
-        let passed = |place: &usize| settled.contains(&self.order[*place].part);
-        dealt.extend((0..self.order.len()).filter(passed).map(|place| Driven {
-            place,
-            failed: false,
-            time: None,
-        }));
-        next_step(&self.order, &dealt)
+            let mut due =
+                looks(plan).into_iter().filter(|&at| at <= done[part] && at < plan.driven());
+            due.any(|at| self.half_width(part, driven, at).is_some_and(|half| half <= target))
+        };
+        let settled: Vec<bool> = (0..self.parts.len()).map(settled).collect();
+        let next = dealt.left().find(|(_, lap)| !settled[lap.part]);
+        next.map_or(Step::Finished, |(place, _)| Step::Drive(place))
     }
 
-    /// Returns how many counted rounds of a part have been dealt with whole.
-    fn rounds_done(&self, part: usize, driven: &[Driven]) -> u32 {
-        let left = |lap: &PlannedLap, place: usize| {
-            lap.part == part
-                && !lap.warm_up
-                && !driven.iter().any(|d| d.place == place)
-                && !gave_up(&self.order, driven, *lap)
-        };
-        let first_left = (0..).zip(&self.order).find(|(place, lap)| left(lap, *place));
-        let rounds = self.order.iter().filter(|lap| lap.part == part).map(|lap| lap.round);
-        first_left.map_or_else(|| rounds.max().unwrap_or(0), |(_, lap)| lap.round - 1)
+    /// Returns how many counted rounds of each part have been dealt with whole.
+    fn rounds_done(&self, dealt: &Dealt<'_>) -> Vec<u32> {
+        let mut done = vec![0; self.parts.len()];
+        for lap in &self.order {
+            done[lap.part] = lap.round.max(done[lap.part]);
+        }
+        for (_, lap) in dealt.left().filter(|(_, lap)| !lap.warm_up) {
+            done[lap.part] = done[lap.part].min(lap.round - 1);
+        }
+        done
     }
 
     /// Returns the widest relative half-width among a part's figures after `rounds` rounds: each
@@ -159,10 +154,9 @@ impl Planner {
                 cells.entry(planned.variant).or_default().insert(planned.round, time.seconds());
             }
         }
-        let failed = |variant: usize| {
-            let lap = PlannedLap { part, variant, round: 1, warm_up: false };
-            gave_up(&self.order, driven, lap)
-        };
+        let dealt = Dealt::of(&self.order, driven);
+        let failed =
+            |variant: usize| dealt.gave_up(PlannedLap { part, variant, round: 1, warm_up: false });
         let mut widest: f64 = 0.0;
         let first = cells.get(&0);
         for variant in (0..self.parts.get(part)?.variants).filter(|&v| !failed(v)) {
@@ -181,10 +175,11 @@ impl Planner {
     /// Returns the part whose widest figure is the widest of all; one that is unknown comes first,
     /// and one that only fails not at all.
     fn widest(&self, driven: &[Driven]) -> Option<usize> {
+        let dealt = Dealt::of(&self.order, driven);
         let alive = |part: &usize| {
             let variants = 0..self.parts[*part].variants;
             let lap = |variant| PlannedLap { part: *part, variant, round: 1, warm_up: false };
-            variants.into_iter().any(|v| !gave_up(&self.order, driven, lap(v)))
+            variants.into_iter().any(|v| !dealt.gave_up(lap(v)))
                 && self.last_round(*part) < MOST_ROUNDS
         };
         let width = |part: usize| self.half_width(part, driven, u32::MAX).unwrap_or(f64::INFINITY);

@@ -10,6 +10,4 @@ pub use campaign::{Planner, looks};
 pub use forecast::{Expected, Forecast};
 pub use readiness::{MachineState, Obstacle, obstacles};
 pub use retest::{Resolves, Retest, retests};
-pub use schedule::{
-    Driven, FAILURES_IN_A_ROW, Part, PlannedLap, Step, gave_up, next_step, order, round,
-};
+pub use schedule::{Dealt, Driven, FAILURES_IN_A_ROW, Part, PlannedLap, Step, order, round};

@@ -12,6 +12,7 @@ use honest_lap_core::record::{
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
 use std::collections::{BTreeMap, HashMap};
+use std::sync::Arc;
 
 const WORKLOADS: [&str; 3] = ["still", "reel", "build"];
 const LAPS: u32 = 6;
@@ -64,7 +65,7 @@ fn clean(noise: Noise, random: &mut SplitMix) -> Lab {
                     lap += 1;
                     let seconds = 60.0 * speed * (day + random.normal() * noise.lap).exp();
                     let name = LapName { session: name.clone(), number: lap };
-                    records.facts.insert(name.clone(), Box::<LapFacts>::default());
+                    records.facts.insert(name.clone(), Arc::<LapFacts>::default());
                     let wall = Nanos((seconds * 1e9) as u64);
                     let head = LapHead::done(name, workload, Settings::default(), wall);
                     records.laps.push(LapHead { round, task, ..head });

@@ -1,10 +1,10 @@
 //! Laps in the order in which they were driven, with what the machine did meanwhile.
 
 use crate::words::count;
-use honest_lap_core::lab::LapFacts;
-use honest_lap_core::record::{Conditions, Course, LapHead, LapName, Measure, Settings};
+use honest_lap_core::lab::AllFacts;
+use honest_lap_core::record::{Conditions, Course, LapHead, Measure, Settings};
 use honest_lap_draw::chart::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile};
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// What is read from the conditions of a lap.
 type Seen = fn(&Conditions, &LapHead) -> Option<f64>;
@@ -25,12 +25,7 @@ fn mean(course: &Option<Course>) -> Option<f64> {
 }
 
 /// Returns the figure of `measure` in the laps of `workload`, of the form of its task that is compared.
-pub fn laps(
-    workload: &str,
-    measure: &Measure,
-    laps: &[&LapHead],
-    facts: &HashMap<LapName, Box<LapFacts>>,
-) -> LapsFigure {
+pub fn laps(workload: &str, measure: &Measure, laps: &[&LapHead], facts: &AllFacts) -> LapsFigure {
     let laps: Vec<&LapHead> = laps.iter().copied().filter(|lap| lap.workload == workload).collect();
     let variants: BTreeSet<&Settings> = laps.iter().map(|lap| &lap.settings).collect();
     let variants: Vec<&Settings> = variants.into_iter().collect();
@@ -87,12 +82,7 @@ fn points(laps: &[&LapHead], measure: &Measure, variants: &[&Settings]) -> Vec<L
     laps.iter().enumerate().map(point).collect()
 }
 
-fn strip(
-    name: &str,
-    seen: Seen,
-    laps: &[&LapHead],
-    facts: &HashMap<LapName, Box<LapFacts>>,
-) -> Meanwhile {
+fn strip(name: &str, seen: Seen, laps: &[&LapHead], facts: &AllFacts) -> Meanwhile {
     let value = |lap: &&LapHead| seen(&facts.get(&lap.name)?.conditions, lap);
     Meanwhile { name: name.to_owned(), values: laps.iter().map(value).collect() }
 }

@@ -13,13 +13,12 @@ use crate::sheet::{self, Doubted, FramedWorkload, Shown, heading};
 use crate::words;
 use honest_lap_core::capacity::{CAPACITY, Searched};
 use honest_lap_core::judge::{Against, Group as Compared, Held, Row, WorkloadView};
-use honest_lap_core::lab::LapFacts;
+use honest_lap_core::lab::AllFacts;
 use honest_lap_core::record::SessionPage;
-use honest_lap_core::record::{LapHead, LapName, Rig, Study, TIME};
+use honest_lap_core::record::{LapHead, Rig, Study, TIME};
 use honest_lap_draw::chart::{self, BarsFigure, Drawing};
 use honest_lap_draw::page::{Block, File, Frames, Page, Part, Race};
 use honest_lap_draw::{Cell, Column, Format, Group, Layout, Sheet};
-use std::collections::HashMap;
 
 /// How wide figures are: for a screen or paper, and for a phone.
 const WIDE: f64 = 1132.0;
@@ -37,7 +36,7 @@ pub struct Material<'a> {
     pub laps: &'a [LapHead],
     /// The searches for a load among them.
     pub searches: &'a [Searched<'a>],
-    pub facts: &'a HashMap<LapName, Box<LapFacts>>,
+    pub facts: &'a AllFacts,
     /// The last endurance lap of each rig and variant.
     pub runs: &'a [EnduranceRun],
     pub stamp: String,

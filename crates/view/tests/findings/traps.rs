@@ -6,7 +6,7 @@
 
 use honest_lap_core::analysis::{Question, analyse};
 use honest_lap_core::judge::{Refusal, Verdict};
-use honest_lap_core::lab::{self, INPUT, LapFacts, Records, Sitting};
+use honest_lap_core::lab::{self, AllFacts, INPUT, LapFacts, Records, Sitting};
 use honest_lap_core::record::{
     Against, Better, Course, Cut, Digest, LapHead, LapName, Launch, Outcome, Pass, Produced,
     PublishedClaim, Reading, Rig, RigFound, SessionAbout, SessionName, SessionRecord, Settings,
@@ -15,6 +15,7 @@ use honest_lap_core::record::{
 use honest_lap_core::unit::Nanos;
 use honest_lap_view::words::finding::{name, seen, unlike_words};
 use std::collections::{BTreeSet, HashMap};
+use std::sync::Arc;
 
 const RIGS: [(&str, f64); 3] = [("heron", 1.0), ("kestrel", 0.8), ("plover", 1.2)];
 const WORKLOADS: [(&str, f64); 4] =
@@ -25,7 +26,7 @@ const DAY: u64 = 86_400;
 #[derive(Clone)]
 struct Lab {
     laps: Vec<LapHead>,
-    facts: HashMap<LapName, Box<LapFacts>>,
+    facts: AllFacts,
     versions: Vec<(SessionName, VersionLine)>,
     sittings: Vec<Sitting>,
     study: Study,
@@ -54,7 +55,7 @@ impl Lab {
                         let name = LapName { session: session.clone(), number };
                         let wall = Nanos((seconds * speed * luck * off * 1e9) as u64);
                         let lap = LapHead::done(name, workload, Settings::default(), wall);
-                        lab.facts.insert(lap.name.clone(), Box::new(facts(&lap)));
+                        lab.facts.insert(lap.name.clone(), Arc::new(facts(&lap)));
                         lab.laps.push(LapHead { round: number, ..lap });
                     }
                     let (workload, label) = (workload.to_owned(), "renderer".to_owned());
@@ -85,7 +86,7 @@ impl Lab {
     fn facts_of(&mut self, rig: &str, workload: &str, spoil: impl Fn(&mut LapFacts)) {
         let names: Vec<LapName> = self.of(rig, workload).iter().map(|l| l.name.clone()).collect();
         for name in names {
-            spoil(self.facts.get_mut(&name).unwrap());
+            spoil(Arc::make_mut(self.facts.get_mut(&name).unwrap()));
         }
     }
 
@@ -110,7 +111,7 @@ impl Lab {
             let name = self.of(rig, "still")[place].name.clone();
             let pass = Pass { shown: frames(place as u64), ..Pass::default() };
             let digest = Digest::of(&pass, &Cut::default(), Against::display(hz));
-            self.facts.get_mut(&name).unwrap().frames = digest.map(Box::new);
+            Arc::make_mut(self.facts.get_mut(&name).unwrap()).frames = digest.map(Box::new);
         }
     }
 
@@ -341,7 +342,8 @@ fn traps() -> Vec<Trap> {
         }),
         trap("slept", "kestrel-1.1", |lab| {
             let name = LapName::parse("kestrel-1.1").unwrap();
-            lab.facts.get_mut(&name).unwrap().conditions.slept = Some(Nanos::from_seconds(300));
+            Arc::make_mut(lab.facts.get_mut(&name).unwrap()).conditions.slept =
+                Some(Nanos::from_seconds(300));
         }),
         trap("left-overs", "indexer", |lab| {
             lab.facts_of("heron", "build", |facts| facts.left_behind = vec!["indexer".into()]);
