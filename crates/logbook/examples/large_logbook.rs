@@ -1,11 +1,12 @@
-//! Writes a study with a logbook of 100,000 laps (10 rigs, 20 workloads), to measure reading it.
+//! Writes a study with a large logbook, to measure reading it: 100,000 laps (10 rigs, 20 workloads), or 1,000 variants
+//! of one workload on 6 rigs.
 //!
 //! ```text
-//! cargo run --release -p honest-lap-logbook --example large_logbook -- FOLDER
+//! cargo run --release -p honest-lap-logbook --example large_logbook -- FOLDER [variants]
 //! ```
 
 use honest_lap_core::record::{
-    LapBody, LapName, Launch, Outcome, RigFound, Settings, Task, Template, Usage,
+    LapBody, LapName, Launch, Outcome, RigFound, SessionAbout, Settings, Task, Template, Usage,
 };
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
@@ -14,24 +15,43 @@ use std::error::Error;
 use std::fmt::Write;
 use std::path::PathBuf;
 
-const RIGS: u32 = 10;
-const WORKLOADS: u32 = 20;
-const SESSIONS: u32 = 5;
-const LAPS: u32 = 100;
+/// How large it is.
+#[derive(Clone, Copy)]
+struct Size {
+    rigs: u32,
+    sessions: u32,
+    workloads: u32,
+    variants: u32,
+    laps: u32,
+}
+
+const LAPS: Size = Size { rigs: 10, sessions: 5, workloads: 20, variants: 1, laps: 100 };
+const VARIANTS: Size = Size { rigs: 6, sessions: 1, workloads: 1, variants: 1_000, laps: 3 };
 
 fn main() -> Result<(), Box<dyn Error>> {
     let folder = PathBuf::from(std::env::args_os().nth(1).ok_or("name a folder")?);
+    let size = match std::env::args().nth(2).as_deref() {
+        None => LAPS,
+        Some("variants") => VARIANTS,
+        Some(other) => return Err(format!("`{other}` is no size: variants, or nothing").into()),
+    };
     std::fs::create_dir_all(&folder)?;
     let mut study = String::from("[study]\ntitle = \"A large logbook\"\nbaseline = \"rig0\"\n");
-    for workload in 0..WORKLOADS {
-        writeln!(study, "[workload.w{workload}]\nkind = \"task\"\ncommand = [\"w{workload}\"]")?;
+    for workload in 0..size.workloads {
+        let command =
+            if size.variants > 1 { "\"w\", \"{n}\"" } else { &format!("\"w{workload}\"") };
+        writeln!(study, "[workload.w{workload}]\nkind = \"task\"\ncommand = [{command}]")?;
+        if size.variants > 1 {
+            let values: Vec<String> = (0..size.variants).map(|n| n.to_string()).collect();
+            writeln!(study, "vary = {{ n = [{}] }}", values.join(", "))?;
+        }
     }
     std::fs::write(folder.join("study.toml"), study)?;
     let mut logbook = Logbook::create_or_open(&folder.join("logbook.db"))?;
     let mut noise = SplitMix::new(1);
-    for rig in 0..RIGS {
-        for session in 0..SESSIONS {
-            write_session(&mut logbook, rig, session, &mut noise)?;
+    for rig in 0..size.rigs {
+        for session in 0..size.sessions {
+            write_session(&mut logbook, size, rig, session, &mut noise)?;
         }
     }
     Ok(())
@@ -39,6 +59,7 @@ fn main() -> Result<(), Box<dyn Error>> {
 
 fn write_session(
     logbook: &mut Logbook,
+    size: Size,
     rig: u32,
     session: u32,
     noise: &mut SplitMix,
@@ -52,9 +73,12 @@ fn write_session(
         tool: "0.1.0",
         found: &found,
         versions: &[],
-        about: &honest_lap_core::record::SessionAbout::default(),
+        about: &SessionAbout::default(),
     })?;
-    let settings = Settings::default();
+    let variants: Vec<Settings> = match size.variants {
+        1 => vec![Settings::default()],
+        n => (0..n).map(|n| Settings::new(vec![("n".to_owned(), n.to_string())])).collect(),
+    };
     let body = LapBody {
         started: "2026-03-01T10:00:00Z".to_owned(),
         command: vec!["w".to_owned()],
@@ -63,26 +87,25 @@ fn write_session(
         usage: Some(Usage::default()),
         ..LapBody::default()
     };
-    let mut names = Vec::new();
-    let mut walls = Vec::new();
-    let mut tasks = Vec::new();
-    for workload in 0..WORKLOADS {
-        let task = logbook.enter_task(&format!("w{workload}"), &task(workload))?;
-        for lap in 0..LAPS {
-            let spread = noise.below(20_000_000);
-            names.push(LapName { session: name.clone(), number: workload * LAPS + lap + 1 });
-            walls.push(Nanos(1_000_000_000 + u64::from(rig) * 20_000_000 + spread));
-            tasks.push((task, lap + 1));
+    let mut laps = Vec::new();
+    for workload in 0..size.workloads {
+        let task = logbook.enter_task(&format!("w{workload}"), &task(size, workload))?;
+        for round in 1..=size.laps {
+            for settings in &variants {
+                let number = u32::try_from(laps.len())? + 1;
+                let spread = noise.below(20_000_000);
+                let wall = Nanos(1_000_000_000 + u64::from(rig) * 20_000_000 + spread);
+                let name = LapName { session: name.clone(), number };
+                laps.push((name, task, settings, round, wall));
+            }
         }
     }
-    let laps: Vec<NewLap<'_>> = names
+    let laps: Vec<NewLap<'_>> = laps
         .iter()
-        .zip(&walls)
-        .zip(&tasks)
-        .map(|((name, wall), (task, round))| NewLap {
+        .map(|(name, task, settings, round, wall)| NewLap {
             name,
             task: *task,
-            settings: &settings,
+            settings,
             round: *round,
             warm_up: false,
             outcome: Outcome::Done,
@@ -95,7 +118,11 @@ fn write_session(
     Ok(logbook.append_laps(&laps)?)
 }
 
-fn task(workload: u32) -> Task {
-    let program = Template::parse(&format!("w{workload}")).expect("a name without braces");
-    Task::of(Launch::Direct(vec![program]))
+fn task(size: Size, workload: u32) -> Task {
+    let words = match size.variants {
+        1 => vec![format!("w{workload}")],
+        _ => vec!["w".to_owned(), "{n}".to_owned()],
+    };
+    let words = words.iter().map(|word| Template::parse(word).expect("well-formed braces"));
+    Task::of(Launch::Direct(words.collect()))
 }

@@ -10,7 +10,7 @@ use super::view::{Against, Group, Held, Row, WorkloadView};
 use crate::estimate::{Side, difference};
 use crate::lab::{CellTraits, Traits};
 use crate::record::{Better, LapHead, SessionName, Settings};
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// Which way a comparison looks.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -115,7 +115,9 @@ fn distinct<T: Ord>(table: &Table<'_>, of: impl Fn(&Row) -> T) -> Vec<T> {
 
 fn in_variant_order(table: &Table<'_>, mut variants: Vec<Settings>, ask: &Ask) -> Vec<Settings> {
     let known = ask.variant_order.get(table.workload).map_or(&[][..], Vec::as_slice);
-    variants.sort_by_cached_key(|settings| (place(known, settings), settings.clone()));
+    let places: HashMap<&Settings, usize> = known.iter().zip(0..).collect();
+    let place = |settings: &Settings| places.get(settings).copied().unwrap_or(known.len());
+    variants.sort_by(|a, b| place(a).cmp(&place(b)).then_with(|| a.cmp(b)));
     variants
 }
 
@@ -171,7 +173,7 @@ fn variants_on_rigs(
     for rig in rigs {
         let mut rows: Vec<Row> = variants
             .iter()
-            .filter_map(|v| table.rows.iter().find(|r| r.rig == rig && r.settings == *v))
+            .filter_map(|settings| table.row(&rig, settings))
             .cloned()
             .collect();
         let base = rows.iter().find(|row| row.cell.is_some()).cloned();

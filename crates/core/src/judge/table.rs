@@ -25,7 +25,7 @@ pub struct Table<'a> {
     pub measure: Measure,
     /// The form of its task that is compared.
     pub task: u32,
-    /// Its cells, each as a row that stands alone so far.
+    /// Its cells, each as a row that stands alone so far, by rig and variant.
     pub rows: Vec<Row>,
     cells: Cells<'a>,
     /// Whether what is not comparable is compared anyway.
@@ -129,7 +129,9 @@ impl<'a> Table<'a> {
 
     /// Returns the row of `settings` on `rig`.
     pub fn row(&self, rig: &str, settings: &Settings) -> Option<&Row> {
-        self.rows.iter().find(|row| row.rig == rig && row.settings == *settings)
+        // They lie by rig and variant, as the cells that they were made of.
+        let key = |row: &Row| row.rig.as_str().cmp(rig).then_with(|| row.settings.cmp(settings));
+        self.rows.binary_search_by(key).ok().map(|place| &self.rows[place])
     }
 
     /// Returns `row` held against `base`.
