@@ -30,7 +30,12 @@ pub(super) fn ask(
         Across::Variants => vec![Direction::Variants],
         Across::Both | Across::Setting(_) => Vec::new(),
     };
+    let parts = lab.tasks.iter().flat_map(|form| {
+        let of = form.task.splits.iter().flat_map(|splits| &splits.parts);
+        of.map(|rule| (form.workload.clone(), rule.part.clone()))
+    });
     Ask {
+        parts: parts.collect(),
         traits: lab.traits.clone(),
         despite: question.despite,
         unsupported: unsupported.collect(),

@@ -37,13 +37,10 @@ const FILLERS: [&str; 3] = ["the", "a", "an"];
 
 /// Returns what `text` claims about `names`.
 pub fn parse(text: &str, names: &Names) -> Result<Claim, ClaimError> {
-    let mut words: Vec<String> = text
-        .trim()
-        .trim_end_matches(['.', '!'])
-        .split_whitespace()
-        .map(|word| word.trim_end_matches(',').to_owned())
-        .filter(|word| !FILLERS.contains(&word.to_lowercase().as_str()))
-        .collect();
+    let words = text.trim().trim_end_matches(['.', '!']).split_whitespace();
+    let words = words.map(|word| word.trim_end_matches(',').to_owned()).collect();
+    let mut words = with_measures_whole(words, names);
+    words.retain(|word| !FILLERS.contains(&word.to_lowercase().as_str()));
     let mut cautions = Vec::new();
     let said_scope = take_scope(&mut words, names, &mut cautions)?;
     let in_measure = take_measure(&mut words, names);
@@ -61,6 +58,26 @@ pub fn parse(text: &str, names: &Names) -> Result<Claim, ClaimError> {
         Scope::Overall
     });
     Ok(Claim { saying, scope, measure: own_measure.or(in_measure), cautions: reader.cautions })
+}
+
+/// Returns `words` with the name of a measure as one of them: `hours on battery` says nothing of where, and the `a` of
+/// `hitches a minute` means something.
+fn with_measures_whole(words: Vec<String>, names: &Names) -> Vec<String> {
+    let longest = names.measures.iter().map(|m| m.name.split(' ').count()).max().unwrap_or(1);
+    let mut whole = Vec::new();
+    let mut at = 0;
+    while at < words.len() {
+        let most = longest.min(words.len() - at);
+        let named = (2..=most).rev().find_map(|count| {
+            let name = words[at..at + count].join(" ");
+            let known = names.measures.iter().find(|m| m.name.eq_ignore_ascii_case(&name))?;
+            Some((known.name.clone(), count))
+        });
+        let (word, count) = named.unwrap_or_else(|| (words[at].clone(), 1));
+        whole.push(word);
+        at += count;
+    }
+    whole
 }
 
 fn unclear(what: &str) -> ClaimError {

@@ -18,6 +18,10 @@ fn names() -> Names {
             measure("low 1%", "fps", Better::More),
             measure("energy", "J", Better::Less),
             measure("frame time 99%", "ms", Better::Less),
+            measure("hitches", "", Better::Less),
+            measure("hitches a minute", "1/min", Better::Less),
+            measure("hours on battery", "h", Better::More),
+            measure("plays on time", "%", Better::More),
         ],
     }
 }
@@ -150,4 +154,14 @@ fn a_value_in_another_unit_is_turned_into_that_of_the_measure_or_refused() {
     let refused = parse(text, &names()).unwrap_err();
     assert!(refused.problem.contains("`ms` is not the unit"), "{refused:?}");
     assert!(refused.remedy.contains("fps"), "{refused:?}");
+}
+
+#[test]
+fn names_of_measures_are_read_whole_whatever_their_words_mean_elsewhere() {
+    for name in ["hitches a minute", "hours on battery", "plays on time", "hitches"] {
+        let text = format!("{name} of kestrel in fly-through is above 2");
+        assert_eq!(claim(&text).measure.as_deref(), Some(name), "{text}");
+        let text = format!("kestrel is at least 2x as good as heron on fly-through in {name}");
+        assert_eq!(claim(&text).measure.as_deref(), Some(name), "{text}");
+    }
 }

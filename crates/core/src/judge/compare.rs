@@ -36,6 +36,8 @@ pub struct Ask {
     pub margin: f64,
     /// Workloads that are not about their time.
     pub untimed: BTreeSet<String>,
+    /// Workloads with the names of their laps' parts.
+    pub parts: BTreeSet<(String, String)>,
     /// The measures that are compared; empty means all.
     pub measures: Vec<String>,
     /// Sessions that ended when their laps looked precise enough.
@@ -103,7 +105,10 @@ fn judged(
         groups.push(variants_on_rigs(table, rigs, variants, ask, assume));
     }
     let (workload, task) = (table.workload.to_owned(), table.task);
-    WorkloadView { workload, measure: table.measure.clone(), task, groups }
+    let measure = table.measure.clone();
+    let is_part = ask.parts.contains(&(workload.clone(), measure.name.clone()));
+    let is_work = !is_part && measure.unit != DEGREES;
+    WorkloadView { workload, measure, task, is_work, groups }
 }
 
 fn distinct<T: Ord>(table: &Table<'_>, of: impl Fn(&Row) -> T) -> Vec<T> {
@@ -171,11 +176,8 @@ fn variants_on_rigs(
     let variants = in_variant_order(table, variants, ask);
     let mut all = Vec::new();
     for rig in rigs {
-        let mut rows: Vec<Row> = variants
-            .iter()
-            .filter_map(|settings| table.row(&rig, settings))
-            .cloned()
-            .collect();
+        let mut rows: Vec<Row> =
+            variants.iter().filter_map(|settings| table.row(&rig, settings)).cloned().collect();
         let base = rows.iter().find(|row| row.cell.is_some()).cloned();
         let several = rows.len() > 1;
         for row in &mut rows {
@@ -206,6 +208,9 @@ fn never(rig: &str, settings: &Settings) -> Row {
         differs: Vec::new(),
     }
 }
+
+/// The unit of temperatures.
+const DEGREES: &str = "°C";
 
 const NOT_COMPARABLE: Verdict = Verdict::Refused(Refusal::NotComparable);
 

@@ -150,7 +150,8 @@ pub fn between(
 fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall {
     let weight = |workload: &str| weighing.weights.get(workload).copied().unwrap_or(1.0);
     let wanted = |view: &&WorkloadView| {
-        (weighing.only.is_empty() || weighing.only.contains(&view.workload))
+        view.is_work
+            && (weighing.only.is_empty() || weighing.only.contains(&view.workload))
             && weight(&view.workload) > 0.0
     };
     let views: Vec<&WorkloadView> = views.iter().filter(wanted).collect();
@@ -230,7 +231,7 @@ fn entries<'a>(views: &[&'a WorkloadView], rigs: &[&str]) -> (Vec<Entry<'a>>, Ve
                 .collect();
             match lack.is_empty() {
                 // What none of them drove is not what tells them apart.
-                _ if lack.len() == rigs.len() => {}
+                _ if lack.len() == rigs.len() && !of_these(group, rigs) => {}
                 true => entries.push(Entry {
                     workload: &view.workload,
                     name,
@@ -242,6 +243,12 @@ fn entries<'a>(views: &[&'a WorkloadView], rigs: &[&str]) -> (Vec<Entry<'a>>, Ve
         }
     }
     (entries, missing)
+}
+
+/// Returns whether any of `rigs` has a lap that counts.
+fn of_these(group: &super::view::Group, rigs: &[&str]) -> bool {
+    let has = |row: &super::view::Row| row.cell.is_some() && rigs.contains(&row.rig.as_str());
+    group.rows.iter().any(has)
 }
 
 /// Returns whether `row` may be held against the first of `rigs`.
@@ -461,5 +468,35 @@ mod tests {
         assert_eq!(found.entered.iter().map(|entry| entry.share).collect::<Vec<_>>(), [0.5, 0.5]);
         let alone = of(&laps("heron", "still", 100.0, 3), &[]);
         assert!(alone.rows.is_empty());
+    }
+
+    #[test]
+    fn temperatures_and_parts_are_no_work_and_single_laps_are_named() {
+        let mut laps = lab(3);
+        for lap in &mut laps {
+            let hot = if lap.name.session.rig == "wren" { 90.0 } else { 45.0 };
+            let reading = |name: &str, unit: &str, value| crate::record::Reading {
+                name: name.into(),
+                unit: unit.into(),
+                better: Better::Less,
+                value: Some(value),
+                step: None,
+                seen: String::new(),
+                reports_time: false,
+            };
+            lap.readings = vec![reading("heat", "°C", hot), reading("load", "s", hot)];
+        }
+        let parts = ["still", "reel"].map(|w| (w.to_owned(), "load".to_owned()));
+        let ask = Ask { margin: 0.02, parts: parts.into(), ..Ask::default() };
+        let views = compare(&laps, &ask);
+        assert_eq!(views.iter().filter(|view| view.is_work).count(), 2);
+        let found =
+            overall(&views, &Weighing { rig_order: vec!["heron".into()], ..Weighing::default() });
+        assert!((ratio(&found, "wren") - 1.0).abs() < 1e-6, "{found:?}");
+        let single = |rig: &str| laps.iter().find(|lap| lap.name.session.rig == rig).cloned();
+        let single = [single("heron").unwrap(), single("wren").unwrap()];
+        let views = compare(&single, &ask);
+        let why = between(&views, &Weighing::default(), "heron", "wren").unwrap_err();
+        assert!(why.contains("still is missing on heron, wren"), "{why}");
     }
 }

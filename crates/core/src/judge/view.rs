@@ -16,6 +16,9 @@ pub struct WorkloadView {
     pub measure: Measure,
     /// The form of its task that is compared.
     pub task: u32,
+    /// Whether it is work, which an index weighs: temperatures are none, and of a lap's parts those that count are in its
+    /// time already.
+    pub is_work: bool,
     /// Its groups: rigs against each other for each variant, then variants on the rigs.
     pub groups: Vec<Group>,
 }

@@ -9,6 +9,7 @@ use honest_lap_core::judge::Counts;
 use honest_lap_core::lab::What;
 use honest_lap_core::record::{LapName, SECONDS, Settings, TIME};
 use honest_lap_core::unit::{Nanos, display_size, display_span};
+use honest_lap_draw::significant;
 
 /// Returns what was seen, in a sentence without its full stop.
 pub fn seen(finding: &Finding) -> String {
@@ -129,19 +130,21 @@ pub fn seen(finding: &Finding) -> String {
                 None => "the study expects the opposite".to_owned(),
                 Some(wins) => format!("in all {wins} other comparisons it is surely ahead"),
             };
-            // The loser's share of the winner would be another number: both are said of the winner.
-            let by = per_cent(ratio - 1.0);
-            format!("{}: {behind} is behind {ahead} by {by}, beyond noise, and {why}", cell(of))
+            let of_it = significant(ratio.recip(), 3);
+            format!(
+                "{}: {behind} is behind {ahead}, at {of_it}× of it, beyond noise, and {why}",
+                cell(of)
+            )
         }
         Doubt::OddOneOut { rig, baseline, index, without } => {
             let side = |ratio: f64| if ratio > 1.0 { "ahead of" } else { "behind" };
-            let by = |ratio: f64| per_cent(ratio.max(ratio.recip()) - 1.0);
+            let at = |ratio: f64| significant(ratio, 3);
             format!(
-                "it alone puts {rig} {} {baseline} overall, by {}: without it, {rig} is {} it by {}",
+                "it alone puts {rig} {} {baseline} overall, at {}× of it: without it, {rig} is {} it, at {}×",
                 side(*index),
-                by(*index),
+                at(*index),
                 side(*without),
-                by(*without)
+                at(*without)
             )
         }
         Doubt::Missing { of, rigs } => {
