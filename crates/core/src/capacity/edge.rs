@@ -133,7 +133,7 @@ impl Weighed {
 
 #[cfg(test)]
 mod tests {
-    use super::super::tests::tried;
+    use super::super::tried::tests::tried;
     use super::*;
 
     #[test]

@@ -2,6 +2,7 @@
 
 use super::grammar::ClaimError;
 use super::nearest::nearest;
+use super::reply::{Answer, Part, Reply, Said};
 use super::sentence::{Bound, Claim, Saying, Scope, Side, Sort};
 use crate::judge::{
     Ask, Assumptions, Difference, Direction, Ground, Held, LEAST_LAPS, Places, Refusal, Row, Table,
@@ -10,54 +11,6 @@ use crate::judge::{
 use crate::record::{Better, Measure, Settings};
 use crate::stat::Interval;
 use std::collections::BTreeSet;
-
-/// What the laps say to a claim.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Answer {
-    /// It holds.
-    Holds,
-    /// It does not.
-    DoesNot,
-    /// The laps do not decide it.
-    CannotBeSaid,
-}
-
-/// What a part of an answer stands on.
-#[derive(Clone, Debug, PartialEq)]
-pub enum Said {
-    /// How many times better the one is than the other.
-    Ratio(Difference, Measure),
-    /// A typical value, its interval, and whether all of it comes from one day.
-    Value(f64, Interval, bool, Measure),
-    /// Its places among this many.
-    Places(Places, usize),
-    /// Nothing, and why.
-    Nothing(String),
-}
-
-/// A part of an answer.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Part {
-    /// What it is of: a workload with its settings, or all of them.
-    pub of: String,
-    /// The answer for it alone.
-    pub answer: Answer,
-    /// The figures.
-    pub said: Said,
-}
-
-/// The answer to a claim.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Reply {
-    /// The answer.
-    pub answer: Answer,
-    /// Its parts.
-    pub parts: Vec<Part>,
-    /// The nearest sentence that holds, in the grammar of claims; `None` where nothing can be said.
-    pub nearest: Option<String>,
-    /// Wording that misleads.
-    pub cautions: Vec<String>,
-}
 
 /// What claims are checked against.
 #[derive(Clone, Copy, Debug)]

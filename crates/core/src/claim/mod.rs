@@ -7,8 +7,10 @@
 mod check;
 mod grammar;
 mod nearest;
+mod reply;
 mod sentence;
 
-pub use check::{Answer, Part, Reply, Said, Stand, check};
+pub use check::{Stand, check};
 pub use grammar::{ClaimError, Names, parse};
+pub use reply::{Answer, Part, Reply, Said};
 pub use sentence::{Bound, Claim, Saying, Scope, Side, Sort};

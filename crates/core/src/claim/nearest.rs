@@ -1,6 +1,6 @@
 //! The nearest sentence that holds, written so that it can be checked again.
 
-use super::check::{Part, Said};
+use super::reply::{Part, Said};
 use super::sentence::{Bound, Claim, Saying, Scope, Side, Sort};
 use crate::record::{Better, Measure, SECONDS, TIME};
 

@@ -1,8 +1,8 @@
 //! What an endurance lap comes to: its rate over time, the heat beside it, the battery.
 
+use super::amounts::{Amounts, amounts};
 use super::course::{Course, course};
 use super::drain::{Drain, drain};
-use super::readings::{Amounts, amounts};
 use crate::record::{EnduranceRule, Quantity, Repeat, Settings, Task, Traces, battery_energy};
 use crate::unit::Nanos;
 

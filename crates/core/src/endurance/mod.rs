@@ -3,15 +3,16 @@
 //! A lap keeps when each repetition began and how long it took; what that comes to is worked out whenever it is
 //! read, and is never recorded.
 
+mod amounts;
 mod course;
 mod drain;
 mod endured;
 mod readings;
 
+pub use amounts::rate_unit;
 pub use course::{Course, LEAST, course};
 pub use drain::{Drain, drain};
 pub use endured::{Endured, Evidence, Throttle};
 pub use readings::{
     BATTERY_POWER, CHARGE, FIRST, HOURS, KEPT, MINOR, RATE, SETTLED, STEADY, is_measure, measures,
-    rate_unit,
 };

@@ -1,8 +1,9 @@
 //! The measures of an endurance lap.
 
 use super::LEAST;
+use super::amounts::rate_unit;
 use super::endured::Endured;
-use crate::record::{Better, EnduranceRule, Measure, Reading, SECONDS, Settings, Task};
+use crate::record::{Better, EnduranceRule, Measure, Reading, SECONDS, Task};
 use crate::unit::{Nanos, display_span};
 
 /// The rate where it settles.
@@ -28,30 +29,6 @@ pub const MINOR: [&str; 5] = [FIRST, SETTLED, STEADY, CHARGE, BATTERY_POWER];
 /// Returns whether `name` is a measure of endurance laps.
 pub fn is_measure(name: &str) -> bool {
     [RATE, KEPT, HOURS].contains(&name) || MINOR.contains(&name)
-}
-
-/// What a repetition of a task does, and the unit of rates of it.
-pub(super) struct Amounts {
-    pub(super) unit: String,
-    pub(super) of_repeat: f64,
-}
-
-/// Returns what a repetition of `task` counts as: its stated work, or 60, so that rates are repetitions a minute.
-pub(super) fn amounts(task: &Task, settings: &Settings) -> Amounts {
-    let unit = rate_unit(task);
-    match task.work.as_ref().and_then(|work| work.of(settings)) {
-        Some(work) if !task.draws() => Amounts { unit, of_repeat: work.value },
-        _ => Amounts { unit, of_repeat: 60.0 },
-    }
-}
-
-/// Returns the unit of the rates of `task`.
-pub fn rate_unit(task: &Task) -> String {
-    match &task.work {
-        _ if task.draws() => "fps".to_owned(),
-        Some(work) => format!("{}/s", work.unit()),
-        None => "a minute".to_owned(),
-    }
 }
 
 fn measure(name: &str, unit: &str, better: Better) -> Measure {

@@ -9,6 +9,7 @@ mod capped;
 mod doubt;
 mod evidence;
 mod first_lap;
+mod found;
 mod held_back;
 mod impact;
 mod left_over;
@@ -44,9 +45,10 @@ mod upside_down;
 
 pub use doubt::{CellName, Copies, Doubt, FewLaps, Lacking, SeriesName, VersionOn};
 pub use evidence::{Evidence, Known, known, run};
+pub use found::{Concerned, Finding};
 pub use impact::Impact;
 pub use limit::{Limit, Limited, Shows, limit};
-pub use raised::{Concerned, Finding, Raised, Remedy};
+pub use raised::{Raised, Remedy};
 
 use crate::judge::{Ask, Table};
 use crate::record::{LapHead, LapName};

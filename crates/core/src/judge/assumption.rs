@@ -1,10 +1,8 @@
 //! What is taken for granted where the laps do not say: the margin, and how far days differ.
 
-use super::cell::Cell;
-use super::table::Table;
-use crate::estimate::{BetweenSessions, Unit};
-use crate::record::{DEFAULT_MARGIN, SessionName};
-use std::collections::{BTreeMap, BTreeSet};
+use crate::estimate::BetweenSessions;
+use crate::record::DEFAULT_MARGIN;
+use std::collections::BTreeMap;
 
 /// What a judgement takes for granted, printed beside it.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -31,96 +29,3 @@ impl Default for Assumptions {
 
 /// The between-session variance of each measure, by its name: unlike measures are never pooled.
 pub type BetweenByMeasure = BTreeMap<String, BetweenSessions>;
-
-/// A rig's workloads, and the sessions that any of them had.
-type Days<'a> = (Vec<Unit>, BTreeSet<&'a SessionName>);
-
-/// Returns the between-session variance that `tables` show, measure by measure.
-///
-/// The variants of a workload share its days, so they are averaged first; the workloads of a rig may share them, so a
-/// day adds its degree of freedom once.
-pub fn between_by_measure(tables: &[Table<'_>]) -> BetweenByMeasure {
-    let mut rigs: BTreeMap<(&str, &str), Days<'_>> = BTreeMap::new();
-    let mut known = BetweenByMeasure::new();
-    for table in tables {
-        known.entry(table.measure.name.clone()).or_default();
-        let mut rows: BTreeMap<&str, Vec<&Cell>> = BTreeMap::new();
-        for (rig, cell) in table.rows.iter().filter_map(|row| Some((&row.rig, row.cell.as_ref()?)))
-        {
-            if cell.sessions() > 1 {
-                rows.entry(rig).or_default().push(cell);
-            }
-        }
-        for (rig, cells) in rows {
-            let (units, days) = rigs.entry((&table.measure.name, rig)).or_default();
-            units.push(unit(&cells));
-            days.extend(cells.iter().flat_map(|cell| cell.named_logs()).map(|(name, ..)| name));
-        }
-    }
-    let mut pooled: BTreeMap<&str, Vec<Unit>> = BTreeMap::new();
-    for ((measure, _), (units, days)) in &rigs {
-        pooled.entry(measure).or_default().push(Unit::of_rig(units, days.len()));
-    }
-    for (measure, units) in pooled {
-        known.insert(measure.to_owned(), BetweenSessions::of(units));
-    }
-    known
-}
-
-/// Returns what the days of one rig and workload show, by the cells of its variants.
-fn unit(cells: &[&Cell]) -> Unit {
-    // Of each session: the sum of the variants' deviations, of their noise, and their number.
-    let mut days: BTreeMap<&SessionName, (f64, f64, f64)> = BTreeMap::new();
-    for cell in cells {
-        let mean = cell.mean_log();
-        for (session, log, noise) in cell.named_logs() {
-            let day = days.entry(session).or_default();
-            *day = (day.0 + log - mean, day.1 + noise, day.2 + 1.0);
-        }
-    }
-    let deviations: Vec<f64> = days.values().map(|(sum, _, of)| sum / of).collect();
-    let noise: f64 = days.values().map(|(_, noise, of)| noise / (of * of)).sum();
-    Unit::of(&deviations, noise / deviations.len().max(1) as f64)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::super::compare::Ask;
-    use super::super::table::tables;
-    use super::*;
-    use crate::record::{LapHead, LapName, Settings};
-    use crate::unit::Nanos;
-
-    fn lap(session: &str, number: u32, variant: u32, ms: f64) -> LapHead {
-        let name = LapName::parse(&format!("{session}.{number}")).unwrap();
-        let settings = Settings::new(vec![("threads".into(), variant.to_string())]);
-        LapHead::done(name, "still", settings, Nanos((ms * 1e6) as u64))
-    }
-
-    fn between(laps: &[LapHead]) -> BetweenSessions {
-        let ask = Ask { margin: 0.02, ..Ask::default() };
-        between_by_measure(&tables(laps, &ask))["time"]
-    }
-
-    #[test]
-    fn eight_variants_of_three_days_are_three_days() {
-        let of = |variants: u32| {
-            let mut laps = Vec::new();
-            for (session, day) in [("heron-1", 1.0), ("heron-2", 1.02), ("heron-3", 0.98)] {
-                for variant in 1..=variants {
-                    laps.push(lap(session, variant, variant, 1000.0 * day * f64::from(variant)));
-                }
-            }
-            between(&laps)
-        };
-        assert_eq!(of(1).measured_degrees(), 2.0);
-        assert_eq!(of(8).measured_degrees(), 2.0);
-        assert!((of(1).variance() - of(8).variance()).abs() < 1e-9);
-    }
-
-    #[test]
-    fn one_session_a_rig_measures_nothing() {
-        let laps = [lap("heron-1", 1, 1, 1000.0), lap("wren-1", 1, 1, 1010.0)];
-        assert!(between(&laps).is_assumed());
-    }
-}

@@ -2,6 +2,7 @@
 
 use super::*;
 use crate::judge::{Difference, Ground, Refusal, Verdict};
+use crate::record::SessionName;
 use crate::record::{LapName, Outcome};
 use crate::unit::Nanos;
 

@@ -3,7 +3,9 @@
 //! The procedures were chosen by simulation, for how rarely they call two equal machines
 //! different; `docs/method.md` gives the rates and the reasons.
 
+mod ask;
 mod assumption;
+mod between;
 mod cell;
 mod compare;
 mod count;
@@ -11,21 +13,25 @@ mod difference;
 mod overall;
 mod rank;
 mod table;
+mod tabulate;
 mod two_way;
 mod verdict;
 mod view;
 mod without;
 
-pub use assumption::{Assumptions, BetweenByMeasure, between_by_measure};
+pub use ask::{Ask, Direction};
+pub use assumption::{Assumptions, BetweenByMeasure};
+pub use between::between_by_measure;
 pub use cell::{Basis, Care, Cell, LOOK_ALPHA};
-pub use compare::{Ask, Direction, compare, views};
+pub use compare::{compare, views};
 pub use count::Counts;
 pub use difference::{Difference, Ground, Settle, across_rigs, within_session};
 pub use overall::{
     Entered, Missing, Moved, Overall, OverallRow, Weighing, between, entry_name, in_common, overall,
 };
 pub use rank::{Apart, Places, ranks, told_apart};
-pub use table::{Table, is_minor, tables};
+pub use table::Table;
+pub use tabulate::{is_minor, tables};
 pub use two_way::{Gain, TwoWay, two_way};
 pub use verdict::{LEAST_LAPS, Refusal, Verdict, verdict};
 pub use view::{Against, Group, Held, Row, WorkloadView};

@@ -383,7 +383,8 @@ fn moved(pairs: &[Pair<'_>]) -> Vec<Moved> {
 
 #[cfg(test)]
 mod tests {
-    use super::super::compare::{Ask, compare};
+    use super::super::ask::Ask;
+    use super::super::compare::compare;
     use super::super::verdict::Verdict;
     use super::*;
     use crate::record::{LapHead, LapName, Settings};

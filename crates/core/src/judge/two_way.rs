@@ -1,8 +1,8 @@
 //! Two ways at once: one varied setting against rigs, and whether its gain is the same on all of them.
 
+use super::ask::Ask;
 use super::assumption::Assumptions;
 use super::cell::Care;
-use super::compare::Ask;
 use super::difference::{Difference, Ground, judged, log_ratios};
 use super::table::Table;
 use super::verdict::LEAST_LAPS;
@@ -156,7 +156,7 @@ fn slowdown(table: &Table<'_>, (base, row): (&Row, &Row)) -> Option<Estimate> {
 
 #[cfg(test)]
 mod tests {
-    use super::super::table::tables;
+    use super::super::tabulate::tables;
     use super::*;
     use crate::judge::Verdict;
     use crate::record::{LapHead, LapName};

@@ -1,7 +1,7 @@
 //! What verdicts would be without some laps: of the cells that these are in, and of no others.
 
+use super::ask::Ask;
 use super::assumption::Assumptions;
-use super::compare::Ask;
 use super::difference::Difference;
 use super::table::Table;
 use super::view::{Against, Group, Held, Row, WorkloadView};

@@ -1,9 +1,32 @@
 //! What a pass comes to: plain figures, worked out by `frame`.
 
 use super::cut::Cut;
-use super::pass::Against;
+use super::pass::{Against, Faults, Mark};
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
+
+/// Everything about a pass besides its frames: where they come from, and what they come to.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+pub struct PassAbout {
+    /// The log, as it was named.
+    pub log: String,
+    /// The SHA-256 of the log in hexadecimal, where the log was a file of its own.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub log_sha256: Option<String>,
+    /// How it was read, in a sentence.
+    pub read_as: String,
+    /// What it held besides frame times.
+    #[serde(default)]
+    pub faults: Faults,
+    /// Named places.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub marks: Vec<Mark>,
+    /// What else was presented while it was captured, and is not in it.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub also: Vec<String>,
+    /// What the frames come to.
+    pub digest: Digest,
+}
 
 /// What a pass comes to under one cut: kept, so that no comparison reads the frames again.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]

@@ -29,12 +29,12 @@ pub use conditions::{
     Conditions, Course, MeterSum, Quantity, Sampled, Trace, Traces, battery_energy,
 };
 pub use cut::Cut;
-pub use digest::{Busy, Cap, Digest, HoldsRate, Paced, Played, Sums};
+pub use digest::{Busy, Cap, Digest, HoldsRate, Paced, PassAbout, Played, Sums};
 pub use lap::{Captured, LapBody, LapHead, LapName, Outcome, Produced, RecordedPass, Usage};
 pub use load::{Broke, Came, LoadRule, Loads, Strained};
 pub use measure::{Better, Measure, Reading, SECONDS, TIME};
 pub use page::{LapPage, SessionPage, TaskForm};
-pub use pass::{Against, Display, Faults, Mark, Pass, PassAbout, Stretch};
+pub use pass::{Against, Display, Faults, Mark, Pass, Stretch};
 pub use peak::{Peak, parse_rate, share_of_peak};
 pub use plain::{plain_line, plain_lines};
 pub use remark::{Remark, RemarkKind, Subject};

@@ -1,6 +1,5 @@
 //! A pass frame by frame, what it is held against, and what is kept beside its frames.
 
-use super::digest::Digest;
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
 
@@ -76,29 +75,6 @@ pub struct Mark {
     pub frame: u64,
     /// Its name.
     pub name: String,
-}
-
-/// Everything about a pass besides its frames: where they come from, and what they come to.
-#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct PassAbout {
-    /// The log, as it was named.
-    pub log: String,
-    /// The SHA-256 of the log in hexadecimal, where the log was a file of its own.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub log_sha256: Option<String>,
-    /// How it was read, in a sentence.
-    pub read_as: String,
-    /// What it held besides frame times.
-    #[serde(default)]
-    pub faults: Faults,
-    /// Named places.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub marks: Vec<Mark>,
-    /// What else was presented while it was captured, and is not in it.
-    #[serde(default, skip_serializing_if = "Vec::is_empty")]
-    pub also: Vec<String>,
-    /// What the frames come to.
-    pub digest: Digest,
 }
 
 /// A display's rate.

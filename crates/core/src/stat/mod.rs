@@ -9,6 +9,7 @@ mod holm;
 mod index;
 mod interval;
 mod leave_out;
+mod log;
 mod need;
 mod odd;
 mod quantile;
@@ -25,6 +26,7 @@ pub use holm::holm;
 pub use index::{CellError, Part, index};
 pub use interval::{Interval, MedianInterval, median_interval, typical_interval};
 pub use leave_out::{LeftOut, left_out, left_out_critical};
+pub use log::logs;
 pub use need::{LapsNeeded, laps_needed};
 pub use odd::{LEAST_DEVIATION, ModifiedZ, modified_z, odd_laps, odd_threshold};
 pub use quantile::{median, quantile};
@@ -37,20 +39,3 @@ pub use student::{
     t_upper_tail,
 };
 pub use summary::{Summary, mean, standard_deviation, summary};
-
-/// Returns the natural logs of `times`.
-///
-/// * Shape: `n` values in, `n` out.
-/// * Errors: [`StatError::NotPositive`] at the first value that is not finite and above zero.
-pub fn logs(times: &[f64]) -> Result<Vec<f64>, StatError> {
-    times
-        .iter()
-        .map(|&value| {
-            if value.is_finite() && value > 0.0 {
-                Ok(value.ln())
-            } else {
-                Err(StatError::NotPositive { value })
-            }
-        })
-        .collect()
-}

@@ -6,6 +6,7 @@
 mod amount;
 mod count;
 mod decimal;
+mod error;
 mod number;
 mod read_time;
 mod share;
@@ -16,6 +17,7 @@ mod time;
 
 pub use amount::{Amount, parse_amount};
 pub use count::display_count;
+pub use error::UnitError;
 pub use number::{Decimals, ReadNumber, is_known_unit, parse_clock, parse_number, seconds_in};
 pub use read_time::read_time;
 pub use share::{display_share, parse_share};
@@ -23,19 +25,3 @@ pub use size::{display_size, parse_size};
 pub use span::{display_span, parse_span};
 pub use temperature::parse_celsius;
 pub use time::{Nanos, Stamp};
-
-/// Why a quantity could not be read, and how it should be written.
-#[derive(Clone, Debug, PartialEq, Eq, thiserror::Error)]
-#[error("{problem}")]
-pub struct UnitError {
-    /// What is wrong, in words.
-    pub problem: String,
-    /// How to write it instead.
-    pub remedy: &'static str,
-}
-
-impl UnitError {
-    pub(crate) fn new(problem: impl Into<String>, remedy: &'static str) -> Self {
-        Self { problem: problem.into(), remedy }
-    }
-}

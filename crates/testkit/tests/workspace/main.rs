@@ -1,4 +1,5 @@
 //! What holds for the workspace as a whole.
 
 mod arrows;
+mod circles;
 mod dependencies;

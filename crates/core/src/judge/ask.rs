@@ -1,0 +1,55 @@
+//! What judging needs to know besides the laps.
+
+use super::assumption::BetweenByMeasure;
+use crate::lab::CellTraits;
+use crate::record::{SessionName, Settings};
+use std::collections::{BTreeMap, BTreeSet};
+
+/// Which way a comparison looks.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Direction {
+    /// Rigs against each other.
+    Rigs,
+    /// Variants against each other, each rig for itself.
+    Variants,
+}
+
+/// What is asked of the laps.
+#[derive(Clone, Debug, Default)]
+pub struct Ask {
+    /// Rigs in the order in which they serve as baseline; those not named follow by name.
+    pub rig_order: Vec<String>,
+    /// Variants in the study's order, by workload; those not named follow by text.
+    pub variant_order: BTreeMap<String, Vec<Settings>>,
+    /// The form of each workload's task that is compared; without an entry, the latest.
+    pub tasks: BTreeMap<String, u32>,
+    /// Which ways to look; empty means every way in which there is something to compare.
+    pub directions: Vec<Direction>,
+    /// How close counts as the same, as a fraction.
+    pub margin: f64,
+    /// Workloads that are not about their time.
+    pub untimed: BTreeSet<String>,
+    /// Workloads with the names of their laps' parts.
+    pub parts: BTreeSet<(String, String)>,
+    /// The measures that are compared; empty means all.
+    pub measures: Vec<String>,
+    /// Sessions that ended when their laps looked precise enough.
+    pub looked: BTreeSet<SessionName>,
+    /// Rig and workload that do not go together, and why.
+    pub unsupported: BTreeMap<(String, String), String>,
+    /// What cells were driven under, and what they came to.
+    pub traits: CellTraits,
+    /// Whether cells that are not comparable are compared anyway.
+    pub despite: bool,
+    /// The session whose day each session shares; one that has no entry is a day of its own.
+    pub days: BTreeMap<SessionName, SessionName>,
+    /// The between-session variance of measures that is known from more laps than these.
+    pub between: BetweenByMeasure,
+}
+
+impl Ask {
+    /// Returns the session whose day `session` shares.
+    pub(super) fn day<'a>(&'a self, session: &'a SessionName) -> &'a SessionName {
+        self.days.get(session).unwrap_or(session)
+    }
+}

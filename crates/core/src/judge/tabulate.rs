@@ -1,0 +1,66 @@
+//! From laps to tables: which measures of which workloads, and how far days differ in each.
+
+use super::ask::Ask;
+use super::between::between_by_measure;
+use super::table::Table;
+use crate::endurance;
+use crate::frame;
+use crate::record::{LapHead, Measure, TIME};
+use std::collections::BTreeMap;
+
+/// Returns a table for every compared measure of every workload of `laps`, by name.
+pub fn tables<'a>(laps: &'a [LapHead], ask: &Ask) -> Vec<Table<'a>> {
+    let mut workloads: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
+    for lap in laps {
+        workloads.entry(&lap.workload).or_default().push(lap);
+    }
+    let mut all = Vec::new();
+    for (workload, laps) in &workloads {
+        let latest = laps.iter().map(|lap| lap.task).max().unwrap_or_default();
+        let task = ask.tasks.get(*workload).copied().unwrap_or(latest);
+        let measures = measures(workload, laps, task, ask);
+        all.extend(measures.into_iter().map(|m| Table::new(workload, m, task, laps, ask)));
+    }
+    keep_between(&mut all, ask);
+    all
+}
+
+/// Tells every cell how far days differ in its measure: as the laps show, or as is known of more of them.
+fn keep_between(all: &mut [Table<'_>], ask: &Ask) {
+    let shown = between_by_measure(all);
+    for table in all {
+        let name = &table.measure.name;
+        let known = ask.between.get(name).or_else(|| shown.get(name)).copied().unwrap_or_default();
+        for row in &mut table.rows {
+            row.cell = row.cell.take().map(|cell| cell.with_between(known));
+        }
+    }
+}
+
+/// Returns the measures of a workload that are compared: its time first, where it is about that.
+fn measures(workload: &str, laps: &[&LapHead], task: u32, ask: &Ask) -> Vec<Measure> {
+    let read = laps.iter().filter(|lap| lap.task == task).flat_map(|lap| &lap.readings);
+    let mut all: Vec<Measure> = Vec::new();
+    for measure in read.filter(|reading| !reading.reports_time).map(|r| r.measure()) {
+        if !all.iter().any(|known| known.name == measure.name) {
+            all.push(measure);
+        }
+    }
+    let asked = |name: &str| ask.measures.iter().any(|asked| asked == name);
+    // A workload without a single score still gets a table, which says why there is none.
+    if !ask.untimed.contains(workload) || asked(TIME) || all.is_empty() {
+        all.insert(0, Measure::time());
+    }
+    all.retain(|measure| match ask.measures.is_empty() {
+        true => !is_minor(&measure.name),
+        false => asked(&measure.name),
+    });
+    all
+}
+
+/// Returns whether a measure is compared only where it is asked for: of the many of a pass, two are compared, and
+/// of an endurance lap what it comes to.
+pub fn is_minor(name: &str) -> bool {
+    let of_pass = frame::is_measure(name) && !frame::HEADLINES.contains(&name);
+    of_pass || endurance::MINOR.contains(&name)
+}
