@@ -2,6 +2,7 @@
 
 mod args;
 mod by_hand;
+mod command_line;
 mod commands;
 mod ctx;
 mod cutting;
@@ -28,7 +29,10 @@ fn main() -> ExitCode {
         return serve();
     }
     let ctx = ctx::Ctx::from_process();
-    let work = || args::parse().and_then(|cli| commands::dispatch(&cli, &ctx));
+    let work = || {
+        let (cli, command) = command_line::parse()?;
+        commands::dispatch(&command, &cli, &ctx)
+    };
     match std::panic::catch_unwind(std::panic::AssertUnwindSafe(work)) {
         Ok(result) => ctx.ui.finish(result),
         // The panic has said what and where; this adds what it means.

@@ -1,6 +1,6 @@
 //! `lap completions`: what a shell needs to complete our command line.
 
-use crate::args::definition;
+use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use clap_complete::Shell;
@@ -15,9 +15,9 @@ pub struct CompletionsArgs {
     shell: Shell,
 }
 
-pub fn run(args: &CompletionsArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
+pub fn run(args: &CompletionsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let mut script = Vec::new();
-    clap_complete::generate(args.shell, &mut definition(), "lap", &mut script);
+    clap_complete::generate(args.shell, &mut (cli.definition)(), "lap", &mut script);
     ctx.ui.print_raw(&script)?;
     Ok(Exit::Done)
 }

@@ -1,6 +1,6 @@
 //! `lap man`: the manual page, from the same definitions as `--help`.
 
-use crate::args::definition;
+use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use clap_mangen::Man;
@@ -14,8 +14,8 @@ pub struct ManArgs {
     about: Option<String>,
 }
 
-pub fn run(args: &ManArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
-    let mut whole = definition();
+pub fn run(args: &ManArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let mut whole = (cli.definition)();
     whole.build();
     let page = match &args.about {
         None => whole,

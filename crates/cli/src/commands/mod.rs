@@ -92,8 +92,8 @@ commands! {
 }
 
 /// Does what the command line asks.
-pub fn dispatch(cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
-    match &cli.command {
+pub fn dispatch(command: &Command, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    match command {
         Command::Demo(args) => demo::run(args, ctx),
         Command::Init(args) => init::run(args, ctx),
         Command::Rig(args) => rig::run(args, cli, ctx),
@@ -116,8 +116,8 @@ pub fn dispatch(cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Command::Note(args) => note::run(args, cli, ctx),
         Command::Verify(args) => verify::run(args, cli, ctx),
         Command::Merge(args) => merge::run(args, cli, ctx),
-        Command::Completions(args) => completions::run(args, ctx),
-        Command::Man(args) => man::run(args, ctx),
+        Command::Completions(args) => completions::run(args, cli, ctx),
+        Command::Man(args) => man::run(args, cli, ctx),
         Command::StandIn(args) => stand_in::run(args, ctx),
     }
 }

@@ -1,6 +1,6 @@
 //! A comparison as sorted bars.
 
-use super::tone;
+use super::tone::tone;
 use crate::sheet::{Doubted, Scale, answer, heading, marked};
 use crate::words::{speed, time_saved, why_not};
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};

@@ -7,6 +7,7 @@ mod laps;
 mod loads;
 mod ratios;
 mod sweep;
+mod tone;
 mod worth;
 
 pub use bars::bars;
@@ -17,19 +18,3 @@ pub use loads::loads;
 pub use ratios::{change, index, two_way};
 pub use sweep::sweep;
 pub use worth::{Over, worth};
-
-use honest_lap_core::judge::{Against, Verdict};
-use honest_lap_draw::chart::Tone;
-
-/// Returns the tone of what is said of a row.
-fn tone(against: &Against) -> Tone {
-    match against {
-        Against::Baseline | Against::Alone => Tone::Baseline,
-        Against::Other(difference) => match difference.verdict {
-            Verdict::Faster | Verdict::FasterWithin(_) => Tone::Better,
-            Verdict::Slower | Verdict::SlowerWithin(_) => Tone::Worse,
-            Verdict::SameWithin(_) => Tone::Same,
-            Verdict::TooClose | Verdict::Refused(_) => Tone::Open,
-        },
-    }
-}

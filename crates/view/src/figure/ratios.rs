@@ -1,6 +1,6 @@
 //! Ratios against 1: an index with its parts, and what a change brought.
 
-use super::tone;
+use super::tone::tone;
 use crate::sheet::{gain_words, heading, over_words};
 use crate::words::{lap_of, listed, speed, time_saved};
 use honest_lap_core::analysis::{Crossed, Index};

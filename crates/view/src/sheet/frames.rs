@@ -277,7 +277,7 @@ fn notes(cells: &[Cells<'_>]) -> Vec<String> {
         }
         if digest.cut.is_empty() {
             let found = proposals(&pass.recorded.pass.shown);
-            notes.extend(found.iter().map(|found| super::proposed(found, Some(lap))));
+            notes.extend(found.iter().map(|found| super::imported::proposed(found, Some(lap))));
         }
     }
     for cell in cells {

@@ -1,6 +1,6 @@
 //! `lap import`: how each log was read, and what it held.
 
-use super::time_cell;
+use super::time_cell::time_cell;
 use crate::words::count;
 use honest_lap_core::frame::{Looks, Proposal};
 use honest_lap_core::record::{Cut, Faults, LapName, Mark, RecordedPass};

@@ -2,7 +2,7 @@
 
 use super::remarks::kind_words;
 use super::sessions::minute;
-use super::time_cell;
+use super::time_cell::time_cell;
 use crate::words::finding::limited_words;
 use crate::words::{lap_of, lap_time, reading_words, time_read};
 use honest_lap_core::finding::limit;

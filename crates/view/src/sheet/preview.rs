@@ -1,6 +1,6 @@
 //! `lap run --preview`: what would be driven, in which order, and how long it should take.
 
-use super::time_cell;
+use super::time_cell::time_cell;
 use crate::words::{count, lap_of, lap_time, left_words};
 use honest_lap_core::plan::{Driven, Forecast, PlannedLap, Planner};
 use honest_lap_core::record::{Goal, Launch, Workload};

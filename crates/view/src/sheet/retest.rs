@@ -1,6 +1,6 @@
 //! `lap doubts --retest`: the laps that would settle what is open, rig by rig.
 
-use super::time_cell;
+use super::time_cell::time_cell;
 use crate::words::finding::name;
 use crate::words::{count, listed};
 use honest_lap_core::plan::{Resolves, Retest};

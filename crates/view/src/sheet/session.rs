@@ -2,7 +2,7 @@
 
 use super::remarks::kind_words;
 use super::sessions::minute;
-use super::time_cell;
+use super::time_cell::time_cell;
 use crate::words::{count, display_number, reading_words, time_read};
 use honest_lap_core::judge::is_minor;
 use honest_lap_core::record::SessionPage;

@@ -1,6 +1,6 @@
 //! Doubts as footnotes: numbered by workload, marked in the rows that they concern.
 
-use super::Shown;
+use super::shown::Shown;
 use crate::words::finding::{name, seen, to_resolve};
 use honest_lap_core::finding::{Concerned, Finding};
 use honest_lap_core::judge::Row;

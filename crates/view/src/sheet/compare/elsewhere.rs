@@ -1,6 +1,7 @@
 //! Numbers from elsewhere: shown apart, with their source, and part of no verdict.
 
-use super::{Scale, columns};
+use super::columns::columns;
+use super::scale::Scale;
 use honest_lap_core::judge::WorkloadView;
 use honest_lap_core::record::{Elsewhere, Study};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Show};

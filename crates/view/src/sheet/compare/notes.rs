@@ -185,7 +185,7 @@ pub(super) fn method(analysis: &Analysis<'_>) -> Vec<String> {
             some(&joined)
         ));
     }
-    if views.iter().flat_map(|view| &view.groups).any(super::ranked) {
+    if views.iter().flat_map(|view| &view.groups).any(super::naming::ranked) {
         notes.push(
             "The verdicts of a table share one chance of error of 5 %; each interval is of 95 % by itself."
                 .to_owned(),

@@ -3,60 +3,13 @@
 //! Every match is exhaustive: a new finding without words does not compile.
 
 mod limit;
+mod name;
 mod record;
 mod resolve;
 mod seen;
 
 pub use limit::{limit_words, limited_words, shows_words};
+pub use name::name;
 pub use record::{changed_words, unlike_words, what_words};
 pub use resolve::to_resolve;
 pub use seen::seen;
-
-use super::{lap_of, percent_of};
-use honest_lap_core::finding::{CellName, Doubt};
-use honest_lap_core::record::TIME;
-
-/// Returns what a finding is called.
-pub fn name(doubt: &Doubt) -> &'static str {
-    match doubt {
-        Doubt::TooFewLaps { .. } => "too few laps",
-        Doubt::FirstLap { .. } => "first lap",
-        Doubt::OddLap { .. } => "odd lap",
-        Doubt::NotSteady { .. } => "not steady",
-        Doubt::SessionsDisagree { .. } => "sessions disagree",
-        Doubt::OtherSize { .. } | Doubt::OtherContent { .. } => "other work",
-        Doubt::MachineBusy { .. } => "machine busy",
-        Doubt::Throttled { .. } => "throttled",
-        Doubt::NeverSettled { .. } => "never settled",
-        Doubt::StillFalling { .. } => "still falling at the end",
-        Doubt::Swapped { .. } => "swapped",
-        Doubt::Slept { .. } => "slept",
-        Doubt::LeftOvers { .. } => "left-overs",
-        Doubt::OwnTime { .. } => "own time differs",
-        Doubt::Capped { .. } => "capped",
-        Doubt::AverageHides { .. } | Doubt::AveragesHide { .. } => "the average hides it",
-        Doubt::OlderProgram { .. } | Doubt::RigChanged { .. } | Doubt::TooOld { .. } => "stale",
-        Doubt::OtherVersion { .. } => "other version",
-        Doubt::ReadCoarsely { .. } => "read too coarsely",
-        Doubt::SlippedDigit { .. } => "slipped digit",
-        Doubt::HeldBack { .. } => "held back",
-        Doubt::NothingToChoose { .. } => "nothing to choose",
-        Doubt::UpsideDown { .. } => "upside down",
-        Doubt::OddOneOut { .. } => "odd one out",
-        Doubt::Missing { .. } => "missing",
-        Doubt::TwoThingsChanged { .. } => "two things changed",
-        Doubt::OneOfAKind { .. } => "one of a kind",
-        Doubt::OutOfOrder { .. } => "out of order",
-    }
-}
-
-/// Returns a cell as a reader names it: `dome-still threads=2, low 1%`.
-fn cell(of: &CellName) -> String {
-    let name = lap_of(&of.workload, &of.settings);
-    if of.measure == TIME { name } else { format!("{name}, {}", of.measure) }
-}
-
-/// Returns a share in per cent, to the figures that a reader needs.
-fn per_cent(share: f64) -> String {
-    percent_of(share.abs())
-}

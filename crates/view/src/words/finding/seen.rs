@@ -1,8 +1,8 @@
 //! What was seen, finding by finding.
 
 use super::limit::{limit_words, shows_words};
+use super::name::{cell, per_cent};
 use super::record::{changed_words, what_words};
-use super::{cell, per_cent};
 use crate::words::{counts_words, listed, series_of};
 use honest_lap_core::finding::{Copies, Doubt, FewLaps, Finding, Lacking, VersionOn};
 use honest_lap_core::judge::Counts;

@@ -1,0 +1,17 @@
+//! How a verdict looks.
+
+use honest_lap_core::judge::{Against, Verdict};
+use honest_lap_draw::chart::Tone;
+
+/// Returns the tone of what is said of a row.
+pub(super) fn tone(against: &Against) -> Tone {
+    match against {
+        Against::Baseline | Against::Alone => Tone::Baseline,
+        Against::Other(difference) => match difference.verdict {
+            Verdict::Faster | Verdict::FasterWithin(_) => Tone::Better,
+            Verdict::Slower | Verdict::SlowerWithin(_) => Tone::Worse,
+            Verdict::SameWithin(_) => Tone::Same,
+            Verdict::TooClose | Verdict::Refused(_) => Tone::Open,
+        },
+    }
+}

@@ -1,0 +1,87 @@
+//! The columns of a comparison.
+
+use super::scale::Scale;
+use honest_lap_core::record::{Measure, TIME, Work};
+use honest_lap_draw::{Column, Show};
+
+pub(super) fn columns(
+    across_rigs: bool,
+    ranked: bool,
+    measure: &Measure,
+    scale: &Scale,
+    work: Option<&Work>,
+    peaked: bool,
+) -> Vec<Column> {
+    let figure = |key, title: &str| match scale.symbol.is_empty() {
+        true => Column::figure(key, title),
+        false => Column::figure(key, title).unit(&scale.symbol),
+    };
+    let rate_unit = work.map_or_else(String::new, |work| format!("{}/s", work.unit()));
+    let mut variant = Column::text("variant", "variant");
+    let mut place = Column::text("place_best", "place");
+    if !ranked {
+        place.show = Show::Machines;
+    }
+    let mut rate = Column::figure("rate_per_s", "rate").unit(rate_unit).spare(1);
+    if across_rigs {
+        variant = Column::machine("variant");
+    }
+    if work.is_none() {
+        rate = Column::machine("rate_per_s");
+    }
+    let mut of_peak = Column::figure("share_of_peak", "of peak").spare(1);
+    if !peaked {
+        of_peak = Column::machine("share_of_peak");
+    }
+    let mut saved = Column::figure("time_saved", "time");
+    if !measure.is_time() {
+        saved = Column::machine("time_saved");
+    }
+    let (typical, ratio) = match (measure.name == TIME, measure.is_time()) {
+        (true, _) => ("typical lap", "speed"),
+        (false, true) => ("typical", "speed"),
+        (false, false) => ("typical", "ratio"),
+    };
+    vec![
+        Column::machine("workload"),
+        place,
+        Column::machine("place_worst"),
+        Column::text("rig", "rig"),
+        variant,
+        Column::machine("measure"),
+        Column::machine("unit"),
+        Column::machine("better"),
+        figure("typical", typical),
+        figure("interval", "typical, 95 %").people().spare(2),
+        Column::machine("typical_low"),
+        Column::machine("typical_high"),
+        rate,
+        of_peak,
+        Column::machine("work_unit"),
+        Column::figure("cv", "spread").spare(1),
+        Column::figure("laps", "laps").people().spare(3),
+        Column::machine("laps_counted"),
+        Column::machine("laps_not_counted"),
+        Column::machine("not_counted_because"),
+        Column::machine("sessions"),
+        Column::machine("mean"),
+        Column::machine("median"),
+        Column::machine("median_low"),
+        Column::machine("median_high"),
+        Column::machine("min"),
+        Column::machine("max"),
+        Column::machine("is_baseline"),
+        Column::figure("ratio", ratio),
+        Column::text("ratio_interval", format!("{ratio}, 95 %")).people(),
+        Column::machine("ratio_low"),
+        Column::machine("ratio_high"),
+        saved,
+        Column::text("verdict", "verdict").wrap(21),
+        Column::machine("ground"),
+        Column::machine("would_settle"),
+        Column::machine("doubts"),
+        Column::machine("day_spread"),
+        Column::machine("differs"),
+        Column::machine("source"),
+    ]
+}

@@ -1,0 +1,47 @@
+//! The unit of a table, and the digits of its values.
+
+use crate::words::display_read;
+use honest_lap_core::capacity::CAPACITY;
+use honest_lap_core::endurance;
+use honest_lap_core::frame;
+use honest_lap_core::judge::Row;
+use honest_lap_core::record::Measure;
+use honest_lap_draw::{TimeUnit, decimals, fixed, significant};
+
+/// The unit of a table: one that suits its times, or the measure's own.
+pub struct Scale {
+    time: Option<TimeUnit>,
+    pub symbol: String,
+    /// Whether the values were worked out from many, and have more digits than anyone read.
+    worked_out: bool,
+}
+
+impl Scale {
+    pub fn of(measure: &Measure, rows: &[Row]) -> Self {
+        if !measure.is_time() {
+            let name = measure.name.as_str();
+            let worked_out =
+                name == CAPACITY || frame::is_measure(name) || endurance::is_measure(name);
+            return Self { time: None, symbol: measure.unit.clone(), worked_out };
+        }
+        let typical = rows.iter().filter_map(|row| row.cell.as_ref()).map(|cell| cell.typical());
+        let least = typical.fold(f64::INFINITY, f64::min);
+        let unit = TimeUnit::of(if least.is_finite() { least } else { 1.0 });
+        Self { time: Some(unit), symbol: unit.symbol.to_owned(), worked_out: false }
+    }
+
+    /// Returns a value to the digits that its spread supports.
+    pub fn show(&self, value: f64, spread: Option<f64>) -> String {
+        let scaled = |value: f64| self.time.map_or(value, |unit| unit.value(value));
+        let value = scaled(value);
+        // Values that do not differ spread by what adding them up rounds off: that is no spread.
+        let spread = spread.filter(|spread| scaled(*spread) > value.abs() * 1e-9);
+        match spread.and_then(|spread| decimals(scaled(spread))) {
+            Some(digits) => fixed(value, digits),
+            None if self.time.is_some() => significant(value, 3),
+            None if self.worked_out && value.fract() != 0.0 => significant(value, 4),
+            // Values that were read alike are shown as they were read.
+            None => display_read(value),
+        }
+    }
+}

@@ -1,0 +1,14 @@
+//! What a comparison is made of.
+
+use honest_lap_core::analysis::Analysis;
+use honest_lap_core::record::Remark;
+
+/// What a comparison shows.
+pub struct Shown<'a> {
+    /// What the laps support.
+    pub analysis: &'a Analysis<'a>,
+    /// What people said.
+    pub remarks: &'a [Remark],
+    /// Why what is not comparable was compared anyway.
+    pub despite: Option<&'a str>,
+}

@@ -1,0 +1,231 @@
+//! The comparison as a whole: a table for every group of every workload.
+
+use super::answer::answer;
+use super::columns::columns;
+use super::doubted::{Doubted, felt, raised};
+use super::elsewhere::elsewhere;
+use super::naming::{heading, in_study_order, ranked};
+use super::notes::{changes_words, method, notes, searched};
+use super::paper::{self, of_peak_words, share_of};
+use super::scale::Scale;
+use super::shown::Shown;
+use crate::sheet::carrying::carrying;
+use crate::words::finding::{name, unlike_words};
+use crate::words::{
+    ground, ground_name, settle, speed, speed_interval, time_saved, verdict_role, why_not,
+};
+use honest_lap_core::finding::Finding;
+use honest_lap_core::judge::{
+    Against, Cell as Sum, Group, Held, Places, Row, Verdict, WorkloadView,
+};
+use honest_lap_core::record::{Measure, Study, TIME, Work};
+use honest_lap_draw::{
+    Cell, Group as Table, Layout, Role, Sheet, decimals, fixed, percent, significant,
+};
+use std::collections::BTreeSet;
+
+/// Returns the comparison's sheet.
+pub fn compare(study: &Study, shown: &Shown<'_>) -> Sheet {
+    let analysis = shown.analysis;
+    let views = &analysis.views;
+    let mut groups = Vec::new();
+    let mut told: BTreeSet<&str> = BTreeSet::new();
+    for view in in_study_order(study, views) {
+        let first = told.insert(&view.workload);
+        for (place, group) in view.groups.iter().enumerate() {
+            let doubted = Doubted::about(&view.workload, shown);
+            let work = analysis.works.get(&view.workload);
+            let mut table = table(view, group, work, &doubted, study);
+            if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
+                table.lead.splice(0..0, workload.about.clone());
+            }
+            table.notes.extend(searched(&analysis.laps, view, group));
+            if first && place == 0 {
+                // What concerns all rigs is said in the size of the answer, not of a footnote.
+                table.lead.extend(doubted.of_all());
+                table.notes.extend(felt(shown.remarks, &view.workload));
+            }
+            groups.push(table);
+        }
+        groups.extend(elsewhere(study, view));
+    }
+    let mut lead: Vec<String> = study.question.iter().cloned().collect();
+    lead.extend(Doubted::about("", shown).of_all());
+    if groups.is_empty() {
+        lead.push("No laps have been driven yet: lap run".to_owned());
+    }
+    let sheet = Sheet {
+        schema: "honest-lap/compare",
+        version: 2,
+        title: study.title.clone(),
+        lead,
+        notes: method(analysis),
+        groups,
+    };
+    let mut sheet = sheet;
+    sheet.lead.extend(analysis.changes.as_deref().map(changes_words));
+    carrying(sheet, shown.despite)
+}
+
+fn table(
+    view: &WorkloadView,
+    group: &Group,
+    work: Option<&Work>,
+    doubted: &Doubted<'_>,
+    study: &Study,
+) -> Table {
+    let across_rigs = matches!(group.held, Held::Variant(_));
+    let time = view.measure.name == TIME;
+    let scale = Scale::of(&view.measure, &group.rows);
+    // A rate is of the whole lap's time.
+    let work = work.filter(|_| time);
+    let peak = paper::note(view, group, work, study);
+    Table {
+        heading: Some(heading(view, group)),
+        lead: answer(group, &view.measure),
+        columns: columns(across_rigs, ranked(group), &view.measure, &scale, work, peak.is_some()),
+        rows: group
+            .rows
+            .iter()
+            .map(|row| cells(view, row, &scale, work, &doubted.of(row), study))
+            .collect(),
+        layout: Layout::Table,
+        drawing: Vec::new(),
+        notes: doubted.footnotes(&group.rows).into_iter().chain(notes(group)).chain(peak).collect(),
+    }
+}
+
+/// Returns the places that a rig may have: `2`, or `2 to 4` where the laps do not tell.
+fn place_words(places: Places) -> String {
+    match places.best == places.worst {
+        true => places.best.to_string(),
+        false => format!("{} to {}", places.best, places.worst),
+    }
+}
+
+fn cells(
+    view: &WorkloadView,
+    row: &Row,
+    scale: &Scale,
+    work: Option<&Work>,
+    doubts: &[(usize, &Finding)],
+    study: &Study,
+) -> Vec<Cell> {
+    let of_peak = share_of(view, row, work, study).map(|(share, _)| share);
+    let cell = row.cell.as_ref();
+    let interval = cell.and_then(|cell| cell.interval().ok());
+    let spread = interval.map(|interval| (interval.high - interval.low) / 2.0);
+    let summary = cell.and_then(|cell| cell.summary().ok());
+    let median = cell.and_then(Sum::median_interval);
+    let shown = |value: f64| scale.show(value, spread);
+    let time = |value: Option<f64>| Cell::or_missing(value, |v| Cell::number(v, shown(v)));
+    let difference = match &row.against {
+        Against::Other(difference) => Some(difference),
+        Against::Baseline | Against::Alone => None,
+    };
+    let rate = |typical: f64| Some(work?.of(&row.settings)?.value / typical);
+    let rate_of = cell.and_then(|cell| rate(cell.typical()));
+    let rate_cell = |rate: f64| {
+        let relative = spread.zip(cell).map(|(s, cell)| s / cell.typical());
+        let digits = relative.and_then(|relative| decimals(rate * relative));
+        Cell::number(rate, digits.map_or_else(|| significant(rate, 3), |d| fixed(rate, d)))
+    };
+    let number = |value: f64, text: String| Cell::number(value, text);
+    // Only a cell of one day needs to be told what a day may differ by.
+    let one_day = cell.filter(|cell| cell.sessions() == 1);
+    let day_spread = one_day.map(|cell| cell.between().sd());
+    let speed_end = |end: fn(&honest_lap_core::stat::Interval) -> f64| {
+        let ends = difference.and_then(|d| d.interval).map(|interval| end(&interval));
+        Cell::or_missing(ends, |value| number(value, significant(value, 4)))
+    };
+    vec![
+        Cell::text(&view.workload),
+        Cell::or_missing(row.places, |places| {
+            Cell::whole(places.best as u64).shown(place_words(places))
+        }),
+        Cell::or_missing(row.places, |places| Cell::whole(places.worst as u64)),
+        Cell::text(&row.rig).shown(marked(&row.rig, doubts)),
+        Cell::text(row.settings.to_string()),
+        Cell::text(&view.measure.name),
+        Cell::text(&view.measure.unit),
+        Cell::text(view.measure.better.word()),
+        time(cell.map(Sum::typical)),
+        Cell::or_missing(interval, |i| Cell::text(format!("{} – {}", shown(i.low), shown(i.high)))),
+        time(interval.map(|i| i.low)),
+        time(interval.map(|i| i.high)),
+        Cell::or_missing(rate_of, rate_cell),
+        Cell::or_missing(of_peak, |share| number(share, of_peak_words(share))),
+        Cell::or_missing(work, |work| Cell::text(work.unit())),
+        Cell::or_missing(summary.and_then(|s| s.cv), |cv| number(cv, percent(cv))),
+        Cell::text(laps(row)),
+        Cell::whole(row.counts.counted as u64),
+        Cell::whole(row.counts.not_counted() as u64),
+        Cell::list(why_not(&row.counts)),
+        Cell::whole(row.counts.sessions as u64),
+        time(summary.map(|s| s.mean)),
+        time(summary.map(|s| s.median)),
+        time(median.map(|m| m.interval.low)),
+        time(median.map(|m| m.interval.high)),
+        time(summary.map(|s| s.min)),
+        time(summary.map(|s| s.max)),
+        Cell::flag(row.against == Against::Baseline),
+        Cell::or_missing(difference.and_then(|d| d.speed.zip(speed(d))), |(v, text)| {
+            number(v, text)
+        }),
+        Cell::or_missing(difference.and_then(speed_interval), Cell::text),
+        speed_end(|interval| interval.low),
+        speed_end(|interval| interval.high),
+        Cell::or_missing(
+            difference
+                .filter(|_| view.measure.is_time())
+                .and_then(|d| d.time_saved().zip(time_saved(d))),
+            |(v, text)| number(v, text),
+        ),
+        verdict(&row.against, &view.measure),
+        Cell::or_missing(difference, |d| Cell::text(ground_name(d))),
+        Cell::or_missing(difference.and_then(|d| d.settle), |s| Cell::text(settle(s))),
+        Cell::list(doubts.iter().map(|(_, doubt)| name(&doubt.doubt).to_owned()).collect()),
+        Cell::or_missing(day_spread, |spread| number(spread, percent(spread))),
+        Cell::list(row.differs.iter().map(unlike_words).collect()),
+        Cell::text("laps"),
+    ]
+}
+
+/// Returns a rig's name with the numbers of the doubts about its laps: `wren ¹ ³`.
+pub fn marked(rig: &str, doubts: &[(usize, &Finding)]) -> String {
+    let numbers = doubts.iter().map(|(number, _)| format!("\u{a0}{}", raised(*number)));
+    numbers.fold(rig.to_owned(), |text, number| text + &number)
+}
+
+/// Returns counted laps, of how many where some do not count though they should, and sessions.
+fn laps(row: &Row) -> String {
+    let counts = &row.counts;
+    let missed = counts.not_done.values().sum::<usize>() + counts.set_aside + counts.without;
+    let of = if missed > 0 {
+        format!("{} of {}", counts.counted, counts.counted + missed)
+    } else {
+        counts.counted.to_string()
+    };
+    match counts.sessions {
+        0 | 1 => of,
+        sessions => format!("{of} in {sessions}"),
+    }
+}
+
+fn verdict(against: &Against, measure: &Measure) -> Cell {
+    let difference = match against {
+        Against::Baseline => return Cell::text("baseline").role(Role::Quiet),
+        Against::Alone => return Cell::text("nothing beside it").role(Role::Quiet),
+        Against::Other(difference) => difference,
+    };
+    let role = verdict_role(difference.verdict);
+    let words = difference.verdict.said_of(measure);
+    let judged = !matches!(difference.verdict, Verdict::Refused(_));
+    let shown = match ground(difference) {
+        "" => words.clone(),
+        // Kept together where the cell wraps.
+        on if judged => format!("{words}, {}", on.replace(' ', "\u{a0}")),
+        _ => words.clone(),
+    };
+    Cell::text(words).shown(shown).role(role)
+}
