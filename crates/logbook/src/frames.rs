@@ -3,9 +3,9 @@
 //! Packing is lossless on whole nanoseconds; a log in coarser steps packs smaller by itself.
 
 use crate::error::LogbookError;
+use crate::json::json;
 use crate::names::Names;
 use crate::open::Logbook;
-use crate::write::json;
 use honest_lap_core::record::{
     Digest, LapName, Pass, PassAbout, RecordedPass, RemarkKind, Subject,
 };
@@ -50,7 +50,7 @@ pub(crate) fn hash(db: &Connection, id: i64, hasher: &mut Sha256) -> rusqlite::R
     )?;
     let mut rows = statement.query([id])?;
     while let Some(row) = rows.next()? {
-        crate::seal::hash_fields((0..4).map(|at| row.get_ref_unwrap(at)), hasher);
+        crate::hash::hash_fields((0..4).map(|at| row.get_ref_unwrap(at)), hasher);
     }
     Ok(())
 }

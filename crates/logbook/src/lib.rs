@@ -7,6 +7,8 @@ mod beside;
 mod error;
 pub mod exchange;
 mod frames;
+mod hash;
+mod json;
 mod machines;
 mod merge;
 mod names;

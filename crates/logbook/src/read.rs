@@ -1,9 +1,9 @@
 //! Reading back what was written. A logbook may come from anyone: it is data, and checked as such.
 
 use crate::error::LogbookError;
+use crate::json::json;
 use crate::names::Names;
 use crate::open::Logbook;
-use crate::write::json;
 use honest_lap_core::endurance::Endured;
 use honest_lap_core::record::{
     Captured, Digest, LapBody, LapHead, LapName, LapPage, Outcome, SessionName, SessionPage,

@@ -9,10 +9,10 @@
 //! was before it when it was made.
 
 use crate::error::LogbookError;
+use crate::hash::{hash_fields, hex};
+use crate::json::json;
 use crate::names::Names;
 use crate::open::Logbook;
-use crate::seal::{hash_fields, hex};
-use crate::write::json;
 use honest_lap_core::record;
 use honest_lap_core::record::{LapName, Remark, RemarkKind, Subject};
 use rusqlite::{Connection, params};

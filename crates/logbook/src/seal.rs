@@ -15,6 +15,7 @@
 
 use crate::error::LogbookError;
 use crate::frames;
+use crate::hash::{hash_fields, hex};
 use crate::open::Logbook;
 use crate::remark::SealedRemarks;
 use crate::series;
@@ -181,32 +182,6 @@ fn hash_row(row: &Row<'_>, hasher: &mut Sha256, form: u32, first: usize) -> rusq
     let holds = values[covered..].iter().all(nothing);
     hash_fields(values.into_iter().take(covered), hasher);
     Ok(holds)
-}
-
-pub(crate) fn hash_fields<'a>(fields: impl Iterator<Item = ValueRef<'a>>, hasher: &mut Sha256) {
-    for field in fields {
-        let number;
-        let (kind, bytes): (u8, &[u8]) = match field {
-            ValueRef::Null => (0, &[]),
-            ValueRef::Integer(value) => {
-                number = value.to_le_bytes();
-                (1, &number)
-            }
-            ValueRef::Real(value) => {
-                number = value.to_le_bytes();
-                (2, &number)
-            }
-            ValueRef::Text(text) => (3, text),
-            ValueRef::Blob(blob) => (4, blob),
-        };
-        hasher.update([kind]);
-        hasher.update((bytes.len() as u64).to_le_bytes());
-        hasher.update(bytes);
-    }
-}
-
-pub(crate) fn hex(hasher: Sha256) -> String {
-    hasher.finalize().iter().map(|byte| format!("{byte:02x}")).collect()
 }
 
 impl Logbook {

@@ -1,8 +1,8 @@
 //! Long series of a lap: the repetitions of an endurance lap, and samples too many to be written as text.
 
 use crate::error::LogbookError;
+use crate::json::json;
 use crate::open::Logbook;
-use crate::write::json;
 use honest_lap_core::endurance::{Endured, Evidence};
 use honest_lap_core::record::{LapBody, Quantity, Repeat, Samples, Settings, Task, Trace, Traces};
 use honest_lap_core::unit::Nanos;
@@ -135,7 +135,7 @@ pub(crate) fn hash(db: &Connection, id: i64, hasher: &mut Sha256) -> rusqlite::R
             hasher.update("series");
         }
         any = true;
-        crate::seal::hash_fields((0..4).map(|at| row.get_ref_unwrap(at)), hasher);
+        crate::hash::hash_fields((0..4).map(|at| row.get_ref_unwrap(at)), hasher);
     }
     Ok(any)
 }

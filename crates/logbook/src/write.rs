@@ -2,6 +2,7 @@
 
 use crate::error::LogbookError;
 use crate::frames;
+use crate::json::json;
 use crate::open::Logbook;
 use crate::seal::{seal_lap, seal_session};
 use crate::series;
@@ -11,7 +12,6 @@ use honest_lap_core::record::{
 };
 use honest_lap_core::unit::Nanos;
 use rusqlite::{OptionalExtension, Transaction, params};
-use serde::Serialize;
 
 /// A session about to begin.
 #[derive(Clone, Debug)]
@@ -229,9 +229,4 @@ fn variant_id(tx: &Transaction<'_>, settings: &Settings) -> rusqlite::Result<i64
     }
     tx.execute("INSERT INTO variant (settings) VALUES (?1)", [&text])?;
     Ok(tx.last_insert_rowid())
-}
-
-/// Returns `value` as JSON. Our records have text keys and finite numbers, which always write.
-pub(crate) fn json<T: Serialize + ?Sized>(value: &T) -> String {
-    serde_json::to_string(value).expect("a plain record of ours is always JSON")
 }

@@ -15,12 +15,13 @@ mod hook;
 mod layer;
 mod lobby;
 mod sys;
+mod text;
 
 /// Runs when the library is loaded, ahead of the program.
 extern "C" fn begin() {
     guard::mute();
     guard::quietly(|| {
-        if book::variable(honest_lap_present_abi::FOLDER).is_some() {
+        if text::variable(honest_lap_present_abi::FOLDER).is_some() {
             // SAFETY: the function stays for as long as this library does, which is never unloaded.
             unsafe { sys::pthread_atfork(None, None, Some(in_child)) };
             lobby::enter();

@@ -1,8 +1,8 @@
 //! The file that every process says a word in: that the recorder is loaded, and what went wrong
 //! where a process has no file of its own.
 
-use crate::book::{Text, variable};
 use crate::sys::{self, KeepErrno};
+use crate::text::{Text, variable};
 use core::ffi::c_int;
 use core::ptr::null_mut;
 use core::sync::atomic::{AtomicPtr, Ordering::Relaxed};

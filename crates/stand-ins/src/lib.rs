@@ -12,6 +12,7 @@ pub mod machine;
 mod night_shift;
 mod orbit_solve;
 pub mod pale_harbour;
+mod recorded_lap;
 mod recorded_nights;
 pub mod recorded_passes;
 mod reel_frames;

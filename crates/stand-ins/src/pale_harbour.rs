@@ -5,10 +5,11 @@
 //! clock that falls in the heat, a lap set aside, and laps that failed.
 
 use crate::machine::{State, Trouble, state_at};
+pub use crate::recorded_lap::RecordedLap;
 use crate::recorded_nights::worked_night;
 use crate::recorded_passes::{RecordedFlight, flights};
 use honest_lap_core::capacity::{Search, Tried, next_load};
-use honest_lap_core::record::{Came, Outcome, Quantity, Repeat, RigFound, Settings, Trace, Traces};
+use honest_lap_core::record::{Came, Outcome, Quantity, RigFound, Settings, Trace, Traces};
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
 
@@ -23,55 +24,6 @@ pub struct RecordedSession {
     pub found: RigFound,
     /// Its laps, in the order driven.
     pub laps: Vec<RecordedLap>,
-}
-
-/// One made-up lap.
-#[derive(Clone, Debug)]
-pub struct RecordedLap {
-    /// The workload.
-    pub workload: &'static str,
-    /// The variant.
-    pub settings: Settings,
-    /// Its round.
-    pub round: u32,
-    /// Whether it only warms up.
-    pub warm_up: bool,
-    /// What came of it.
-    pub outcome: Outcome,
-    /// Why, if it was not done.
-    pub reason: Option<String>,
-    /// Its time.
-    pub wall: Nanos,
-    /// Threads that worked.
-    pub threads: u32,
-    /// The conditions it is said to have been driven under, sample by sample.
-    pub traces: Traces,
-    /// Its frames, where it is a pass.
-    pub flight: Option<RecordedFlight>,
-    /// The place of its load and what came of it, where it is a lap of a search.
-    pub load: Option<Tried>,
-    /// The repetitions of its task, where it is an endurance lap.
-    pub repeats: Vec<Repeat>,
-}
-
-impl RecordedLap {
-    /// Returns the counted lap of a first round that was done on one thread in `wall`, and nothing else of note.
-    pub(crate) fn done(workload: &'static str, settings: Settings, wall: Nanos) -> Self {
-        Self {
-            workload,
-            settings,
-            round: 1,
-            warm_up: false,
-            outcome: Outcome::Done,
-            reason: None,
-            wall,
-            threads: 1,
-            traces: Traces::default(),
-            flight: None,
-            load: None,
-            repeats: Vec::new(),
-        }
-    }
 }
 
 /// Returns workload, program and version line of the programs on `rig`: the laptop's renderer

@@ -1,7 +1,7 @@
 //! The made-up nights of the lab: stills one after the other, at the pace of a clock that falls in the heat.
 
 use crate::machine::{NIGHT_MINUTES, State, night};
-use crate::pale_harbour::RecordedLap;
+use crate::recorded_lap::RecordedLap;
 use honest_lap_core::record::{Quantity, Repeat, Settings, Trace, Traces};
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;

@@ -1,8 +1,8 @@
 //! `frames`, `refresh` and `plays_at`: where a workload's frame times are, and what they are held
 //! against.
 
+use crate::places::Places;
 use crate::section::{Section, Value, number};
-use crate::workload::Places;
 use honest_lap_core::record::{Choice, Display, Ends, FrameLog, Kind, Presented, Source};
 use honest_lap_core::unit::parse_span;
 use toml::Spanned;

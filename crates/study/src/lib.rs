@@ -9,6 +9,7 @@ mod launch;
 mod load;
 mod mistake;
 mod others;
+mod places;
 mod read;
 mod reading;
 mod rig;

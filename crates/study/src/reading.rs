@@ -1,8 +1,8 @@
 //! What is read from a lap: `readings`, `splits`, and outside meters.
 
 use crate::launch::launch;
+use crate::places::Places;
 use crate::section::{Mistakes, Section, Value};
-use crate::workload::Places;
 use honest_lap_core::record::{
     Better, Find, Meter, ReadingRule, Source, SplitRule, Splits, TIME, Template, is_rig_name,
 };

@@ -2,8 +2,9 @@
 
 use crate::endurance::{endurance, idle_wait, whole_limit};
 use crate::frames::{Frames, display, frames, plays_at};
-use crate::launch::{Placed, launch, launch_of, launches};
+use crate::launch::{launch, launch_of, launches};
 use crate::load::{load, searches};
+use crate::places::Places;
 use crate::reading::{check_names, readings, splits};
 use crate::section::{Mistakes, Section, Value, number};
 use crate::vary::{OWN_PLACES, Varied, vary};
@@ -12,7 +13,6 @@ use honest_lap_core::record::{
 };
 use honest_lap_core::unit::{Nanos, parse_celsius, parse_size, parse_span};
 use std::collections::BTreeSet;
-use std::ops::Range;
 use toml::Spanned;
 
 const KEYS: [&str; 39] = [
@@ -65,31 +65,6 @@ pub(crate) struct Defaults {
     pub(crate) warm_up: u32,
     pub(crate) rest: Rest,
     pub(crate) limit: Nanos,
-}
-
-/// Texts in which placeholders may stand, with their places, and the names they use.
-#[derive(Default)]
-pub(crate) struct Places {
-    used: Vec<(String, Range<usize>)>,
-}
-
-impl Places {
-    fn note(&mut self, span: &Range<usize>, templates: &[Template]) {
-        for name in templates.iter().flat_map(Template::places) {
-            self.used.push((name.to_owned(), span.clone()));
-        }
-    }
-
-    pub(crate) fn keep(&mut self, template: Option<Spanned<Template>>) -> Option<Template> {
-        let template = template?;
-        self.note(&template.span(), std::slice::from_ref(template.get_ref()));
-        Some(template.into_inner())
-    }
-
-    fn keep_launch(&mut self, placed: Placed) -> Launch {
-        self.note(&placed.span, placed.launch.templates());
-        placed.launch
-    }
 }
 
 pub(crate) fn workload(

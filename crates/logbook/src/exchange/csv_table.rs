@@ -1,6 +1,6 @@
 //! Tables as comma-separated values.
 
-use super::{Column, Field, Holds, Rows, check};
+use super::table::{Column, Field, Holds, Rows, check};
 use std::io::{self, Write};
 
 pub(super) struct CsvRows<'a> {

@@ -1,6 +1,6 @@
 //! Tables as JSON, an object a line.
 
-use super::{Column, Field, Holds, Rows, check};
+use super::table::{Column, Field, Holds, Rows, check};
 use serde::ser::{SerializeMap, Serializer};
 use std::io::{self, Write};
 

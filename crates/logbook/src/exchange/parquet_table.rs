@@ -4,7 +4,7 @@
 //! rows: which rows have a value, then the values as they are (`PLAIN`).
 //! Format: <https://parquet.apache.org/docs/file-format/>.
 
-use super::{Column, Field, Holds, Rows, check};
+use super::table::{Column, Field, Holds, Rows, check};
 use polars_parquet_format as format;
 use polars_parquet_format::thrift::protocol::TCompactOutputProtocol;
 use polars_parquet_format::{

@@ -1,6 +1,6 @@
 //! Splits: the lines at which the parts of a lap begin, turned into times.
 
-use super::{Text, Texts, key, lines};
+use super::text::{Text, Texts, key, lines};
 use crate::spool::Line;
 use honest_lap_core::record::{Better, Reading, SECONDS, Splits};
 use honest_lap_core::unit::Nanos;

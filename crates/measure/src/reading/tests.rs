@@ -2,9 +2,11 @@
 
 use super::split::Parts;
 use super::*;
+use crate::spool;
 use crate::spool::Spool;
 use honest_lap_core::record::{Better, SplitRule, Template};
 use honest_lap_core::unit::Decimals;
+use honest_lap_core::unit::Nanos;
 use proptest::prelude::*;
 
 fn rule(unit: &str, find: Find) -> ReadingRule {

@@ -1,6 +1,6 @@
 //! Batteries, and whether the machine runs on mains: power_supply in sysfs.
 
-use super::{Channel, Numbers, Sensor, present};
+use super::channel::{Channel, Numbers, Sensor, present};
 use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 

@@ -1,6 +1,6 @@
 //! Graphics cards, as far as the kernel shows them: DRM in sysfs.
 
-use super::{Channel, Numbers, Sensor, present};
+use super::channel::{Channel, Numbers, Sensor, present};
 use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 

@@ -1,6 +1,6 @@
 //! Temperatures and fans: hwmon, or thermal zones where there is none.
 
-use super::{Channel, Numbers, Sensor, present};
+use super::channel::{Channel, Numbers, Sensor, present};
 use crate::machine::Machine;
 use honest_lap_core::record::Quantity;
 

@@ -1,6 +1,6 @@
 //! Memory and swap: `/proc/meminfo` and `/proc/vmstat`.
 
-use super::{Channel, Sensor, present};
+use super::channel::{Channel, Sensor, present};
 use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 

@@ -2,7 +2,7 @@
 //!
 //! The library is opened when laps are driven and never needed: without it there are no channels.
 
-use super::{Channel, Sensor, present};
+use super::channel::{Channel, Sensor, present};
 use crate::machine::Machine;
 use honest_lap_core::record::Quantity;
 use libloading::{Library, Symbol};

@@ -1,6 +1,6 @@
 //! Power and energy of what can be measured from inside: powercap's counters, hwmon's power.
 
-use super::{Channel, Sensor, present};
+use super::channel::{Channel, Sensor, present};
 use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 

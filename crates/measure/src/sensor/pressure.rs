@@ -1,6 +1,6 @@
 //! Pressure stall information: how long anything waited for a processor, memory or a disk.
 
-use super::{Channel, Sensor, present};
+use super::channel::{Channel, Sensor, present};
 use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 

@@ -1,6 +1,6 @@
 //! Use and clock of each core: `/proc/stat`, and cpufreq in sysfs.
 
-use super::{Channel, Numbers, Sensor, present};
+use super::channel::{Channel, Numbers, Sensor, present};
 use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 

@@ -1,52 +1,10 @@
 //! Look-ups: `dlsym` and the graphics libraries' own, for programs that find functions as they run.
 
-use super::Hook;
-use super::opengl::ALL;
+use super::behind::{REAL, real_dlsym};
+use super::opengl::hook;
 use crate::sys::{self, Pointer};
-use core::ffi::{CStr, c_char};
+use core::ffi::c_char;
 use core::ptr::null_mut;
-use core::sync::atomic::{AtomicPtr, Ordering::Relaxed};
-
-type Dlsym = unsafe extern "C" fn(Pointer, *const c_char) -> Pointer;
-
-static REAL: AtomicPtr<core::ffi::c_void> = AtomicPtr::new(null_mut());
-
-/// Returns the C library's own `dlsym`, which ours hides. `dlvsym` is not hidden, so it finds it.
-pub(super) fn real_dlsym() -> Dlsym {
-    let mut real = REAL.load(Relaxed);
-    for version in [c"GLIBC_2.34", c"GLIBC_2.2.5", c"GLIBC_2.17"] {
-        if !real.is_null() {
-            break;
-        }
-        // SAFETY: both names end in a zero.
-        real = unsafe { sys::dlvsym(sys::RTLD_NEXT, c"dlsym".as_ptr(), version.as_ptr()) };
-        REAL.store(real, Relaxed);
-    }
-    if real.is_null() {
-        return nothing;
-    }
-    // SAFETY: it is the C library's `dlsym`, which has this type.
-    unsafe { core::mem::transmute::<Pointer, Dlsym>(real) }
-}
-
-/// Finds nothing: what is left where a C library has no `dlsym` of a version that we know.
-unsafe extern "C" fn nothing(_: Pointer, _: *const c_char) -> Pointer {
-    null_mut()
-}
-
-/// Returns the function that we stand in front of under `name`.
-///
-/// # Safety
-/// `name` is null or ends in a zero.
-pub(super) unsafe fn hook(name: *const c_char) -> Option<&'static Hook> {
-    // SAFETY: it is not null, so it has a first byte; most look-ups end here.
-    if name.is_null() || !matches!(unsafe { *name } as u8, b'g' | b'e') {
-        return None;
-    }
-    // SAFETY: the caller upholds it.
-    let name = unsafe { CStr::from_ptr(name) };
-    ALL.iter().copied().find(|hook| hook.name == name)
-}
 
 /// What a look-up comes to: in two registers, for the code below.
 #[repr(C)]
@@ -106,6 +64,7 @@ pub unsafe extern "C" fn dlsym(handle: Pointer, name: *const c_char) -> Pointer 
 #[cfg(test)]
 mod tests {
     use super::*;
+    use core::ffi::CStr;
 
     #[test]
     fn what_is_not_there_is_not_found_and_what_is_not_ours_is_passed_on() {

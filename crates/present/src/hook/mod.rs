@@ -2,12 +2,14 @@
 //!
 //! A program reaches such a function linked against it, or looks it up as it runs; both end here.
 
+mod behind;
 mod lookup;
 mod opengl;
 
+use crate::book;
 use crate::guard::quietly;
 use crate::sys::{self, Pointer};
-use crate::{book, hook::lookup::real_dlsym};
+use behind::real_dlsym;
 use core::ffi::CStr;
 use core::ptr::null_mut;
 use core::sync::atomic::{AtomicPtr, Ordering::Acquire, Ordering::Release};

@@ -3,10 +3,9 @@
 //! Their names, types and meaning are those of the GLX 1.4 and EGL 1.5 specifications and of the
 //! extensions `GLX_OML_sync_control`, `EGL_KHR_swap_buffers_with_damage` and its `EXT` twin.
 
-use super::lookup::hook;
 use super::{Hook, presented};
 use crate::sys::Pointer;
-use core::ffi::{c_char, c_int, c_uchar, c_ulong};
+use core::ffi::{CStr, c_char, c_int, c_uchar, c_ulong};
 use core::mem::transmute;
 use honest_lap_present_abi::Api;
 
@@ -44,6 +43,20 @@ pub(super) static ALL: &[&Hook] = &[
     &EGL_SWAP_PARTS_EXT,
     &EGL_LOOK,
 ];
+
+/// Returns the function that we stand in front of under `name`.
+///
+/// # Safety
+/// `name` is null or ends in a zero.
+pub(super) unsafe fn hook(name: *const c_char) -> Option<&'static Hook> {
+    // SAFETY: it is not null, so it has a first byte; most look-ups end here.
+    if name.is_null() || !matches!(unsafe { *name } as u8, b'g' | b'e') {
+        return None;
+    }
+    // SAFETY: the caller upholds it.
+    let name = unsafe { CStr::from_ptr(name) };
+    ALL.iter().copied().find(|hook| hook.name == name)
+}
 
 /// # Safety
 /// As of the function of this name.

@@ -1,6 +1,6 @@
 //! The chain of layers that a loader hands along when an instance or a device is made.
 
-use super::Answer;
+use super::answer::Answer;
 use crate::sys::Pointer;
 use core::ffi::c_char;
 

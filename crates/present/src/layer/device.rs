@@ -1,9 +1,9 @@
 //! Devices, their swapchains, and what their queues present.
 
+use super::answer::{Answer, INITIALIZATION_FAILED};
 use super::chain::{Destroy, Look, OF_DEVICE, succeeded, take_link};
 use super::instance::INSTANCES;
 use super::table::{Kept, Surfaces, Table};
-use super::{Answer, INITIALIZATION_FAILED};
 use crate::book;
 use crate::guard::quietly;
 use crate::hook::around;

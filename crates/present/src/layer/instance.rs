@@ -1,8 +1,8 @@
 //! Instances: made by the next layer, and known from then on.
 
+use super::answer::{Answer, INITIALIZATION_FAILED};
 use super::chain::{Destroy, Look, OF_INSTANCE, succeeded, take_link};
 use super::table::{Kept, Table};
-use super::{Answer, INITIALIZATION_FAILED};
 use crate::guard::quietly;
 use crate::sys::Pointer;
 use core::mem::transmute;

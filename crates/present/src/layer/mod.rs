@@ -5,21 +5,18 @@
 //! and meaning are those of the Vulkan 1.3 specification and of version 2 of the interface between
 //! loader and layers.
 
+mod answer;
 mod chain;
 mod device;
 mod instance;
 mod table;
 
 use crate::sys::Pointer;
+use answer::{Answer, INITIALIZATION_FAILED, SUCCESS};
 use chain::Look;
 use core::ffi::{CStr, c_char, c_void};
 use core::mem::transmute;
 use core::ptr::null_mut;
-
-/// What a Vulkan function returns.
-type Answer = i32;
-const SUCCESS: Answer = 0;
-const INITIALIZATION_FAILED: Answer = -3;
 
 /// `VkNegotiateLayerInterface`.
 #[repr(C)]

@@ -97,14 +97,11 @@ fn target(
         }
         _ => {
             let inside = [from.clone(), vec![path[0].clone()]].concat();
-            return files.contains_key(&inside).then(|| ()).and_then(|()| {
-                let crate_path: Vec<String> = ["crate".to_owned()]
-                    .into_iter()
-                    .chain(from.clone())
-                    .chain(path.to_vec())
-                    .collect();
-                target(from, &crate_path, files, depth + 1)
-            });
+            if !files.contains_key(&inside) {
+                return None;
+            }
+            let whole = ["crate".to_owned()].into_iter().chain(from.clone()).chain(path.to_vec());
+            return target(from, &whole.collect::<Vec<_>>(), files, depth + 1);
         }
     };
     let mut rest = rest;

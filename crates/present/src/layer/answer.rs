@@ -1,0 +1,6 @@
+//! What a Vulkan function returns.
+
+/// What a Vulkan function returns.
+pub(super) type Answer = i32;
+pub(super) const SUCCESS: Answer = 0;
+pub(super) const INITIALIZATION_FAILED: Answer = -3;
