@@ -1,6 +1,6 @@
 //! A claim against the laps: whether it holds, with the figures that say so.
 
-use super::grammar::ClaimError;
+use super::names::ClaimError;
 use super::nearest::nearest;
 use super::reply::{Answer, Part, Reply, Said};
 use super::sentence::{Bound, Claim, Saying, Scope, Side, Sort};

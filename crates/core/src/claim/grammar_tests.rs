@@ -1,7 +1,8 @@
 //! Sentences and what they are taken to say.
 
+use super::super::sentence::{Bound, Saying, Scope, Sort};
 use super::*;
-use crate::record::Better;
+use crate::record::{Better, Measure, Settings};
 
 fn names() -> Names {
     let words = |all: &[&str]| all.iter().map(|word| (*word).to_owned()).collect();

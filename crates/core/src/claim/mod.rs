@@ -6,11 +6,14 @@
 
 mod check;
 mod grammar;
+mod names;
 mod nearest;
+mod reader;
 mod reply;
 mod sentence;
 
 pub use check::{Stand, check};
-pub use grammar::{ClaimError, Names, parse};
+pub use grammar::parse;
+pub use names::{ClaimError, Names};
 pub use reply::{Answer, Part, Reply, Said};
 pub use sentence::{Bound, Claim, Saying, Scope, Side, Sort};

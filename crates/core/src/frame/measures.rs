@@ -15,98 +15,99 @@ const RATE: &str = "fps";
 /// The measures that are compared unless others are asked for.
 pub const HEADLINES: [&str; 2] = [AVERAGE_RATE, LOW_1];
 
-/// Name, unit and better way of every measure, in the order in which they are shown.
-const ALL: [(&str, &str, Better); 21] = [
-    (AVERAGE_RATE, RATE, Better::More),
-    (LOW_1, RATE, Better::More),
-    ("low 0.1%", RATE, Better::More),
-    ("slowest 1%", RATE, Better::More),
-    ("median frame", SECONDS, Better::Less),
-    ("95% frame", SECONDS, Better::Less),
-    ("99% frame", SECONDS, Better::Less),
-    ("99.9% frame", SECONDS, Better::Less),
-    ("worst frame", SECONDS, Better::Less),
-    ("hitches", "", Better::Less),
-    (HITCHES_A_MINUTE, "1/min", Better::Less),
-    ("hitch time", SECONDS, Better::Less),
-    ("frame change", SECONDS, Better::Less),
-    ("over budget", "%", Better::Less),
-    ("missed refreshes", "", Better::Less),
-    ("on time", "%", Better::More),
-    ("plays on time", "%", Better::More),
-    ("late frames", "", Better::Less),
-    ("dropped frames", "", Better::Less),
-    ("uncapped rate", RATE, Better::More),
-    ("frames", "", Better::More),
+/// What a measure comes to for a pass: its value, or why there is none; nothing where it has no ground, as late frames have
+/// none where nothing is played.
+type Found = Option<(Option<f64>, String)>;
+
+/// A measure of passes, and how it is worked out.
+struct OfPass {
+    name: &'static str,
+    unit: &'static str,
+    better: Better,
+    found: fn(&Digest) -> Found,
+}
+
+const fn less(name: &'static str, unit: &'static str, found: fn(&Digest) -> Found) -> OfPass {
+    OfPass { name, unit, better: Better::Less, found }
+}
+
+const fn more(name: &'static str, unit: &'static str, found: fn(&Digest) -> Found) -> OfPass {
+    OfPass { name, unit, better: Better::More, found }
+}
+
+/// Every measure, in the order in which they are shown.
+const ALL: [OfPass; 21] = [
+    more(AVERAGE_RATE, RATE, |pass| known(pass.sums.rate)),
+    more(LOW_1, RATE, |pass| needing(LEAST_FRAMES_LOW_1, pass, pass.sums.low_1)),
+    more("low 0.1%", RATE, |pass| needing(LEAST_FRAMES_LOW_01, pass, pass.sums.low_01)),
+    more("slowest 1%", RATE, |pass| needing(LEAST_FRAMES_LOW_1, pass, pass.sums.slowest_1)),
+    less("median frame", SECONDS, |pass| known(pass.sums.median)),
+    less("95% frame", SECONDS, |pass| beyond(20, pass.sums.p95)),
+    less("99% frame", SECONDS, |pass| beyond(100, pass.sums.p99)),
+    less("99.9% frame", SECONDS, |pass| beyond(1_000, pass.sums.p99_9)),
+    less("worst frame", SECONDS, |pass| known(pass.sums.worst)),
+    less("hitches", "", |pass| known(pass.sums.hitches as f64)),
+    less(HITCHES_A_MINUTE, "1/min", |pass| {
+        known(pass.sums.hitches as f64 / (pass.sums.time.seconds() / 60.0))
+    }),
+    less("hitch time", SECONDS, |pass| known(pass.sums.lost.seconds())),
+    less("frame change", SECONDS, |pass| beyond(2, pass.sums.change)),
+    less("over budget", "%", |pass| known(pass.paced?.over * 100.0)),
+    less("missed refreshes", "", |pass| known(pass.paced?.missed as f64)),
+    more("on time", "%", |pass| known(pass.paced?.on_time * 100.0)),
+    more("plays on time", "%", |pass| known(pass.played?.on_time() * 100.0)),
+    less("late frames", "", |pass| known(pass.played?.late as f64)),
+    less("dropped frames", "", |pass| known(pass.played?.dropped as f64)),
+    more("uncapped rate", RATE, |pass| known(pass.busy.as_ref()?.rate)),
+    more("frames", "", |pass| known(pass.sums.frames as f64)),
 ];
 
 /// Returns the measures that a pass yields: of a display or a source only where one is stated.
 pub fn measures() -> Vec<Measure> {
-    let measure = |(name, unit, better): (&str, &str, Better)| Measure {
-        name: name.to_owned(),
-        unit: unit.to_owned(),
-        better,
+    let measure = |of: &OfPass| Measure {
+        name: of.name.to_owned(),
+        unit: of.unit.to_owned(),
+        better: of.better,
     };
-    ALL.map(measure).into()
+    ALL.iter().map(measure).collect()
 }
 
 /// Returns whether `name` is a measure of passes.
 pub fn is_measure(name: &str) -> bool {
-    ALL.iter().any(|(known, ..)| *known == name)
+    ALL.iter().any(|known| known.name == name)
 }
 
 /// Returns the measures of a pass as readings; one that is refused says why.
 pub fn readings(digest: &Digest) -> Vec<Reading> {
-    let sums = &digest.sums;
-    let minutes = sums.time.seconds() / 60.0;
-    let (paced, played) = (digest.paced.as_ref(), digest.played.as_ref());
-    let few = |least: usize| format!("refused: {} frames, and {least} are needed", sums.frames);
-    let (few_1, few_01) = (few(LEAST_FRAMES_LOW_1), few(LEAST_FRAMES_LOW_01));
-    let beyond = |frames: u64| format!("refused: fewer than {frames} frames");
-    let found: Vec<Option<(Option<f64>, String)>> = vec![
-        known(sums.rate),
-        or_refused(sums.low_1, few_1.clone()),
-        or_refused(sums.low_01, few_01),
-        or_refused(sums.slowest_1, few_1),
-        known(sums.median),
-        or_refused(sums.p95, beyond(20)),
-        or_refused(sums.p99, beyond(100)),
-        or_refused(sums.p99_9, beyond(1_000)),
-        known(sums.worst),
-        known(sums.hitches as f64),
-        known(sums.hitches as f64 / minutes),
-        known(sums.lost.seconds()),
-        or_refused(sums.change, beyond(2)),
-        paced.and_then(|paced| known(paced.over * 100.0)),
-        paced.and_then(|paced| known(paced.missed as f64)),
-        paced.and_then(|paced| known(paced.on_time * 100.0)),
-        played.and_then(|played| known(played.on_time() * 100.0)),
-        played.and_then(|played| known(played.late as f64)),
-        played.and_then(|played| known(played.dropped as f64)),
-        digest.busy.as_ref().and_then(|busy| known(busy.rate)),
-        known(sums.frames as f64),
-    ];
-    let reading = |((name, unit, better), found): ((&str, &str, Better), Option<_>)| {
-        let (value, seen): (Option<f64>, String) = found?;
+    let reading = |of: &OfPass| {
+        let (value, seen) = (of.found)(digest)?;
         Some(Reading {
-            name: name.to_owned(),
-            unit: unit.to_owned(),
-            better,
+            name: of.name.to_owned(),
+            unit: of.unit.to_owned(),
+            better: of.better,
             value,
             step: None,
             seen,
             reports_time: false,
         })
     };
-    ALL.into_iter().zip(found).filter_map(reading).collect()
+    ALL.iter().filter_map(reading).collect()
 }
 
-fn known(value: f64) -> Option<(Option<f64>, String)> {
+fn known(value: f64) -> Found {
     Some((Some(value), String::new()))
 }
 
-fn or_refused(value: Option<f64>, why: String) -> Option<(Option<f64>, String)> {
-    Some((value, if value.is_some() { String::new() } else { why }))
+/// Returns a value that so many frames are needed for.
+fn needing(least: usize, pass: &Digest, value: Option<f64>) -> Found {
+    let few = || format!("refused: {} frames, and {least} are needed", pass.sums.frames);
+    Some((value, if value.is_some() { String::new() } else { few() }))
+}
+
+/// Returns a percentile, beyond which a frame must lie.
+fn beyond(least: u64, value: Option<f64>) -> Found {
+    let few = || format!("refused: fewer than {least} frames");
+    Some((value, if value.is_some() { String::new() } else { few() }))
 }
 
 #[cfg(test)]

@@ -15,19 +15,19 @@ mod plain;
 mod remark;
 mod repeat;
 mod rig;
+mod sampled;
 mod samples;
 mod session;
 mod study;
 mod template;
+mod trace;
 mod variant;
 mod work;
 mod workload;
 
 pub use campaign::{Campaign, CampaignPart, Goal};
 pub use capture::{Choice, Ends};
-pub use conditions::{
-    Conditions, Course, MeterSum, Quantity, Sampled, Trace, Traces, battery_energy,
-};
+pub use conditions::Conditions;
 pub use cut::Cut;
 pub use digest::{Busy, Cap, Digest, HoldsRate, Paced, PassAbout, Played, Sums};
 pub use lap::{Captured, LapBody, LapHead, LapName, Outcome, Produced, RecordedPass, Usage};
@@ -40,10 +40,12 @@ pub use plain::{plain_line, plain_lines};
 pub use remark::{Remark, RemarkKind, Subject};
 pub use repeat::{EnduranceRule, Repeat};
 pub use rig::RigFound;
+pub use sampled::{Sampled, battery_energy};
 pub use samples::Samples;
 pub use session::{Origin, SessionAbout, SessionName, SessionRecord, VersionLine, is_rig_name};
 pub use study::{DEFAULT_MARGIN, Elsewhere, PublishedClaim, Rig, StatedPower, Study};
 pub use template::{Template, TemplateError, Unfilled, is_name};
+pub use trace::{Course, MeterSum, Quantity, Trace, Traces};
 pub use variant::{Settings, variants};
 pub use work::{Formula, Work};
 pub use workload::{

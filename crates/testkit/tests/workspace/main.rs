@@ -3,3 +3,4 @@
 mod arrows;
 mod circles;
 mod dependencies;
+mod homes;

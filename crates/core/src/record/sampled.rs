@@ -1,0 +1,184 @@
+//! What was seen while a lap ran, summed up.
+
+use super::trace::{Course, MeterSum, Quantity, Trace, Traces, mean};
+use crate::record::Samples;
+use crate::unit::Nanos;
+use serde::{Deserialize, Serialize};
+
+/// What the samples come to. Unknown values are left out of what is stored.
+#[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
+#[serde(default)]
+pub struct Sampled {
+    /// How many samples were taken.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub samples: Option<u32>,
+    /// The time between the looks before and after the lap, for what is counted between them.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub looked: Option<Nanos>,
+    /// The most memory that the lap's whole tree was seen to hold at once, in bytes.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub tree_peak_bytes: Option<u64>,
+    /// How many cores were busy, in the mean.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub cores_busy: Option<f64>,
+    /// Use of the busiest core, in the mean, as a share.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub busiest_core: Option<f64>,
+    /// The least memory that could still be had, in bytes.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub memory_available_least_bytes: Option<u64>,
+    /// What was swapped in and out meanwhile, in bytes.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub swapped_bytes: Option<u64>,
+    /// Time in which something waited for a processor.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stalled_processor: Option<Nanos>,
+    /// Time in which something waited for memory.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stalled_memory: Option<Nanos>,
+    /// Time in which something waited for a disk.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stalled_disk: Option<Nanos>,
+    /// Clock of the cores, in MHz; the mean of all cores at each moment.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub clock_mhz: Option<Course>,
+    /// The hottest sensor at each moment, in °C.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub temperature_c: Option<Course>,
+    /// The fastest fan, in turns a minute.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub fan_rpm: Option<Course>,
+    /// Power of what can be measured from inside, in watts.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub power_w: Option<Course>,
+    /// Energy of what can be measured from inside, in joules.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub energy_j: Option<f64>,
+    /// Charge of the battery, as a share.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub battery: Option<Course>,
+    /// Energy taken from the battery, in joules.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub battery_energy_j: Option<f64>,
+    /// Brightness of the screen when the lap began, as a share of its most.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub brightness: Option<f64>,
+    /// Whether the machine ran on mains; `None` where it does not say.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub on_mains: Option<bool>,
+    /// Use of the busiest graphics card, as a share.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub graphics_use: Option<Course>,
+    /// Memory in use on graphics cards, in bytes.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub graphics_memory_bytes: Option<Course>,
+    /// Clock of the fastest graphics card, in MHz.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub graphics_clock_mhz: Option<Course>,
+    /// How the processor's clock was governed.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub governor: Option<String>,
+    /// The machine's power profile.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub power_profile: Option<String>,
+    /// Outside meters.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub meters: Vec<MeterSum>,
+}
+
+impl Sampled {
+    pub(super) fn is_nothing(&self) -> bool {
+        *self == Self::default()
+    }
+
+    /// Returns the courses of clock and heat, where the clock fell while the temperature rose.
+    ///
+    /// A clock that falls by less than 5 % only breathes, and less than 3 °C is no cause.
+    pub fn throttled(&self) -> Option<(Course, Course)> {
+        const LEAST_FALL: f64 = 0.05;
+        const LEAST_RISE_C: f64 = 3.0;
+        let (clock, heat) = self.clock_mhz.zip(self.temperature_c)?;
+        let fall = 1.0 - clock.last / clock.first;
+        (fall > LEAST_FALL && heat.last - heat.first >= LEAST_RISE_C).then_some((clock, heat))
+    }
+
+    /// Returns what `traces` come to. What only words can say is left unknown.
+    pub fn of(traces: &Traces) -> Self {
+        use Quantity as Q;
+        let course = |quantity, fold: fn(&[f64]) -> f64| Course::of(&traces.across(quantity, fold));
+        let busiest = traces.of(Q::CoreUse).filter_map(|core| mean_known(&core.values));
+        let stalled = |quantity| traces.growth(quantity).map(|seconds| Nanos(whole(seconds * 1e9)));
+        Self {
+            samples: Some(u32::try_from(traces.at_ms.len()).unwrap_or(u32::MAX)),
+            looked: None,
+            tree_peak_bytes: None,
+            cores_busy: mean(&traces.across(Q::CoreUse, sum)),
+            busiest_core: busiest.reduce(f64::max),
+            memory_available_least_bytes: course(Q::MemoryAvailable, sum).map(|c| whole(c.least)),
+            swapped_bytes: traces.growth(Q::Swapped).map(whole),
+            stalled_processor: stalled(Q::ProcessorStall),
+            stalled_memory: stalled(Q::MemoryStall),
+            stalled_disk: stalled(Q::DiskStall),
+            clock_mhz: course(Q::CoreClock, |all| sum(all) / all.len() as f64),
+            temperature_c: course(Q::Temperature, most),
+            fan_rpm: course(Q::Fan, most),
+            power_w: course(Q::Power, sum)
+                .or_else(|| course(Q::BatteryPower, sum).filter(|_| !is_charging(traces))),
+            energy_j: traces.growth(Q::Energy),
+            battery: course(Q::Charge, |all| sum(all) / all.len() as f64),
+            battery_energy_j: battery_energy(traces),
+            brightness: None,
+            on_mains: None,
+            graphics_use: course(Q::GraphicsUse, most),
+            graphics_memory_bytes: course(Q::GraphicsMemory, sum),
+            graphics_clock_mhz: course(Q::GraphicsClock, most),
+            governor: None,
+            power_profile: None,
+            meters: traces.of(Q::Meter).filter_map(meter).collect(),
+        }
+    }
+}
+
+/// Returns whether batteries hold more at the end than at the beginning: then their power is no consumption.
+fn is_charging(traces: &Traces) -> bool {
+    let grown = |quantity| traces.growth(quantity).is_some_and(|grown| grown > 0.0);
+    let charge = Course::of(&traces.across(Quantity::Charge, sum));
+    grown(Quantity::BatteryEnergy) || charge.is_some_and(|charge| charge.last > charge.first)
+}
+
+/// Returns the energy taken from batteries, in joules: as they count it, or their power over the time.
+pub fn battery_energy(traces: &Traces) -> Option<f64> {
+    if let Some(grown) = traces.growth(Quantity::BatteryEnergy) {
+        return Some(-grown).filter(|taken| *taken >= 0.0);
+    }
+    let powers = traces.across_moments(Quantity::BatteryPower, sum);
+    let pairs = traces.at_ms.windows(2).zip(powers.windows(2));
+    let parts = pairs.filter_map(|(at, power)| {
+        let seconds = (at[1] - at[0]) as f64 / 1e3;
+        Some((power[0]? + power[1]?) / 2.0 * seconds)
+    });
+    parts.reduce(|a, b| a + b)
+}
+
+fn meter(trace: &Trace) -> Option<MeterSum> {
+    let known: Vec<f64> = trace.values.known().collect();
+    let course = Course::of(&known)?;
+    Some(MeterSum { name: trace.which.clone(), unit: trace.unit.clone(), course })
+}
+
+fn whole(value: f64) -> u64 {
+    // Saturates: a counter that was set back meanwhile gives nothing rather than nonsense.
+    value.max(0.0).round() as u64
+}
+
+fn sum(values: &[f64]) -> f64 {
+    values.iter().sum()
+}
+
+fn most(values: &[f64]) -> f64 {
+    values.iter().copied().fold(f64::NEG_INFINITY, f64::max)
+}
+
+fn mean_known(values: &Samples) -> Option<f64> {
+    mean(&values.known().collect::<Vec<f64>>())
+}
