@@ -37,7 +37,7 @@ impl Impact {
             return Self::Unknown(views.iter().filter(|view| about(view)).map(judged).sum());
         }
         let laps: HashSet<&LapName> = raised.laps.iter().collect();
-        let (mut turns, mut moves) = (0, 0.0f64);
+        let (mut turns, mut moves, mut any) = (0, 0.0f64, false);
         for (table, view) in tables.iter().zip(views).filter(|(_, view)| about(view)) {
             for (before, after) in without(&laps, table, view, ask, assume) {
                 let after = after.as_ref();
@@ -45,12 +45,17 @@ impl Impact {
                 let turned = after
                     .is_none_or(|now| discriminant(&now.verdict) != discriminant(&before.verdict));
                 turns += usize::from(said && turned);
+                any |= said;
                 if let (Some(was), Some(is)) = (before.speed, after.and_then(|now| now.speed)) {
                     moves = moves.max((is / was).ln().abs());
                 }
             }
         }
-        if turns > 0 { Self::Turns(turns) } else { Self::Moves(moves.exp_m1()) }
+        match (turns, any) {
+            (0, false) => Self::Unknown(0),
+            (0, true) => Self::Moves(moves.exp_m1()),
+            _ => Self::Turns(turns),
+        }
     }
 
     /// Returns the order in which what could change most comes first.
