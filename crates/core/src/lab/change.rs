@@ -59,7 +59,7 @@ pub struct Changed {
 
 /// Returns everything on record that differs between the sides: only the change that is meant may be among it.
 ///
-/// * Shape: sessions and versions of sessions that go by [`sides`]; others are left out.
+/// * Shape: sessions and versions of sessions that go by the names `before` and `after`; others are left out.
 pub fn changes(sessions: &[Sitting], versions: &[(SessionName, VersionLine)]) -> Vec<Changed> {
     let side = |name: &SessionName| match name.rig.as_str() {
         BEFORE => Some(0),
