@@ -16,11 +16,12 @@ use toml::de::{DeTable, DeValue};
 pub const MOST_STUDY_BYTES: u64 = 4 << 20;
 
 const TABLES: [&str; 6] = ["study", "workload", "rig", "meter", "claim", "elsewhere"];
-const STUDY_KEYS: [&str; 11] = [
+const STUDY_KEYS: [&str; 12] = [
     "title",
     "question",
     "baseline",
     "margin",
+    "between_sessions",
     "laps",
     "warm_up",
     "rest",
@@ -107,7 +108,8 @@ fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> 
         title: header.and_then(|h| h.text("title")).map(str::to_owned),
         question: header.and_then(|h| h.text("question")).map(str::to_owned),
         baseline: baseline.map(str::to_owned),
-        margin: header.and_then(margin).unwrap_or(DEFAULT_MARGIN),
+        margin: header.and_then(|h| share(h, "margin", "2%")).unwrap_or(DEFAULT_MARGIN),
+        between_sessions: header.and_then(|h| share(h, "between_sessions", "0.6%")),
         workloads,
         rigs,
         meters,
@@ -142,15 +144,16 @@ fn expect(header: &Section, rigs: &[Rig]) -> Vec<String> {
     names.into_iter().map(str::to_owned).collect()
 }
 
-fn margin(header: &Section) -> Option<f64> {
-    let margin = header.quantity("margin", parse_share)?;
-    if margin <= 0.0 || margin >= 1.0 {
-        let span = header.get("margin").map_or(0..0, Spanned::span);
-        let remedy = "write a share above 0 % and below 100 %, such as \"2%\"";
-        header.mistakes.add(span, "`margin` is outside its range", remedy);
+/// Returns the share above nothing and below all that `key` states.
+fn share(header: &Section, key: &str, such_as: &str) -> Option<f64> {
+    let share = header.quantity(key, parse_share)?;
+    if share <= 0.0 || share >= 1.0 {
+        let span = header.get(key).map_or(0..0, Spanned::span);
+        let remedy = format!("write a share above 0 % and below 100 %, such as \"{such_as}\"");
+        header.mistakes.add(span, format!("`{key}` is outside its range"), remedy);
         return None;
     }
-    Some(margin)
+    Some(share)
 }
 
 fn named(mistakes: &Mistakes, what: &str, name: &str, span: Range<usize>) -> bool {

@@ -22,6 +22,7 @@ const WHOLE: &str = r#"
 title    = "A new machine for the dome"
 baseline = "heron"
 margin   = "1.5%"
+between_sessions = "0.6%"
 laps     = 4
 rest     = "5s"
 limit    = "10min"
@@ -53,6 +54,7 @@ price = "1450 EUR"
 fn reads_a_whole_study() {
     let study = read(WHOLE).unwrap();
     assert_eq!((study.baseline.as_deref(), study.margin), (Some("heron"), 0.015));
+    assert_eq!(study.between_sessions, Some(0.006));
     let still = &study.workloads[0];
     assert_eq!((still.laps, still.warm_up, still.limit), (8, 1, Nanos::from_seconds(600)));
     let variants: Vec<String> = still.variants().iter().map(ToString::to_string).collect();

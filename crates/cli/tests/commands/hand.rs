@@ -184,3 +184,30 @@ fn a_lap_is_set_aside_with_a_reason_and_taken_back_and_stays_on_record() {
     assert_eq!(env.lap(&["note", "owl", "x"]).status, Some(2));
     assert!(env.lap_ok(&["verify"]).contains("and 4 remarks are as they were written"));
 }
+
+#[test]
+fn none_against_many_is_told_as_that_and_left_out_of_the_index() {
+    let study = "[study]\nbaseline = \"wren\"\n\
+        [workload.film]\nkind = \"score\"\nby_hand = \"watch it\"\n\
+        readings = [{ name = \"dropped\", unit = \"frames\", better = \"less\" }]\n\
+        [workload.suite]\nkind = \"score\"\nby_hand = \"read its result page\"\n\
+        readings = [{ name = \"score\", unit = \"points\", better = \"more\" }]\n\
+        [rig.heron]\n[rig.wren]\n";
+    let env = TestEnv::with_study(LAP, study);
+    env.lap_ok(&["enter", "film", "--rig", "wren", "150", "144", "153"]);
+    env.lap_ok(&["enter", "film", "--rig", "heron", "0", "0", "0"]);
+    env.lap_ok(&["enter", "suite", "--rig", "wren", "8120", "8133", "8097"]);
+    env.lap_ok(&["enter", "suite", "--rig", "heron", "8121", "8130", "8101"]);
+    let compared = env.lap_ok(&["compare", "film"]);
+    assert!(compared.contains("Against wren: heron is better."), "{compared}");
+    assert!(compared.contains("none against 149 frames"), "{compared}");
+    let csv = env.lap_ok(&["compare", "film", "--format", "csv"]);
+    assert!(csv.contains(",-149"), "{csv}");
+    assert!(!env.lap(&["doubts"]).stdout.contains("no figure"), "zero is one");
+    let overall = env.lap_ok(&["compare", "--overall"]);
+    assert!(
+        overall.contains("Left out, since values of zero have no ratio: film · dropped."),
+        "{overall}"
+    );
+    assert!(overall.contains("suite · score 100 %"), "{overall}");
+}

@@ -91,7 +91,7 @@ fn machine_formats_keep_every_digit_and_one_shape() {
     let groups = json["groups"].as_array().unwrap();
     let keys = |row: &Value| row.as_object().unwrap().keys().cloned().collect::<Vec<String>>();
     let shape = keys(&groups[0]["rows"][0]);
-    insta::assert_snapshot!(shape.join(" "), @"better cv day_spread differs doubts ground is_baseline laps_counted laps_not_counted max mean measure median median_high median_low min not_counted_because place_best place_worst rate_per_s ratio ratio_high ratio_low rig sessions share_of_peak source time_saved typical typical_high typical_low unit variant verdict work_unit workload would_settle");
+    insta::assert_snapshot!(shape.join(" "), @"better cv day_spread difference difference_high difference_low differs doubts ground is_baseline laps_counted laps_not_counted max mean measure median median_high median_low min not_counted_because place_best place_worst rate_per_s ratio ratio_high ratio_low rig sessions share_of_peak source time_saved typical typical_high typical_low unit variant verdict work_unit workload would_settle");
     let mut rows = 0;
     for row in groups.iter().flat_map(|group| group["rows"].as_array().unwrap()) {
         assert_eq!(keys(row), shape);

@@ -26,7 +26,7 @@ fn a_large_program_reads_what_it_holds_and_a_small_one_no_more_than_the_starter(
     let (large, _) = peak(&env, "here-1.1");
     // The program itself, unoptimised in a test, takes a few MB on top.
     assert!((large / wanted - 1.0).abs() < 0.02, "{large} is not {wanted}");
-    // An unoptimised starter holds about 4 MB; the tool itself holds more than twice the bound.
+    // An unoptimised starter holds 4 to 8 MB; the tool itself holds about twice the bound.
     let (small, floor) = peak(&env, "here-1.2");
-    assert!(small < 8e6 && floor < 8e6, "{small} with a floor of {floor}");
+    assert!(small < 12e6 && floor < 12e6, "{small} with a floor of {floor}");
 }

@@ -47,6 +47,7 @@ pub(super) fn ask(
         tasks: lab.forms.clone(),
         directions,
         margin: question.margin.unwrap_or(study.margin),
+        stated_between: study.between_sessions,
         between: between.clone(),
         days: lab.days.clone(),
     }

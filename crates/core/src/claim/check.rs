@@ -28,13 +28,16 @@ pub struct Stand<'a> {
 /// Returns what the laps say to `claim`.
 ///
 /// ```text
-/// at least r: holds if low ≥ r, does not if high < r        [low, high]: 95 % interval of the ratio
+/// at least r: holds if low ≥ r, does not if high < r        [low, high]: interval of the ratio
 /// at most r: holds if high ≤ r, does not if low > r
 /// about r: holds if it lies within r/(1 + m) … r·(1 + m), does not if it lies outside, m: the margin
 /// faster: holds if low > 1, does not if high < 1 or both are the same within the margin
 /// the same within x: holds if the 90 % interval lies within 1/(1 + x) … 1 + x (two one-sided tests)
 /// place p: holds if no other place is possible, does not if p is not among those possible
 /// ```
+/// The interval is of 95 %, of a ratio so much wider that the verdicts of its table err in 5 % all together: faster holds
+/// exactly where the verdict says so.
+///
 /// Said of several workloads it holds if it holds for each (an intersection–union test, which needs no
 /// adjustment), and does not if it fails for one, at a chance of error that all of them share.
 ///
@@ -58,13 +61,16 @@ pub fn check(claim: &Claim, stand: &Stand<'_>) -> Result<Reply, ClaimError> {
     Ok(Reply { answer, nearest: nearest(claim, &parts), parts, cautions })
 }
 
-/// Returns the tables that the claim is about: one of each workload.
+/// Returns the tables that the claim is about: those of its measure, or all that are work, as an index weighs them.
+///
+/// A value without the name of its measure is of the first.
 fn about<'t>(claim: &Claim, stand: &Stand<'t>) -> Vec<&'t Table<'t>> {
     let mut seen = BTreeSet::new();
     let mut all: Vec<&Table<'_>> = stand.tables.iter().collect();
-    all.retain(|table| match &claim.measure {
-        Some(name) => table.measure.name == *name,
-        None => seen.insert(table.workload),
+    all.retain(|table| match (&claim.measure, &claim.saying) {
+        (Some(name), _) => table.measure.name == *name,
+        (None, Saying::Value { .. }) => seen.insert(table.workload),
+        (None, _) => table.is_work,
     });
     all
 }
@@ -92,14 +98,26 @@ fn each(claim: &Claim, stand: &Stand<'_>, one: Option<(&String, &Settings)>) -> 
     {
         asked.retain(|(_, settings)| has_all(settings, &a.settings));
     }
-    let several = u32::try_from(asked.len()).unwrap_or(u32::MAX).max(1);
-    let part = |(table, settings): (&Table<'_>, Settings)| {
-        let parts = [table.workload.to_owned(), settings.to_string()];
+    let several = count(asked.len());
+    // Its measure is told where a workload has several.
+    let measures = |table: &Table<'_>| {
+        let mut of: Vec<&str> = asked
+            .iter()
+            .filter(|(t, _)| t.workload == table.workload)
+            .map(|(t, _)| &*t.measure.name)
+            .collect();
+        of.dedup();
+        of.len()
+    };
+    let named: Vec<bool> = asked.iter().map(|(table, _)| measures(table) > 1).collect();
+    let part = |((table, settings), named): ((&Table<'_>, Settings), bool)| {
+        let measure = if named { table.measure.name.clone() } else { String::new() };
+        let parts = [table.workload.to_owned(), settings.to_string(), measure];
         let of: Vec<String> = parts.into_iter().filter(|part| !part.is_empty()).collect();
         let (answer, said) = of_variant(claim, stand, table, &settings, several);
         Part { of: of.join(" "), answer, said }
     };
-    asked.into_iter().map(part).collect()
+    asked.into_iter().zip(named).map(part).collect()
 }
 
 fn of_variant(
@@ -118,7 +136,8 @@ fn of_variant(
                 return nothing(format!("{lacks} has no laps of it"));
             };
             let held = |assume: &Assumptions| table.difference(theirs, ours, assume);
-            judged(claim, stand, &table.measure, several, &held)
+            let shares = Shares { family: table.family(theirs, ours), several };
+            judged(claim, stand, &table.measure, shares, &held)
         }
         Saying::Value { a, bound, value, .. } => {
             let Some(row) = row(a) else { return nothing(format!("{} has no laps of it", a.rig)) };
@@ -187,13 +206,13 @@ fn whole(claim: &Claim, stand: &Stand<'_>, cautions: &mut Vec<String>) -> Result
         let weighing = Weighing { assume: *assume, ..stand.weighing.clone() };
         between(&judged_views, &weighing, b, a)
     };
+    let rows = tables.iter().flat_map(|table| &table.rows);
+    let rigs: BTreeSet<&str> = rows.map(|row| row.rig.as_str()).collect();
+    let family = count(rigs.len() - 1);
     let (answer, said) = match (&claim.saying, b) {
         (Saying::Place { best, worst, from_last, .. }, _) => {
-            let rows = tables.iter().flat_map(|table| &table.rows);
-            let rigs: BTreeSet<&str> = rows.map(|row| row.rig.as_str()).collect();
             let others: Vec<&str> = rigs.into_iter().filter(|rig| *rig != a.rig).collect();
-            let shared_by = u32::try_from(others.len()).unwrap_or(u32::MAX).max(1);
-            let assume = Assumptions { shared_by, ..stand.assume };
+            let assume = Assumptions { shared_by: family, ..stand.assume };
             let mut found = Places { best: 1, worst: others.len() + 1 };
             for other in &others {
                 let difference = match index(&a.rig, other, &assume) {
@@ -220,7 +239,7 @@ fn whole(claim: &Claim, stand: &Stand<'_>, cautions: &mut Vec<String>) -> Result
                     |_| Difference::refused(Refusal::NoLaps, Ground::ThisSessionOnly, None);
                 let held =
                     |assume: &Assumptions| index(&a.rig, &b.rig, assume).unwrap_or_else(refused);
-                judged(claim, stand, &measure, 1, &held)
+                judged(claim, stand, &measure, Shares { family, several: 1 }, &held)
             }
         },
     };
@@ -234,16 +253,30 @@ fn on_which(why: &str) -> ClaimError {
     }
 }
 
+/// Among how many a statement shares its chance of error.
+#[derive(Clone, Copy, Debug)]
+struct Shares {
+    /// The verdicts of its table: a claim holds exactly where the verdict says so.
+    family: u32,
+    /// The places in which it is said, any of which may refute it.
+    several: u32,
+}
+
+fn count(of: usize) -> u32 {
+    u32::try_from(of).unwrap_or(u32::MAX).max(1)
+}
+
 /// Returns the answer to what is said of a ratio or a sameness.
 fn judged(
     claim: &Claim,
     stand: &Stand<'_>,
     measure: &Measure,
-    several: u32,
+    shares: Shares,
     held: &dyn Fn(&Assumptions) -> Difference,
 ) -> (Answer, Said) {
-    let shared = Assumptions { shared_by: several, ..stand.assume };
-    let plain = held(&stand.assume);
+    let assume = Assumptions { shared_by: shares.family, ..stand.assume };
+    let shared = Assumptions { shared_by: shares.family.saturating_mul(shares.several), ..assume };
+    let plain = held(&assume);
     let said = Said::Ratio(plain, measure.clone());
     let (Some(own), Some(wide)) = (plain.interval, held(&shared).interval) else {
         return (Answer::CannotBeSaid, said);
@@ -253,7 +286,7 @@ fn judged(
     }
     let answer = match &claim.saying {
         Saying::Same { within, .. } => {
-            let near = held(&Assumptions { margin: *within, ..stand.assume }).verdict;
+            let near = held(&Assumptions { margin: *within, ..assume }).verdict;
             let is_same = matches!(
                 near,
                 Verdict::SameWithin(_) | Verdict::FasterWithin(_) | Verdict::SlowerWithin(_)

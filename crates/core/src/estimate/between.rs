@@ -8,6 +8,9 @@ pub const ASSUMED_SD: f64 = 0.015;
 /// How many degrees of freedom the assumption is worth.
 pub const PRIOR_DEGREES: f64 = 4.0;
 
+/// How many degrees of freedom it is worth where a lab that knows its machines states it.
+pub const STATED_DEGREES: f64 = 10.0;
+
 /// What one rig's days of one workload show of one measure.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Unit {
@@ -66,6 +69,8 @@ pub struct BetweenSessions {
     squares: f64,
     /// Sum of degrees of freedom of all units.
     degrees: f64,
+    /// The standard deviation that the lab states, of logs.
+    stated: Option<f64>,
 }
 
 impl BetweenSessions {
@@ -74,18 +79,35 @@ impl BetweenSessions {
         units.into_iter().fold(Self::default(), |sum, unit| Self {
             squares: sum.squares + unit.squares,
             degrees: sum.degrees + unit.degrees,
+            stated: None,
         })
+    }
+
+    /// Returns it held together with what a lab states instead of what is assumed.
+    pub fn with_stated(self, stated: Option<f64>) -> Self {
+        Self { stated, ..self }
+    }
+
+    /// Returns the standard deviation that the lab states.
+    pub fn stated(&self) -> Option<f64> {
+        self.stated
+    }
+
+    /// Returns the standard deviation that is taken beforehand, and its degrees of freedom.
+    fn prior(&self) -> (f64, f64) {
+        self.stated.map_or((ASSUMED_SD, PRIOR_DEGREES), |stated| (stated, STATED_DEGREES))
     }
 
     /// Returns the variance, moderated towards what is assumed.
     ///
     /// ```text
-    /// τ̂² = (d₀·τ₀² + Σ dᵢ·sᵢ²) / (d₀ + Σ dᵢ)        τ₀ = 1.5 %, d₀ = 4
+    /// τ̂² = (d₀·τ₀² + Σ dᵢ·sᵢ²) / (d₀ + Σ dᵢ)        τ₀ = 1.5 %, d₀ = 4; where τ₀ is stated, d₀ = 10
     /// ```
     /// * Units: none (logs).
     /// * Source: Smyth (2004), <https://doi.org/10.2202/1544-6115.1027>.
     pub fn variance(&self) -> f64 {
-        (PRIOR_DEGREES * ASSUMED_SD * ASSUMED_SD + self.squares) / (PRIOR_DEGREES + self.degrees)
+        let (sd, degrees) = self.prior();
+        (degrees * sd * sd + self.squares) / (degrees + self.degrees)
     }
 
     /// Returns the standard deviation, likewise.
@@ -95,12 +117,12 @@ impl BetweenSessions {
 
     /// Returns the degrees of freedom of the variance: d₀ + Σ dᵢ.
     pub fn degrees(&self) -> f64 {
-        PRIOR_DEGREES + self.degrees
+        self.prior().1 + self.degrees
     }
 
-    /// Returns whether no day of the lab has shown anything yet.
+    /// Returns whether no day of the lab has shown anything yet, and it states nothing.
     pub fn is_assumed(&self) -> bool {
-        self.degrees == 0.0
+        self.degrees == 0.0 && self.stated.is_none()
     }
 
     /// Returns how many degrees of freedom the lab's own days have given.
@@ -112,7 +134,7 @@ impl BetweenSessions {
     pub(super) fn without(&self, own: Unit) -> Estimate {
         let degrees = (self.degrees - own.degrees).max(0.0);
         let squares = (self.squares - own.squares).max(0.0);
-        let rest = Self { squares, degrees };
+        let rest = Self { squares, degrees, ..*self };
         Estimate { log: 0.0, variance: rest.variance(), degrees: rest.degrees() }
     }
 }
@@ -139,6 +161,16 @@ mod tests {
         assert_eq!((found.degrees(), found.measured_degrees()), (6.0, 2.0));
         // Taken out again, the assumption is left.
         assert!((found.without(unit).variance - 2.25e-4).abs() < 1e-12);
+    }
+
+    #[test]
+    fn what_a_lab_states_stands_for_what_is_assumed_and_counts_for_more() {
+        // 0.6 % on 10 degrees beside 2e-4 on 2: (10·3.6e-5 + 2e-4)/12.
+        let found = BetweenSessions::of([Unit { squares: 2e-4, degrees: 2.0 }]);
+        let found = found.with_stated(Some(0.006));
+        assert!((found.variance() - 5.6e-4 / 12.0).abs() < 1e-15);
+        assert_eq!((found.degrees(), found.measured_degrees()), (12.0, 2.0));
+        assert!(!BetweenSessions::default().with_stated(Some(0.006)).is_assumed());
     }
 
     #[test]

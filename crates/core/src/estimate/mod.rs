@@ -12,7 +12,7 @@ mod contrast;
 mod in_turn;
 mod side;
 
-pub use between::{ASSUMED_SD, BetweenSessions, PRIOR_DEGREES, Unit};
+pub use between::{ASSUMED_SD, BetweenSessions, PRIOR_DEGREES, STATED_DEGREES, Unit};
 pub use contrast::Estimate;
 pub use in_turn::{ASSUMED_INTERACTION, in_turn, pairs_needed};
 pub use side::{Side, difference};

@@ -15,7 +15,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     for view in evidence.views {
         for (settings, rows) in rigs_beside(view) {
             let lacks: Vec<&Row> =
-                rows.iter().filter(|row| row.cell.is_none() && row.unsupported.is_none()).collect();
+                rows.iter().filter(|row| !row.has_values() && row.unsupported.is_none()).collect();
             if lacks.is_empty() || lacks.len() == rows.len() {
                 continue;
             }

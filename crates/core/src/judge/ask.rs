@@ -43,6 +43,8 @@ pub struct Ask {
     pub despite: bool,
     /// The session whose day each session shares; one that has no entry is a day of its own.
     pub days: BTreeMap<SessionName, SessionName>,
+    /// By how much sessions differ, as the lab states it: a standard deviation, of logs.
+    pub stated_between: Option<f64>,
     /// The between-session variance of measures that is known from more laps than these.
     pub between: BetweenByMeasure,
 }

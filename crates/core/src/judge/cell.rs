@@ -15,6 +15,11 @@ pub const CONFIDENCE: f64 = 0.95;
 /// Source: Pocock (1977), <https://doi.org/10.1093/biomet/64.2.191>.
 pub const LOOK_ALPHA: f64 = 0.0221;
 
+/// Returns the standard uncertainty of reading in steps of `step`.
+pub(super) fn rectangular(step: f64) -> f64 {
+    step / (2.0 * 3f64.sqrt())
+}
+
 /// What a cell's values are worth beside their own spread.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Care {
@@ -114,7 +119,7 @@ impl Cell {
     ///   do not make `u` less.
     /// * Source: JCGM 100:2008 (GUM), 4.3.7, a rectangular distribution of half-width step / 2.
     pub fn read_in_steps(mut self, step: f64) -> Self {
-        self.care.reading = step / (2.0 * 3f64.sqrt()) / self.typical();
+        self.care.reading = rectangular(step) / self.typical();
         self
     }
 

@@ -4,8 +4,9 @@ use super::ask::{Ask, Direction};
 use super::assumption::Assumptions;
 use super::cell::{Basis, Care, Cell};
 use super::count::Counts;
-use super::rank::{Apart, ranks, told_apart};
-use super::table::{Table, differences, nothing};
+use super::plain::Plain;
+use super::rank::{RankedApart, ranks, told_apart};
+use super::table::{Table, differences, nothing, shared_by};
 use super::tabulate::tables;
 use super::verdict::{LEAST_LAPS, Refusal, Verdict};
 use super::view::{Against, Group, Held, Row, WorkloadView};
@@ -59,9 +60,7 @@ fn judged(
     }
     let (workload, task) = (table.workload.to_owned(), table.task);
     let measure = table.measure.clone();
-    let is_part = ask.parts.contains(&(workload.clone(), measure.name.clone()));
-    let is_work = !is_part && measure.unit != DEGREES;
-    WorkloadView { workload, measure, task, is_work, groups }
+    WorkloadView { workload, measure, task, is_work: table.is_work, groups }
 }
 
 fn distinct<T: Ord>(table: &Table<'_>, of: impl Fn(&Row) -> T) -> Vec<T> {
@@ -94,12 +93,11 @@ fn rigs_at(
     let mut rows: Vec<Row> = all_rigs.iter().map(row).collect();
     let base = rows
         .iter()
-        .filter(|row| row.cell.is_some())
+        .filter(|row| row.has_values())
         .min_by_key(|row| (place(&ask.rig_order, &row.rig), row.rig.clone()))
         .cloned();
     let several = rows.len() > 1;
-    let judged = rows.iter().filter(|row| row.cell.is_some()).count();
-    let shared_by = u32::try_from(judged.saturating_sub(1)).unwrap_or(u32::MAX).max(1);
+    let shared_by = shared_by(rows.iter().filter(|row| row.has_values()).count());
     for row in &mut rows {
         row.against = match &base {
             _ if !several => Against::Alone,
@@ -107,9 +105,7 @@ fn rigs_at(
             Some(base) if base.rig == row.rig => Against::Baseline,
             Some(base) => {
                 row.differs = differences(base, row);
-                let together = table.difference(base, row, &Assumptions { shared_by, ..*assume });
-                let alone = table.difference(base, row, assume);
-                Against::Other(alone.judged_as(&together))
+                Against::Other(table.difference_among(shared_by, base, row, assume))
             }
             None => Against::Other(nothing(row.counts.refusal())),
         };
@@ -131,14 +127,15 @@ fn variants_on_rigs(
     for rig in rigs {
         let mut rows: Vec<Row> =
             variants.iter().filter_map(|settings| table.row(&rig, settings)).cloned().collect();
-        let base = rows.iter().find(|row| row.cell.is_some()).cloned();
+        let base = rows.iter().find(|row| row.has_values()).cloned();
         let several = rows.len() > 1;
+        let shared_by = shared_by(rows.iter().filter(|row| row.has_values()).count());
         for row in &mut rows {
             row.against = match &base {
                 _ if !several => Against::Alone,
                 None => Against::Other(nothing(row.counts.refusal())),
                 Some(base) if base.settings == row.settings => Against::Baseline,
-                Some(base) => Against::Other(table.difference(base, row, assume)),
+                Some(base) => Against::Other(table.difference_among(shared_by, base, row, assume)),
             };
         }
         best_first(&mut rows, table.measure.better);
@@ -154,6 +151,7 @@ fn never(rig: &str, settings: &Settings) -> Row {
         settings: settings.clone(),
         counts: Counts::default(),
         cell: None,
+        plain: None,
         against: Against::Alone,
         places: None,
         unsupported: None,
@@ -161,9 +159,6 @@ fn never(rig: &str, settings: &Settings) -> Row {
         differs: Vec::new(),
     }
 }
-
-/// The unit of temperatures.
-const DEGREES: &str = "°C";
 
 const NOT_COMPARABLE: Verdict = Verdict::Refused(Refusal::NotComparable);
 
@@ -224,7 +219,7 @@ fn give_places(rows: &mut [Row], better: Better) -> Vec<(usize, usize)> {
 /// `at` holds the row of each that was ranked; a row between them that was not ends a run.
 fn ties(
     at: &[usize],
-    apart: &[Apart],
+    apart: &[RankedApart],
     judged_apart: impl Fn(usize, usize) -> bool,
 ) -> Vec<(usize, usize)> {
     let ranked: BTreeSet<(usize, usize)> = apart
@@ -251,10 +246,14 @@ fn place<T: PartialEq>(order: &[T], item: &T) -> usize {
 }
 
 fn best_first(rows: &mut [Row], better: Better) {
-    let key = |row: &Row| match (&row.cell, better) {
+    let typical = |row: &Row| match (&row.cell, &row.plain) {
+        (Some(cell), _) => Some(cell.typical()),
+        (None, plain) => plain.as_ref().map(Plain::mean),
+    };
+    let key = |row: &Row| match (typical(row), better) {
         (None, _) => f64::INFINITY,
-        (Some(cell), Better::Less) => cell.typical(),
-        (Some(cell), Better::More) => -cell.typical(),
+        (Some(typical), Better::Less) => typical,
+        (Some(typical), Better::More) => -typical,
     };
     rows.sort_by(|a, b| key(a).total_cmp(&key(b)).then_with(|| a.rig.cmp(&b.rig)));
 }

@@ -2,6 +2,7 @@
 
 use super::assumption::Assumptions;
 use super::cell::{Basis, Care, Cell};
+use super::plain::Apart;
 use super::verdict::{LEAST_LAPS, Refusal, Verdict, judge};
 use crate::estimate::{self, Estimate, in_turn, pairs_needed};
 use crate::stat::{Interval, LapsNeeded, StatError, laps_needed, standard_deviation};
@@ -45,6 +46,8 @@ pub struct Difference {
     pub settle: Option<Settle>,
     /// Standard uncertainty of its log that reading by hand leaves.
     pub reading: f64,
+    /// How far both lie apart where they have no ratio, since one has a value of zero or less.
+    pub apart: Option<Apart>,
 }
 
 impl Difference {
@@ -79,8 +82,9 @@ impl Difference {
 
     /// Returns a difference of which nothing can be said.
     pub(crate) fn refused(why: Refusal, ground: Ground, settle: Option<Settle>) -> Self {
-        let (speed, interval, reading) = (None, None, 0.0);
-        Self { speed, interval, verdict: Verdict::Refused(why), ground, settle, reading }
+        let (speed, interval, reading, apart) = (None, None, 0.0, None);
+        let verdict = Verdict::Refused(why);
+        Self { speed, interval, verdict, ground, settle, reading, apart }
     }
 }
 
@@ -178,6 +182,7 @@ pub(super) fn judged(
         ground,
         settle: None,
         reading: care.reading,
+        apart: None,
     }
 }
 
@@ -189,6 +194,7 @@ fn too_few(speed: f64, interval: Option<Interval>, laps: usize, ground: Ground) 
         ground,
         settle: Some(Settle::LapsUpTo(LEAST_LAPS)),
         reading: 0.0,
+        apart: None,
     }
 }
 

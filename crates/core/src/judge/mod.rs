@@ -11,6 +11,7 @@ mod compare;
 mod count;
 mod difference;
 mod overall;
+mod plain;
 mod rank;
 mod table;
 mod tabulate;
@@ -29,7 +30,8 @@ pub use difference::{Difference, Ground, Settle, across_rigs, within_session};
 pub use overall::{
     Entered, Missing, Moved, Overall, OverallRow, Weighing, between, entry_name, in_common, overall,
 };
-pub use rank::{Apart, Places, ranks, told_apart};
+pub use plain::{Apart, Plain};
+pub use rank::{Places, RankedApart, ranks, told_apart};
 pub use table::Table;
 pub use tabulate::{is_minor, tables};
 pub use two_way::{Gain, TwoWay, two_way};

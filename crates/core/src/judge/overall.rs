@@ -72,6 +72,8 @@ pub struct Overall {
     pub entered: Vec<Entered>,
     /// What does not: an index over all is refused then, and this one is over the others.
     pub missing: Vec<Missing>,
+    /// What has values of zero and so no ratio to weigh: it is left out for all, and refuses nothing.
+    pub without_ratio: Vec<String>,
     /// The rigs, best first.
     pub rows: Vec<OverallRow>,
 }
@@ -164,7 +166,7 @@ fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall
         (place.unwrap_or(usize::MAX), *rig)
     });
     rigs.dedup();
-    let (entries, missing) = entries(&views, &rigs);
+    let (entries, missing, without_ratio) = entries(&views, &rigs);
     let mut of_workload: BTreeMap<&str, usize> = BTreeMap::new();
     for entry in &entries {
         *of_workload.entry(entry.workload).or_default() += 1;
@@ -199,7 +201,7 @@ fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall
         row.against.as_ref().map_or(1.0, |difference| difference.speed.unwrap_or(0.0))
     };
     all.sort_by(|a, b| ratio(b).total_cmp(&ratio(a)));
-    Overall { entered, missing, rows: all }
+    Overall { entered, missing, without_ratio, rows: all }
 }
 
 /// Returns the rows in which rigs stand against each other.
@@ -209,13 +211,22 @@ fn rows<'a>(views: &[&'a WorkloadView]) -> impl Iterator<Item = &'a super::view:
     rigs.flat_map(|group| &group.rows).collect::<Vec<_>>().into_iter()
 }
 
-/// Returns what all of `rigs` have, and what some lack.
-fn entries<'a>(views: &[&'a WorkloadView], rigs: &[&str]) -> (Vec<Entry<'a>>, Vec<Missing>) {
-    let (mut entries, mut missing) = (Vec::new(), Vec::new());
+/// Returns what all of `rigs` have, what some lack, and what has no ratio.
+fn entries<'a>(
+    views: &[&'a WorkloadView],
+    rigs: &[&str],
+) -> (Vec<Entry<'a>>, Vec<Missing>, Vec<String>) {
+    let (mut entries, mut missing, mut without_ratio) = (Vec::new(), Vec::new(), Vec::new());
     for view in views {
         for group in &view.groups {
             let Held::Variant(settings) = &group.held else { continue };
             let name = entry_name(&view.workload, settings, &view.measure.name);
+            let is_plain =
+                |row: &super::view::Row| row.plain.is_some() && rigs.contains(&row.rig.as_str());
+            if group.rows.iter().any(is_plain) {
+                without_ratio.push(name);
+                continue;
+            }
             let enough = |cell: &Cell| cell.basis() == Basis::Sessions || cell.laps() >= LEAST_LAPS;
             let cells: BTreeMap<&str, &Cell> = group
                 .rows
@@ -242,12 +253,12 @@ fn entries<'a>(views: &[&'a WorkloadView], rigs: &[&str]) -> (Vec<Entry<'a>>, Ve
             }
         }
     }
-    (entries, missing)
+    (entries, missing, without_ratio)
 }
 
 /// Returns whether any of `rigs` has a lap that counts.
 fn of_these(group: &super::view::Group, rigs: &[&str]) -> bool {
-    let has = |row: &super::view::Row| row.cell.is_some() && rigs.contains(&row.rig.as_str());
+    let has = |row: &super::view::Row| row.has_values() && rigs.contains(&row.rig.as_str());
     group.rows.iter().any(has)
 }
 

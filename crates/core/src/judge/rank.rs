@@ -14,7 +14,7 @@ pub struct Places {
 
 /// Two of those that are ranked, told apart.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord)]
-pub struct Apart {
+pub struct RankedApart {
     /// The one that is ahead.
     pub ahead: usize,
     /// The one that is behind.
@@ -30,14 +30,18 @@ pub struct Apart {
 ///   `count`; of the values less is better. O(k² log k).
 /// * Errors: as of [`Estimate::p`].
 /// * Source: Holm (1979), <https://www.jstor.org/stable/4615733>.
-pub fn told_apart(count: usize, pairs: &[Estimate], alpha: f64) -> Result<Vec<Apart>, StatError> {
+pub fn told_apart(
+    count: usize,
+    pairs: &[Estimate],
+    alpha: f64,
+) -> Result<Vec<RankedApart>, StatError> {
     let p = pairs.iter().map(Estimate::p).collect::<Result<Vec<f64>, _>>()?;
     let places = (0..count).flat_map(|a| (a + 1..count).map(move |b| (a, b)));
     let all = places.zip(pairs).zip(holm(&p)).filter(|(_, adjusted)| *adjusted < alpha);
     Ok(all
         .map(|(((a, b), ratio), _)| match ratio.log > 0.0 {
-            true => Apart { ahead: a, behind: b },
-            false => Apart { ahead: b, behind: a },
+            true => RankedApart { ahead: a, behind: b },
+            false => RankedApart { ahead: b, behind: a },
         })
         .collect())
 }
@@ -47,7 +51,7 @@ pub fn told_apart(count: usize, pairs: &[Estimate], alpha: f64) -> Result<Vec<Ap
 /// ```text
 /// best = 1 + number surely ahead        worst = k − number surely behind
 /// ```
-pub fn ranks(count: usize, apart: &[Apart]) -> Vec<Places> {
+pub fn ranks(count: usize, apart: &[RankedApart]) -> Vec<Places> {
     let mut places = vec![Places { best: 1, worst: count }; count];
     for pair in apart {
         places[pair.behind].best += 1;
@@ -93,7 +97,7 @@ mod tests {
     fn the_more_there_are_the_surer_a_pair_must_be() {
         // t = 3 with 6 degrees: p = 0.024, enough of one pair and not of three.
         let two = told_apart(2, &pairs(&[0.0, 0.03], 0.01), 0.05).unwrap();
-        assert_eq!(two, [Apart { ahead: 0, behind: 1 }]);
+        assert_eq!(two, [RankedApart { ahead: 0, behind: 1 }]);
         let three = told_apart(3, &pairs(&[0.0, 0.03, 0.015], 0.01), 0.05).unwrap();
         assert_eq!(three, []);
     }

@@ -5,6 +5,7 @@ use super::assumption::Assumptions;
 use super::cell::{Care, Cell};
 use super::count::Counts;
 use super::difference::{Difference, Ground, across_rigs, within_session};
+use super::plain::{Plain, by_difference};
 use super::verdict::Refusal;
 use super::view::{Against, Row};
 use crate::lab::Unlike;
@@ -23,6 +24,9 @@ pub struct Table<'a> {
     pub measure: Measure,
     /// The form of its task that is compared.
     pub task: u32,
+    /// Whether it is work, which an index weighs: temperatures are none, and of a lap's parts those that count are in its
+    /// time already.
+    pub is_work: bool,
     /// Its cells, each as a row that stands alone so far, by rig and variant.
     pub rows: Vec<Row>,
     cells: Cells<'a>,
@@ -31,6 +35,9 @@ pub struct Table<'a> {
     /// The session whose day each session shares, where it is another.
     days: BTreeMap<SessionName, SessionName>,
 }
+
+/// The unit of temperatures.
+const DEGREES: &str = "°C";
 
 impl<'a> Table<'a> {
     pub(super) fn new(
@@ -46,11 +53,15 @@ impl<'a> Table<'a> {
         }
         let rows = cells
             .iter()
-            .map(|((rig, settings), laps)| Row {
+            .map(|((rig, settings), laps)| {
+                (rig, settings, laps, summed(laps, &measure.name, task, ask))
+            })
+            .map(|(rig, settings, laps, (cell, plain))| Row {
                 rig: (*rig).to_owned(),
                 settings: (*settings).clone(),
                 counts: Counts::of(laps, &measure.name, task),
-                cell: cell_of(laps, &measure.name, task, ask),
+                cell,
+                plain,
                 against: Against::Alone,
                 places: None,
                 unsupported: None,
@@ -65,7 +76,9 @@ impl<'a> Table<'a> {
         let despite = ask.despite;
         let apart = |(session, day): &(&SessionName, &SessionName)| session != day;
         let days = ask.days.iter().filter(apart).map(|(s, d)| (s.clone(), d.clone())).collect();
-        Self { workload, measure, task, cells, rows, despite, days }
+        let is_part = ask.parts.contains(&(workload.to_owned(), measure.name.clone()));
+        let is_work = !is_part && measure.unit != DEGREES;
+        Self { workload, measure, task, is_work, rows, cells, despite, days }
     }
 
     /// Returns the row of `settings` on `rig`.
@@ -73,6 +86,17 @@ impl<'a> Table<'a> {
         // They lie by rig and variant, as the cells that they were made of.
         let key = |row: &Row| row.rig.as_str().cmp(rig).then_with(|| row.settings.cmp(settings));
         self.rows.binary_search_by(key).ok().map(|place| &self.rows[place])
+    }
+
+    /// Returns how many verdicts share a chance of error with that of `row` against `base`: those of the rigs of its variant,
+    /// or of the variants of its rig.
+    pub(crate) fn family(&self, base: &Row, row: &Row) -> u32 {
+        let beside = |other: &&Row| match base.rig == row.rig {
+            true => other.rig == row.rig,
+            false => other.settings == row.settings,
+        };
+        let judged = self.rows.iter().filter(beside).filter(|other| other.has_values()).count();
+        shared_by(judged)
     }
 
     /// Returns `row` held against `base`.
@@ -83,6 +107,21 @@ impl<'a> Table<'a> {
         self.difference_of(base, row, assume, &|_| true)
     }
 
+    /// Returns `row` held against `base` with its own interval, and the verdict of one of so many that share a chance of error.
+    pub(super) fn difference_among(
+        &self,
+        shared_by: u32,
+        base: &Row,
+        row: &Row,
+        assume: &Assumptions,
+    ) -> Difference {
+        let alone = self.difference(base, row, assume);
+        if shared_by == assume.shared_by {
+            return alone;
+        }
+        alone.judged_as(&self.difference(base, row, &Assumptions { shared_by, ..*assume }))
+    }
+
     /// Returns `row` held against `base` likewise, both of the laps that `keep` keeps.
     pub(super) fn difference_of(
         &self,
@@ -91,13 +130,20 @@ impl<'a> Table<'a> {
         assume: &Assumptions,
         keep: &dyn Fn(&LapHead) -> bool,
     ) -> Difference {
-        let (Some(base_cell), Some(cell)) = (&base.cell, &row.cell) else {
+        if !(base.has_values() && row.has_values()) {
             return nothing(row.counts.refusal());
-        };
+        }
         if !self.despite && !differences(base, row).is_empty() {
             return nothing(Refusal::NotComparable);
         }
         let better = self.measure.better;
+        let (Some(base_cell), Some(cell)) = (&base.cell, &row.cell) else {
+            let sides = base.on_scale().zip(row.on_scale());
+            return sides.map_or_else(
+                || nothing(row.counts.refusal()),
+                |(base, row)| by_difference(&base, &row, better, assume),
+            );
+        };
         let pairs = if base.rig == row.rig { self.pairs_of(base, row, keep) } else { Vec::new() };
         if pairs.is_empty() {
             across_rigs(&base_cell.as_cost(better), &cell.as_cost(better), assume)
@@ -156,12 +202,15 @@ impl<'a> Table<'a> {
         let laps: Vec<&LapHead> =
             self.laps_of(row).iter().copied().filter(|lap| keep(lap)).collect();
         let between = row.cell.as_ref().map(Cell::between).unwrap_or_default();
-        let cell = cell_of(&laps, &self.measure.name, self.task, ask);
-        Row { cell: cell.map(|cell| cell.with_between(between)), ..row.clone() }
+        let (cell, plain) = summed(&laps, &self.measure.name, self.task, ask);
+        let cell = cell.map(|cell| cell.with_between(between));
+        let plain = plain.map(|plain| plain.with_between(between));
+        Row { cell, plain, ..row.clone() }
     }
 }
 
-fn cell_of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Option<Cell> {
+/// Returns the counted values of a cell, or its values on their own scale where one of them has no logarithm.
+fn summed(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> (Option<Cell>, Option<Plain>) {
     let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
     let (mut step, mut looked) = (0.0f64, false);
     for lap in laps.iter().filter(|lap| lap.task == task) {
@@ -171,10 +220,16 @@ fn cell_of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Option<Cel
             step = step.max(lap.step_of(measure).unwrap_or(0.0));
         }
     }
+    let has_log = |value: &f64| value.is_finite() && *value > 0.0;
+    if !sessions.values().flatten().all(has_log) {
+        let finite = sessions.values().flatten().all(|value| value.is_finite());
+        let plain = Plain::of(sessions.into_values().collect()).filter(|_| finite);
+        return (None, plain.map(|plain| plain.read_in_steps(step, looked)));
+    }
     let named = sessions.into_iter().map(|(name, laps)| (name.clone(), laps));
-    let cell = Cell::from_named(named.collect()).ok()?;
+    let Ok(cell) = Cell::from_named(named.collect()) else { return (None, None) };
     let cell = if looked { cell.looked_at() } else { cell };
-    Some(if step > 0.0 { cell.read_in_steps(step) } else { cell })
+    (Some(if step > 0.0 { cell.read_in_steps(step) } else { cell }), None)
 }
 
 /// Returns in what `row` differs from `base`, where both are of the same variant: variants are meant to
@@ -184,6 +239,11 @@ pub(super) fn differences(base: &Row, row: &Row) -> Vec<Unlike> {
         true => base.traits.differences(&row.traits),
         false => Vec::new(),
     }
+}
+
+/// Returns how many verdicts share a chance of error where so many cells are held against one of them (Bonferroni).
+pub(super) fn shared_by(cells: usize) -> u32 {
+    u32::try_from(cells.saturating_sub(1)).unwrap_or(u32::MAX).max(1)
 }
 
 /// Returns a difference of which nothing can be said.

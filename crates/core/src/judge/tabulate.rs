@@ -31,8 +31,10 @@ fn keep_between(all: &mut [Table<'_>], ask: &Ask) {
     for table in all {
         let name = &table.measure.name;
         let known = ask.between.get(name).or_else(|| shown.get(name)).copied().unwrap_or_default();
+        let known = known.with_stated(ask.stated_between);
         for row in &mut table.rows {
             row.cell = row.cell.take().map(|cell| cell.with_between(known));
+            row.plain = row.plain.take().map(|plain| plain.with_between(known));
         }
     }
 }

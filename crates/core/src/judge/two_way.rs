@@ -4,7 +4,7 @@ use super::ask::Ask;
 use super::assumption::Assumptions;
 use super::cell::Care;
 use super::difference::{Difference, Ground, judged, log_ratios};
-use super::table::Table;
+use super::table::{Table, shared_by};
 use super::verdict::LEAST_LAPS;
 use super::view::Row;
 use crate::estimate::{Estimate, difference, in_turn};
@@ -96,11 +96,16 @@ fn one(
     let of = |rig: &str, wanted: &str| {
         rows.iter().copied().find(|row| row.rig == rig && value(row) == wanted)
     };
+    // Of each rig, the values are held against the first; all comparisons of gains are one family.
+    let values = |rig: &str| rows.iter().filter(|row| row.rig == rig && row.has_values()).count();
+    let compared = rigs.iter().skip(1).map(|rig| values(rig).saturating_sub(1)).sum::<usize>();
+    let among = Assumptions { shared_by: shared_by(compared + 1), ..*assume };
     let mut gains = Vec::new();
     for rig in &rigs {
         for row in rows.iter().filter(|row| row.rig == *rig) {
             let base = of(rig, &first).filter(|base| base.settings != row.settings);
-            let gain = base.map(|base| table.difference(base, row, assume));
+            let gain =
+                base.map(|base| table.difference_among(shared_by(values(rig)), base, row, assume));
             let counts = first.parse().ok().zip(value(row).parse::<f64>().ok());
             let efficiency = gain.and_then(|gain| {
                 let (first, now): (f64, f64) = counts?;
@@ -112,7 +117,10 @@ fn one(
             let against = (*rig != baseline).then(|| {
                 let theirs = (of(&baseline, &first)?, of(&baseline, &value(row))?);
                 let ours = (base?, *row);
-                gains_differ(table, theirs, ours, assume)
+                Some(
+                    gains_differ(table, theirs, ours, assume)?
+                        .judged_as(&gains_differ(table, theirs, ours, &among)?),
+                )
             });
             let (rig, value, against) = ((*rig).to_owned(), value(row), against.flatten());
             gains.push(Gain { rig, value, gain, efficiency, against });

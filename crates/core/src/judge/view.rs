@@ -3,6 +3,7 @@
 use super::cell::Cell;
 use super::count::Counts;
 use super::difference::Difference;
+use super::plain::Plain;
 use super::rank::Places;
 use crate::lab::{Traits, Unlike};
 use crate::record::{Measure, Settings};
@@ -16,8 +17,7 @@ pub struct WorkloadView {
     pub measure: Measure,
     /// The form of its task that is compared.
     pub task: u32,
-    /// Whether it is work, which an index weighs: temperatures are none, and of a lap's parts those that count are in its
-    /// time already.
+    /// Whether it is work, which an index weighs.
     pub is_work: bool,
     /// Its groups: rigs against each other for each variant, then variants on the rigs.
     pub groups: Vec<Group>,
@@ -54,6 +54,8 @@ pub struct Row {
     pub counts: Counts,
     /// Its counted values; `None` if there are none, or one of them has no logarithm.
     pub cell: Option<Cell>,
+    /// Its counted values where one of them has no logarithm: they have no ratio.
+    pub plain: Option<Plain>,
     /// What it is held against.
     pub against: Against,
     /// Its place among the rigs of its group, where it can have one.
@@ -78,6 +80,16 @@ pub enum Against {
 }
 
 impl Row {
+    /// Returns whether it has counted values, with a ratio or without.
+    pub fn has_values(&self) -> bool {
+        self.cell.is_some() || self.plain.is_some()
+    }
+
+    /// Returns its values on their own scale.
+    pub(super) fn on_scale(&self) -> Option<Plain> {
+        self.plain.clone().or_else(|| self.cell.as_ref().map(Plain::of_cell))
+    }
+
     /// Returns whether it is held against something, and nothing can be said.
     pub fn is_refused(&self) -> bool {
         matches!(&self.against, Against::Other(difference) if difference.is_refused())

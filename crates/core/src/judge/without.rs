@@ -20,8 +20,6 @@ pub(crate) fn without(
     let keep = |lap: &LapHead| !laps.contains(&lap.name);
     let mut all = Vec::new();
     for group in &view.groups {
-        let shared_by = shared_by(group);
-        let assume = Assumptions { shared_by, ..*assume };
         let mut base: Option<(&Row, Option<Row>)> = None;
         for row in based(group) {
             let left = |row: &Row| {
@@ -39,8 +37,10 @@ pub(crate) fn without(
             }
             let (held, now) =
                 (held_left.as_ref().unwrap_or(held), row_left.as_ref().unwrap_or(row));
-            let after = (held.cell.is_some() && now.cell.is_some())
-                .then(|| table.difference_of(held, now, &assume, &keep));
+            let after = (held.has_values() && now.has_values()).then(|| {
+                let shared_by = table.family(held, now);
+                table.difference_of(held, now, &Assumptions { shared_by, ..*assume }, &keep)
+            });
             all.push((*before, after));
         }
     }
@@ -56,13 +56,4 @@ fn based(group: &Group) -> Vec<&Row> {
     };
     rows.sort_by_key(|row| (rig(row), row.against != Against::Baseline));
     rows
-}
-
-/// Returns how many verdicts of a group share their chance of error.
-fn shared_by(group: &Group) -> u32 {
-    let judged = group.rows.iter().filter(|row| row.cell.is_some()).count();
-    match group.held {
-        Held::Variant(_) => u32::try_from(judged.saturating_sub(1)).unwrap_or(u32::MAX).max(1),
-        Held::Rigs => 1,
-    }
 }

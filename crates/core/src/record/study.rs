@@ -17,6 +17,8 @@ pub struct Study {
     pub baseline: Option<String>,
     /// How close counts as the same, as a fraction.
     pub margin: f64,
+    /// By how much sessions of a rig differ, as the lab knows it: a standard deviation, as a share.
+    pub between_sessions: Option<f64>,
     /// The workloads, in the order written.
     pub workloads: Vec<Workload>,
     /// The rigs, in the order written.

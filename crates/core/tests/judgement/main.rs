@@ -4,6 +4,8 @@
 
 mod clean;
 mod frames;
+mod grid;
 mod reference;
 mod simulated_labs;
 mod truth;
+mod zeros;

@@ -2,7 +2,7 @@
 
 use super::tone::tone;
 use crate::sheet::{Doubted, Scale, answer, heading, marked};
-use crate::words::{speed, time_saved, why_not};
+use crate::words::{apart_words, speed, time_saved, why_not};
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
 use honest_lap_core::record::{Better, TIME};
 use honest_lap_draw::chart::{Bar, BarsFigure};
@@ -61,13 +61,16 @@ fn says(view: &WorkloadView, row: &Row) -> String {
             let verdict = difference.verdict.said_of(&view.measure);
             let failed = why_not(&row.counts);
             match (speed(difference), matches!(difference.verdict, Verdict::Refused(_))) {
-                (None, _) if row.cell.is_none() && !failed.is_empty() => failed.join(", "),
+                (None, _) if !row.has_values() && !failed.is_empty() => failed.join(", "),
                 (Some(ratio), false) if view.measure.is_time() => {
                     let saved = time_saved(difference).unwrap_or_default();
                     format!("{ratio}, {saved} time: {verdict}")
                 }
                 (Some(ratio), _) => format!("{ratio}: {verdict}"),
-                (None, _) => verdict,
+                (None, _) => match &difference.apart {
+                    Some(apart) => format!("{}: {verdict}", apart_words(apart, &view.measure)),
+                    None => verdict,
+                },
             }
         }
     }

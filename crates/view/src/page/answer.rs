@@ -89,7 +89,7 @@ fn open_row(row: &Row) -> Option<String> {
         )),
         Verdict::Refused(_) => match (&row.unsupported, why_not(&row.counts)) {
             (Some(why), _) => Some(format!("it cannot do this: {why}")),
-            (None, why) if row.cell.is_none() && !why.is_empty() => Some(why.join(", ")),
+            (None, why) if !row.has_values() && !why.is_empty() => Some(why.join(", ")),
             _ => Some(format!("{}{help}", difference.verdict)),
         },
         _ => None,

@@ -44,6 +44,12 @@ fn group(index: &Index) -> Group {
             listed(&lack.collect::<Vec<_>>())
         ));
     }
+    if !found.without_ratio.is_empty() {
+        lead.push(format!(
+            "Left out, since values of zero have no ratio: {}.",
+            listed(&found.without_ratio)
+        ));
+    }
     lead.push(match (weighed.is_empty(), found.rows.is_empty()) {
         (true, _) => {
             "There is nothing that all rigs have: lap compare says what is missing.".to_owned()

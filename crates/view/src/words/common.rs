@@ -1,11 +1,11 @@
 //! Words and figures that several sheets share.
 
 use honest_lap_core::capacity;
-use honest_lap_core::estimate::BetweenSessions;
+use honest_lap_core::estimate::{ASSUMED_SD, BetweenSessions};
 use honest_lap_core::finding::SeriesName;
-use honest_lap_core::judge::{Counts, Difference, Ground, Settle, Verdict, WorkloadView};
+use honest_lap_core::judge::{Apart, Counts, Difference, Ground, Settle, Verdict, WorkloadView};
 use honest_lap_core::plan::Expected;
-use honest_lap_core::record::{Reading, SECONDS, Settings};
+use honest_lap_core::record::{Measure, Reading, SECONDS, Settings};
 use honest_lap_core::stat::LapsNeeded;
 use honest_lap_core::unit::{Nanos, display_span};
 use honest_lap_draw::{Role, TimeUnit, decimals, fixed, percent, significant};
@@ -37,12 +37,16 @@ pub fn between_sessions(views: &[WorkloadView]) -> String {
     let several = known.len() > 1;
     let said = known.iter().map(|(between, names)| {
         let of = if several { format!(" of {}", names.join(", ")) } else { String::new() };
-        let how = match between.is_assumed() {
-            true => "assumed".to_owned(),
-            false => format!(
-                "assumed 1.5 % and measured on {} here",
-                count(between.measured_degrees() as usize, "further session")
-            ),
+        let taken = match between.stated() {
+            Some(stated) => format!("stated {}", percent(stated)),
+            None => format!("assumed {}", percent(ASSUMED_SD)),
+        };
+        let how = match between.measured_degrees() as usize {
+            0 if between.is_assumed() => "assumed".to_owned(),
+            0 => "stated".to_owned(),
+            further => {
+                format!("{taken} and measured on {} here", count(further, "further session"))
+            }
         };
         format!("{}{of} ({how})", percent(between.sd()))
     });
@@ -116,6 +120,34 @@ pub fn speed_interval(difference: &Difference) -> Option<String> {
     let interval = difference.interval?;
     let digits = speed_decimals(difference);
     Some(format!("{} – {}", fixed(interval.low, digits), fixed(interval.high, digits)))
+}
+
+/// Returns how far two lie apart that have no ratio: `none against 150`, `12 more`.
+pub fn apart_words(apart: &Apart, measure: &Measure) -> String {
+    let unit = &measure.unit;
+    let amount = |value: f64| measured(value, unit);
+    match (apart.here == 0.0, apart.base == 0.0) {
+        (true, true) => "none on either side".to_owned(),
+        (true, false) => format!("none against {}", amount(apart.base)),
+        (false, true) => format!("{} against none", amount(apart.here)),
+        (false, false) => {
+            let by = apart.here - apart.base;
+            format!("{} {}", amount(by.abs()), if by > 0.0 { "more" } else { "less" })
+        }
+    }
+}
+
+/// Returns the interval of that difference, this one less the baseline: `−160 – −140`.
+pub fn apart_interval(apart: &Apart, measure: &Measure) -> Option<String> {
+    let interval = apart.interval?;
+    let spread = (interval.high - interval.low) / 2.0;
+    let digits = decimals(spread).unwrap_or(2);
+    let end = |value: f64| {
+        let sign = if value < 0.0 { "−" } else { "+" };
+        format!("{sign}{}", fixed(value.abs(), digits))
+    };
+    let unit = if measure.unit.is_empty() { String::new() } else { format!(" {}", measure.unit) };
+    Some(format!("{} – {}{unit}", end(interval.low), end(interval.high)))
 }
 
 fn speed_decimals(difference: &Difference) -> usize {
@@ -266,6 +298,7 @@ mod tests {
 
     fn difference(speed: f64, half: f64) -> Difference {
         Difference {
+            apart: None,
             speed: Some(speed),
             interval: Some(Interval { low: speed - half, high: speed + half }),
             verdict: Verdict::Faster,

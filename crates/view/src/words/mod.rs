@@ -4,7 +4,8 @@ mod common;
 pub mod finding;
 
 pub use common::{
-    between_sessions, count, counts_words, display_number, display_read, ground, ground_name,
-    lap_of, lap_time, left_words, listed, measured, percent_of, reading_words, series_of, settle,
-    some_of, speed, speed_interval, time_read, time_saved, verdict_role, why_not,
+    apart_interval, apart_words, between_sessions, count, counts_words, display_number,
+    display_read, ground, ground_name, lap_of, lap_time, left_words, listed, measured, percent_of,
+    reading_words, series_of, settle, some_of, speed, speed_interval, time_read, time_saved,
+    verdict_role, why_not,
 };

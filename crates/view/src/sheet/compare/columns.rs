@@ -82,6 +82,9 @@ pub(super) fn columns(
         Column::machine("doubts"),
         Column::machine("day_spread"),
         Column::machine("differs"),
+        Column::machine("difference"),
+        Column::machine("difference_low"),
+        Column::machine("difference_high"),
         Column::machine("source"),
     ]
 }

@@ -31,7 +31,7 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
         }
         if matches!(&row.against, Against::Other(difference) if difference.is_by_chance()) {
             notes.push(format!(
-                "{}: its own interval leaves out 1, but of so many rigs one may do so by chance",
+                "{}: its own interval leaves out 1, but of so many compared one may do so by chance",
                 name(row)
             ));
         }

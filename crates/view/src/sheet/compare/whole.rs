@@ -12,11 +12,12 @@ use super::shown::Shown;
 use crate::sheet::carrying::carrying;
 use crate::words::finding::{name, unlike_words};
 use crate::words::{
-    ground, ground_name, settle, speed, speed_interval, time_saved, verdict_role, why_not,
+    apart_interval, apart_words, ground, ground_name, settle, speed, speed_interval, time_saved,
+    verdict_role, why_not,
 };
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{
-    Against, Cell as Sum, Group, Held, Places, Row, Verdict, WorkloadView,
+    Against, Cell as Sum, Group, Held, Places, Plain, Row, Verdict, WorkloadView,
 };
 use honest_lap_core::record::{Measure, Study, TIME, Work};
 use honest_lap_draw::{
@@ -113,9 +114,12 @@ fn cells(
 ) -> Vec<Cell> {
     let of_peak = share_of(view, row, work, study).map(|(share, _)| share);
     let cell = row.cell.as_ref();
+    let plain = row.plain.as_ref();
     let interval = cell.and_then(|cell| cell.interval().ok());
+    let interval = interval.or_else(|| plain.and_then(|plain| plain.interval().ok()));
     let spread = interval.map(|interval| (interval.high - interval.low) / 2.0);
     let summary = cell.and_then(|cell| cell.summary().ok());
+    let summary = summary.or_else(|| plain.and_then(|plain| plain.summary().ok()));
     let median = cell.and_then(Sum::median_interval);
     let shown = |value: f64| scale.show(value, spread);
     let time = |value: Option<f64>| Cell::or_missing(value, |v| Cell::number(v, shown(v)));
@@ -123,6 +127,9 @@ fn cells(
         Against::Other(difference) => Some(difference),
         Against::Baseline | Against::Alone => None,
     };
+    let apart = difference.and_then(|difference| difference.apart.as_ref());
+    let apart_number =
+        |value: Option<f64>| Cell::or_missing(value, |v| number_of(v, significant(v, 4)));
     let rate = |typical: f64| Some(work?.of(&row.settings)?.value / typical);
     let rate_of = cell.and_then(|cell| rate(cell.typical()));
     let rate_cell = |rate: f64| {
@@ -130,7 +137,7 @@ fn cells(
         let digits = relative.and_then(|relative| decimals(rate * relative));
         Cell::number(rate, digits.map_or_else(|| significant(rate, 3), |d| fixed(rate, d)))
     };
-    let number = |value: f64, text: String| Cell::number(value, text);
+    let number = number_of;
     // Only a cell of one day needs to be told what a day may differ by.
     let one_day = cell.filter(|cell| cell.sessions() == 1);
     let day_spread = one_day.map(|cell| cell.between().sd());
@@ -149,7 +156,7 @@ fn cells(
         Cell::text(&view.measure.name),
         Cell::text(&view.measure.unit),
         Cell::text(view.measure.better.word()),
-        time(cell.map(Sum::typical)),
+        time(cell.map(Sum::typical).or_else(|| plain.map(Plain::mean))),
         Cell::or_missing(interval, |i| Cell::text(format!("{} – {}", shown(i.low), shown(i.high)))),
         time(interval.map(|i| i.low)),
         time(interval.map(|i| i.high)),
@@ -169,10 +176,17 @@ fn cells(
         time(summary.map(|s| s.min)),
         time(summary.map(|s| s.max)),
         Cell::flag(row.against == Against::Baseline),
-        Cell::or_missing(difference.and_then(|d| d.speed.zip(speed(d))), |(v, text)| {
-            number(v, text)
-        }),
-        Cell::or_missing(difference.and_then(speed_interval), Cell::text),
+        match (difference.and_then(|d| d.speed.zip(speed(d))), apart) {
+            (Some((ratio, text)), _) => number(ratio, text),
+            (None, Some(apart)) => Cell::missing().shown(apart_words(apart, &view.measure)),
+            (None, None) => Cell::missing(),
+        },
+        Cell::or_missing(
+            difference
+                .and_then(speed_interval)
+                .or_else(|| apart.and_then(|apart| apart_interval(apart, &view.measure))),
+            Cell::text,
+        ),
         speed_end(|interval| interval.low),
         speed_end(|interval| interval.high),
         Cell::or_missing(
@@ -187,8 +201,15 @@ fn cells(
         Cell::list(doubts.iter().map(|(_, doubt)| name(&doubt.doubt).to_owned()).collect()),
         Cell::or_missing(day_spread, |spread| number(spread, percent(spread))),
         Cell::list(row.differs.iter().map(unlike_words).collect()),
+        apart_number(apart.map(|apart| apart.here - apart.base)),
+        apart_number(apart.and_then(|apart| apart.interval).map(|interval| interval.low)),
+        apart_number(apart.and_then(|apart| apart.interval).map(|interval| interval.high)),
         Cell::text("laps"),
     ]
+}
+
+fn number_of(value: f64, text: String) -> Cell {
+    Cell::number(value, text)
 }
 
 /// Returns a rig's name with the numbers of the doubts about its laps: `wren ¹ ³`.
