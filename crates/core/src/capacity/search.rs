@@ -18,6 +18,9 @@ pub struct Search {
 /// and four that agree come once in a hundred searches.
 const AGREE: u32 = 4;
 
+/// How many steps an edge may lie in, and be sharp.
+const SHARP: f64 = 8.0;
+
 /// Returns the load to try next, by its place; `None` once the edge is known, or every lap was driven.
 ///
 /// First a bracket: from the start by doubling steps, or by halving all of it, until a load holds and the
@@ -57,7 +60,9 @@ fn bracket(
             None => failed / 2,
         }),
         (Some(held), Some(failed)) if failed - held > 1 => Some(held + (failed - held) / 2),
-        (Some(held), Some(failed)) => confirm(tried, &[held, failed]),
+        (Some(held), Some(failed)) => {
+            confirm(tried, &[held, failed]).or_else(|| spread(tried, last))
+        }
         (None, None) => None,
     }
 }
@@ -69,6 +74,17 @@ fn confirm(tried: &[Tried], sides: &[usize]) -> Option<usize> {
         |at: usize| counts.iter().find(|share| share.at == at).map_or(0, |share| share.laps());
     let side = sides.iter().copied().min_by_key(|&at| laps(at))?;
     (laps(side) < AGREE).then_some(side)
+}
+
+/// Returns an end of what the laps leave possible, where that is wide yet: laps side by side cannot tell a sharp edge
+/// from one so soft that they agreed by luck, and laps apart can.
+fn spread(tried: &[Tried], last: usize) -> Option<usize> {
+    let interval = edge(tried, last + 1)?.interval;
+    if interval.high - interval.low <= SHARP {
+        return None;
+    }
+    let end = if tried.len().is_multiple_of(2) { interval.low } else { interval.high };
+    Some((end.round().max(0.0) as usize).min(last))
 }
 
 /// Returns a load beside where half would hold: below and above in turn.
@@ -100,32 +116,43 @@ mod tests {
     const ALL: Search = Search { steps: 512, start: None, most: 36 };
 
     #[test]
-    fn a_sharp_edge_takes_sixteen_laps_at_most_wherever_it_is() {
+    fn a_sharp_edge_takes_eighteen_laps_at_most_wherever_it_is() {
         for sharp in 1..511 {
             let tried = searched(&ALL, |at| at < sharp);
             let Edge { at, interval, .. } = edge(&tried, 512).unwrap();
-            assert!(tried.len() <= 16, "{sharp}: {}", tried.len());
+            assert!(tried.len() <= 18, "{sharp}: {}", tried.len());
             assert!(at > sharp as f64 - 1.0 && at < sharp as f64, "{sharp}: {at}");
-            assert!(interval.low > sharp as f64 - 5.0 && interval.high < sharp as f64 + 4.0);
+            assert!(interval.low < at && at < interval.high, "{sharp}: {interval:?}");
+            assert!(interval.high - interval.low <= SHARP, "{sharp}: {interval:?}");
         }
     }
 
     #[test]
-    fn the_interval_holds_a_soft_edge_as_often_as_it_says() {
-        let mut random = SplitMix::new(20);
-        let (mut held, mut laps) = (0, Vec::new());
-        for _ in 0..500 {
-            let hidden = 20.0 + 480.0 * random.unit();
-            let chance = |at: usize| 1.0 / (1.0 + ((at as f64 - hidden) / 3.0).exp());
-            let tried = searched(&ALL, |at| random.unit() < chance(at));
-            let interval = edge(&tried, 512).unwrap().interval;
-            held += u32::from(interval.low <= hidden && hidden <= interval.high);
-            laps.push(tried.len());
+    fn the_interval_holds_an_edge_as_often_as_it_says_however_soft_it_is() {
+        const LABS: u32 = 60;
+        // Softness as a share of where the edge is, and where the search starts as a share of it.
+        for (softness, start) in [(0.0, None), (0.03, None), (0.06, None), (0.1, Some(1.15))] {
+            let mut random = SplitMix::new(20);
+            let (mut held, mut laps, mut widths) = (0, Vec::new(), 0.0);
+            for _ in 0..LABS {
+                let hidden = 20.0 + 440.0 * random.unit();
+                let soft = (softness * hidden).max(1e-3);
+                let chance = |at: usize| 1.0 / (1.0 + ((at as f64 - hidden) / soft).exp());
+                let start = start.map(|times| ((times * hidden) as usize).min(511));
+                let tried = searched(&Search { start, ..ALL }, |at| random.unit() < chance(at));
+                let interval = edge(&tried, 512).unwrap().interval;
+                held += u32::from(interval.low <= hidden && hidden <= interval.high);
+                widths += (interval.high - interval.low) / hidden;
+                laps.push(tried.len());
+            }
+            laps.sort_unstable();
+            let (held, width) = (f64::from(held) / f64::from(LABS), widths / f64::from(LABS));
+            let median = laps[laps.len() / 2];
+            println!("{softness}, {start:?}: held {held}, width {width:.3}, median {median} laps");
+            // Two standard errors below the 93 % that are promised.
+            assert!(held >= 0.93 - 2.0 * (0.93 * 0.07 / f64::from(LABS)).sqrt(), "{held}");
+            assert!(softness > 0.0 || median <= 16);
         }
-        laps.sort_unstable();
-        println!("held {held} of 500, median {} laps", laps[250]);
-        assert!(held >= 465, "{held} of 500");
-        assert!(laps[250] <= 40);
     }
 
     #[test]

@@ -1,5 +1,6 @@
 //! How a rate goes over a long time, where it settles, how far and when it fell.
 
+use super::wander::chance;
 use crate::stat::{Interval, mean, normal_upper_tail, standard_deviation, t_quantile};
 
 /// How a rate went.
@@ -56,7 +57,8 @@ const WORTH: f64 = 0.01;
 /// σ² = variance about the two means · (1 + ρ)/(1 − ρ)      ρ: its correlation from value to value, if above 0
 /// a change at k* where n·2·(1 − Φ(z)) < 0.01; then the same within each side
 /// ```
-/// So many values one after another are no independent ones: ρ widens what is luck.
+/// So many values one after another are no independent ones: ρ widens what is luck. Of the changes those stay that a slow
+/// wander of the level does not explain as well ([`chance`], less than 0.01/n).
 ///
 /// * Shape: n moments ascending, n rates; O(n · changes). Units: rates in any, moments in any.
 /// * Source: Hinkley (1970), <https://doi.org/10.1093/biomet/57.1.1>, for the split; Scott and Knott (1974),
@@ -70,6 +72,7 @@ pub fn course(moments: &[f64], rates: &[f64]) -> Option<Course> {
     let mut changes = Vec::new();
     split(&logs, 0, &mut changes);
     changes.sort_unstable();
+    keep_steps(&logs, &mut changes);
     let whole = moments[n - 1] - moments[0];
     let starts = |at: &usize| moments[*at] - moments[0] < START_UP * whole;
     let start_up = changes.first().copied().filter(starts);
@@ -114,7 +117,25 @@ fn falling(logs: &[f64]) -> Option<f64> {
     let seldom = 2.0 * normal_upper_tail((slope / error).abs()) < ALPHA;
     let of_line: f64 = rest.iter().map(|r| r * r).sum();
     let of_step: f64 = residuals(logs, best_split(logs).1).iter().map(|r| r * r).sum();
-    (fell >= WORTH && seldom && of_line < of_step).then(|| 1.0 - (-fell).exp())
+    let told = fell >= WORTH && seldom && of_line < of_step && chance(logs, &[], &at) < ALPHA;
+    told.then(|| 1.0 - (-fell).exp())
+}
+
+/// Takes out of `changes` what a slow wander would explain as well, the least likely first.
+fn keep_steps(logs: &[f64], changes: &mut Vec<usize>) {
+    let step = |&at: &usize| (0..logs.len()).map(|place| f64::from(place >= at)).collect();
+    while !changes.is_empty() {
+        let steps: Vec<Vec<f64>> = changes.iter().map(step).collect();
+        let luck = (0..steps.len()).map(|at| {
+            let others = [&steps[..at], &steps[at + 1..]].concat();
+            (at, chance(logs, &others, &steps[at]))
+        });
+        let Some((at, most)) = luck.max_by(|a, b| a.1.total_cmp(&b.1)) else { return };
+        if most * (logs.len() as f64) < ALPHA {
+            return;
+        }
+        changes.remove(at);
+    }
 }
 
 /// Notes where `logs`, which begin at place `from`, change, and within both sides of that again.
@@ -224,6 +245,35 @@ mod tests {
             claimed += u32::from(course(&at, &rates).unwrap().changed.is_some());
         }
         assert!(claimed <= 15, "{claimed} of 300");
+    }
+
+    #[test]
+    fn a_slow_wander_is_no_change() {
+        // Length, correlation from value to value, standard deviations of the wander and of a value about it.
+        for (n, held, wander, white) in [
+            (720, 0.98, 0.01, 0.0),
+            (720, 0.99, 0.01, 0.01),
+            (720, 0.999, 0.01, 0.005),
+            (120, 0.95, 0.01, 0.005),
+            (60, 0.95, 0.02, 0.01),
+        ] {
+            let mut random = SplitMix::new(10);
+            let (mut changed, mut falling) = (0, 0);
+            for _ in 0..60 {
+                let mut mood = wander * random.normal();
+                let mut next = || {
+                    mood = held * mood + random.normal() * wander * f64::sqrt(1.0 - held * held);
+                    60.0 * f64::exp(mood + random.normal() * white)
+                };
+                let rates: Vec<f64> = (0..n).map(|_| next()).collect();
+                let at: Vec<f64> = (0..n).map(f64::from).collect();
+                let found = course(&at, &rates).unwrap();
+                changed += u32::from(found.changed.is_some());
+                falling += u32::from(found.falling.is_some());
+            }
+            println!("{n} {held} {wander} {white}: changed {changed}, falling {falling} of 60");
+            assert!(changed <= 6 && falling <= 6, "5 % and two standard errors");
+        }
     }
 
     #[test]

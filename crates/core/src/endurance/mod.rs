@@ -8,6 +8,7 @@ mod course;
 mod drain;
 mod endured;
 mod readings;
+mod wander;
 
 pub use amounts::rate_unit;
 pub use course::{Course, LEAST, course};

@@ -8,8 +8,15 @@ pub const ASSUMED_SD: f64 = 0.015;
 /// How many degrees of freedom the assumption is worth.
 pub const PRIOR_DEGREES: f64 = 4.0;
 
+/// What a variant is assumed to have of its own on a day, as a share of what the day has.
+pub const INTERACTION: f64 = 0.25;
+
 /// How many degrees of freedom it is worth where a lab that knows its machines states it.
 pub const STATED_DEGREES: f64 = 10.0;
+
+/// How many degrees of freedom the lab's own days may add: rigs differ in how far their days differ, so however many were
+/// measured on others, those of one rig are known no better than this.
+pub const MOST_FURTHER: f64 = 2.0;
 
 /// What one rig's days of one workload show of one measure.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -115,9 +122,14 @@ impl BetweenSessions {
         self.variance().sqrt()
     }
 
-    /// Returns the degrees of freedom of the variance: d₀ + Σ dᵢ.
+    /// Returns the degrees of freedom of the variance, where it stands for the days of one rig: d₀ + min(Σ dᵢ, 2).
     pub fn degrees(&self) -> f64 {
-        self.prior().1 + self.degrees
+        self.prior().1 + self.degrees.min(MOST_FURTHER)
+    }
+
+    /// Returns the variance that a variant is assumed to have of its own on a day: a quarter of the day's deviation.
+    pub(super) fn interaction(&self) -> f64 {
+        self.variance() * INTERACTION * INTERACTION
     }
 
     /// Returns whether no day of the lab has shown anything yet, and it states nothing.
@@ -135,7 +147,8 @@ impl BetweenSessions {
         let degrees = (self.degrees - own.degrees).max(0.0);
         let squares = (self.squares - own.squares).max(0.0);
         let rest = Self { squares, degrees, ..*self };
-        Estimate { log: 0.0, variance: rest.variance(), degrees: rest.degrees() }
+        let degrees = rest.prior().1 + rest.degrees;
+        Estimate { log: 0.0, variance: rest.variance(), degrees }
     }
 }
 

@@ -66,6 +66,11 @@ impl Estimate {
         Ok(times * self.variance.sqrt())
     }
 
+    /// Returns the one of both with the wider 95 % interval.
+    pub fn wider(self, other: Self) -> Result<Self, StatError> {
+        Ok(if self.half_width(0.95)? >= other.half_width(0.95)? { self } else { other })
+    }
+
     /// Returns the interval of the value, or of the ratio.
     pub fn interval(&self, confidence: f64) -> Result<Interval, StatError> {
         let half = self.half_width(confidence)?;

@@ -12,7 +12,9 @@ mod contrast;
 mod in_turn;
 mod side;
 
-pub use between::{ASSUMED_SD, BetweenSessions, PRIOR_DEGREES, STATED_DEGREES, Unit};
+pub use between::{
+    ASSUMED_SD, BetweenSessions, INTERACTION, MOST_FURTHER, PRIOR_DEGREES, STATED_DEGREES, Unit,
+};
 pub use contrast::Estimate;
-pub use in_turn::{ASSUMED_INTERACTION, in_turn, pairs_needed};
-pub use side::{Side, difference};
+pub use in_turn::{in_turn, pairs_needed};
+pub use side::{CONTRADICTS, Side, difference};

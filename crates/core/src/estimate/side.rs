@@ -8,7 +8,7 @@ use crate::stat::{StatError, f_upper_tail};
 const ENOUGH_SESSIONS: usize = 3;
 
 /// The chance at which a side's own sessions are taken to contradict the rest of the lab.
-const CONTRADICTS: f64 = 0.2;
+pub const CONTRADICTS: f64 = 0.2;
 
 /// What a cell has to say: the mean log of each session, its laps' own spread, and the days of the lab.
 #[derive(Clone, Debug, PartialEq)]
@@ -76,7 +76,7 @@ impl Side<'_> {
         if !self.contradicts()? {
             return Ok(moderated);
         }
-        wider(moderated, self.by_own_sessions())
+        moderated.wider(self.by_own_sessions())
     }
 
     /// Returns what the side is estimated to be, on any day.
@@ -91,11 +91,6 @@ impl Side<'_> {
         };
         Ok(found.widened(self.reading.powi(2)))
     }
-}
-
-/// Returns the one with the wider 95 % interval.
-fn wider(a: Estimate, b: Estimate) -> Result<Estimate, StatError> {
-    Ok(if a.half_width(0.95)? >= b.half_width(0.95)? { a } else { b })
 }
 
 /// Returns the log ratio `b / a` of two independent sides.

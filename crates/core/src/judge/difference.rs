@@ -4,7 +4,7 @@ use super::assumption::Assumptions;
 use super::cell::{Basis, Care, Cell};
 use super::plain::Apart;
 use super::verdict::{LEAST_LAPS, Refusal, Verdict, judge};
-use crate::estimate::{self, Estimate, in_turn, pairs_needed};
+use crate::estimate::{self, BetweenSessions, Estimate, in_turn, pairs_needed};
 use crate::stat::{Interval, LapsNeeded, StatError, laps_needed, standard_deviation};
 
 /// What a comparison stands on.
@@ -125,6 +125,7 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
 pub fn within_session(
     sessions: &[Vec<(f64, f64)>],
     care: Care,
+    between: &BetweenSessions,
     assume: &Assumptions,
 ) -> Difference {
     let pairs: usize = sessions.iter().map(Vec::len).sum();
@@ -138,13 +139,13 @@ pub fn within_session(
             None => Difference::refused(Refusal::NoLaps, ground, None),
         };
     }
-    let ratio = in_turn(&logs).map(|ratio| ratio.widened(care.reading.powi(2)));
+    let ratio = in_turn(&logs, between).map(|ratio| ratio.widened(care.reading.powi(2)));
     let said = judged(ratio, care, ground, assume);
     if pairs < LEAST_LAPS {
         return said.with_too_few(pairs);
     }
     let settle = (said.verdict == Verdict::TooClose)
-        .then(|| settle_pairs(&logs, care, assume.margin).ok())
+        .then(|| settle_pairs(&logs, care, between, assume.margin).ok())
         .flatten();
     Difference { settle, ..said }
 }
@@ -210,7 +211,12 @@ fn settle_across(base: &Cell, cell: &Cell, sessions: usize, margin: f64) -> Opti
     Some(Settle::Sessions(more_than(sessions, need)))
 }
 
-fn settle_pairs(logs: &[Vec<f64>], care: Care, margin: f64) -> Result<Settle, StatError> {
+fn settle_pairs(
+    logs: &[Vec<f64>],
+    care: Care,
+    between: &BetweenSessions,
+    margin: f64,
+) -> Result<Settle, StatError> {
     let sessions = logs.iter().filter(|session| !session.is_empty()).count();
     if sessions > 1 {
         return Ok(Settle::SessionsUpTo(STANDARD_SESSIONS.max(sessions + 1)));
@@ -221,6 +227,7 @@ fn settle_pairs(logs: &[Vec<f64>], care: Care, margin: f64) -> Result<Settle, St
         (differences.len() - 1) as f64,
         settling_half_width(margin).ln_1p(),
         care.reading,
+        between,
     )?;
     // What laps of one day cannot show takes more days.
     Ok(need.map_or(Settle::SessionsUpTo(STANDARD_SESSIONS), |need| {
@@ -244,7 +251,7 @@ fn more_than(driven: usize, need: LapsNeeded) -> LapsNeeded {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::estimate::{BetweenSessions, Unit};
+    use crate::estimate::Unit;
 
     fn one(laps: &[f64]) -> Cell {
         Cell::from_sessions(vec![laps.to_vec()]).unwrap()
@@ -286,17 +293,32 @@ mod tests {
         let pairs: Vec<(f64, f64)> = (0..6)
             .map(|i| (100.0 + f64::from(i) * 3.0, (100.0 + f64::from(i) * 3.0) * 0.9))
             .collect();
-        let said =
-            within_session(std::slice::from_ref(&pairs), Care::default(), &Assumptions::default());
+        let said = within_session(
+            std::slice::from_ref(&pairs),
+            Care::default(),
+            &BetweenSessions::default(),
+            &Assumptions::default(),
+        );
         assert_eq!((said.verdict, said.ground), (Verdict::Faster, Ground::Pairs(6)));
         assert!((said.speed.unwrap() - 1.0 / 0.9).abs() < 1e-9);
         assert!(
-            within_session(&[pairs[..2].to_vec()], Care::default(), &Assumptions::default())
-                .speed
-                .is_some()
+            within_session(
+                &[pairs[..2].to_vec()],
+                Care::default(),
+                &BetweenSessions::default(),
+                &Assumptions::default()
+            )
+            .speed
+            .is_some()
         );
         assert_eq!(
-            within_session(&[], Care::default(), &Assumptions::default()).verdict,
+            within_session(
+                &[],
+                Care::default(),
+                &BetweenSessions::default(),
+                &Assumptions::default()
+            )
+            .verdict,
             Verdict::Refused(Refusal::NoLaps)
         );
     }
@@ -304,10 +326,16 @@ mod tests {
     #[test]
     fn an_open_pairing_says_how_many_laps_would_settle_it() {
         let pairs = vec![(100.0, 104.0), (103.0, 99.0), (98.0, 101.0), (102.0, 100.0)];
-        let said =
-            within_session(std::slice::from_ref(&pairs), Care::default(), &Assumptions::default());
-        assert_eq!(said.verdict, Verdict::TooClose);
-        let Some(Settle::Laps(need)) = said.settle else { panic!("{said:?}") };
+        let said = |between: &BetweenSessions| {
+            let sessions = std::slice::from_ref(&pairs);
+            within_session(sessions, Care::default(), between, &Assumptions::default())
+        };
+        let known = BetweenSessions::default().with_stated(Some(0.004));
+        assert_eq!(said(&known).verdict, Verdict::TooClose);
+        let Some(Settle::Laps(need)) = said(&known).settle else { panic!("{known:?}") };
         assert!(4 < need.plain && need.plain < need.assured, "{need:?}");
+        // What a variant is assumed to have of its own on a day is told by more days only.
+        let settle = said(&BetweenSessions::default()).settle;
+        assert_eq!(settle, Some(Settle::SessionsUpTo(STANDARD_SESSIONS)));
     }
 }

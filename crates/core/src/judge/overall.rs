@@ -5,9 +5,9 @@ use super::cell::{Basis, Care, Cell};
 use super::difference::{Difference, Ground, judged};
 use super::verdict::LEAST_LAPS;
 use super::view::{Held, WorkloadView};
-use crate::estimate::{BetweenSessions, Estimate};
+use crate::estimate::{BetweenSessions, CONTRADICTS, Estimate};
 use crate::record::{Better, SessionName, Settings};
-use crate::stat::{mean, standard_deviation};
+use crate::stat::{f_upper_tail, mean, standard_deviation};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What is weighed, and how.
@@ -302,7 +302,7 @@ fn difference(pairs: &[Pair<'_>], assume: &Assumptions) -> Difference {
     };
     let [base, rig] = [0, 1].map(|at| match sessions >= ENOUGH_SESSIONS {
         true => by_sessions(&whole[at]),
-        false => Some(by_model(&sides[at])),
+        false => cautious(&whole[at], &sides[at]),
     });
     // All may be off the same way, so shares add up as they are.
     let reading: f64 =
@@ -321,6 +321,15 @@ fn by_sessions(values: &[f64]) -> Option<Estimate> {
     let sessions = values.len() as f64;
     let variance = standard_deviation(values).ok()?.powi(2) / sessions;
     Some(Estimate { log: mean(values).ok()?, variance, degrees: sessions - 1.0 })
+}
+
+/// Returns the weighed log of a rig by the model, unless its sessions contradict that: then the wider of both.
+fn cautious(values: &[f64], side: &[(f64, &Cell)]) -> Option<Estimate> {
+    let model = by_model(side);
+    let all = side.iter().all(|(_, cell)| cell.sessions() == values.len());
+    let Some(own) = by_sessions(values).filter(|_| all) else { return Some(model) };
+    let tail = f_upper_tail(own.variance / model.variance, own.degrees, model.degrees).ok()?;
+    Some(if tail < CONTRADICTS { model.wider(own).ok()? } else { model })
 }
 
 /// Returns the weighed log of a rig by the model: what a session does to all of its workloads is counted once.

@@ -149,7 +149,7 @@ impl<'a> Table<'a> {
             across_rigs(&base_cell.as_cost(better), &cell.as_cost(better), assume)
         } else {
             let care: Care = base_cell.care().with(cell.care());
-            within_session(&pairs, care, assume)
+            within_session(&pairs, care, &base_cell.between(), assume)
         }
     }
 

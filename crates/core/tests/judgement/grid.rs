@@ -341,10 +341,6 @@ fn rates(kind: &Kind, labs: u64) -> Rates {
 }
 
 #[test]
-#[expect(
-    clippy::print_stdout,
-    reason = "the rates of the documentation are read off a run of this"
-)]
 fn no_kind_of_lab_is_judged_wrongly_more_often_than_promised() {
     let labs = asked("LAP_LABS").and_then(|text| text.parse().ok()).unwrap_or(100u64);
     let (kinds, next) = (grid(), AtomicUsize::new(0));

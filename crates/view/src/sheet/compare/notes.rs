@@ -199,7 +199,7 @@ pub(super) fn method(analysis: &Analysis<'_>) -> Vec<String> {
     if grounds.iter().any(|ground| matches!(ground, Ground::Pairs(_))) {
         notes.push(
             "Variants that were run in turn are judged by their pairs: session by session from three \
-             sessions on; with fewer, a variant is assumed to differ by 0.25 % of its own on a day."
+             sessions on; with fewer, a variant is assumed to have a quarter of what days differ by of its own on a day."
                 .to_owned(),
         );
     }
