@@ -12,12 +12,12 @@
 //! ```
 //!
 //! ```
-//! use honest_lap_core::judge::{Assumptions, Cell, across_rigs};
+//! use honest_lap_core::judge::{Assumptions, Cell, Verdict, across_rigs};
 //!
 //! let heron = Cell::from_sessions(vec![vec![61.2, 60.8, 61.4]])?;
 //! let wren = Cell::from_sessions(vec![vec![83.1, 82.7, 83.5]])?;
 //! let said = across_rigs(&heron, &wren, &Assumptions::default());
-//! assert_eq!(said.verdict.to_string(), "slower");
+//! assert_eq!(said.verdict, Verdict::Slower);
 //! # Ok::<(), honest_lap_core::stat::StatError>(())
 //! ```
 #![warn(missing_docs)]

@@ -12,7 +12,7 @@ use crate::judge::{
 };
 use crate::lab::{Changed, ENERGY, Lab, PEAK_POWER, POWER, changes};
 use crate::record::{LapHead, Measure, PublishedClaim, SessionName, Work};
-use crate::value::{Economy, Upgrade, economy, upgrade};
+use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What a setting gains, for one measure of a workload.
@@ -228,7 +228,7 @@ fn worth_of(
     let (energy, power) = (by(&[ENERGY]), by(&[POWER, PEAK_POWER]));
     let (shared, missing) = in_common(views.to_vec(), &weighing);
     let found = economy(study, &shared, &energy, &power, &weighing);
-    let base = found.rows.iter().find(|row| row.work.as_ref().is_err_and(|why| why == "baseline"));
+    let base = found.rows.iter().find(|row| row.work == Beside::Baseline);
     let from = way.from.as_deref().or_else(|| base.map(|row| row.rig.as_str())).unwrap_or_default();
     let to = |rig: &str| rig != from && way.to.as_ref().is_none_or(|to| to == rig);
     let upgrades = found

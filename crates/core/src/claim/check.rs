@@ -2,8 +2,8 @@
 
 use super::names::ClaimError;
 use super::nearest::nearest;
-use super::reply::{Answer, Part, Reply, Said};
-use super::sentence::{Bound, Claim, Saying, Scope, Side, Sort};
+use super::reply::{Answer, Part, Reply, Said, Unsaid};
+use super::sentence::{Bound, Caution, Claim, Saying, Scope, Side, Sort};
 use crate::judge::{
     Ask, Assumptions, Difference, Direction, Ground, Held, LEAST_LAPS, Places, Refusal, Row, Table,
     Verdict, Weighing, between, views,
@@ -133,14 +133,14 @@ fn of_variant(
             let beside = beside(table, b, a, settings);
             let (Some(ours), Some(theirs)) = (row(a), beside) else {
                 let lacks = if row(a).is_none() { &a.rig } else { &b.rig };
-                return nothing(format!("{lacks} has no laps of it"));
+                return nothing(Unsaid::NoLaps(lacks.clone()));
             };
             let held = |assume: &Assumptions| table.difference(theirs, ours, assume);
             let shares = Shares { family: table.family(theirs, ours), several };
             judged(claim, stand, &table.measure, shares, &held)
         }
         Saying::Value { a, bound, value, .. } => {
-            let Some(row) = row(a) else { return nothing(format!("{} has no laps of it", a.rig)) };
+            let Some(row) = row(a) else { return nothing(Unsaid::NoLaps(a.rig.clone())) };
             of_value(row, *bound, *value, stand, several, &table.measure)
         }
         Saying::Place { a, best, worst, from_last } => {
@@ -148,11 +148,11 @@ fn of_variant(
             let mut groups = judged.iter().flat_map(|view| &view.groups);
             let here = |held: &Held| matches!(held, Held::Variant(at) if at == settings);
             let Some(group) = groups.find(|group| here(&group.held)) else {
-                return nothing("it is compared nowhere".to_owned());
+                return nothing(Unsaid::ComparedNowhere);
             };
             let mine = group.rows.iter().find(|row| row.rig == a.rig);
             let Some(found) = mine.and_then(|row| row.places) else {
-                return nothing(format!("{} has too few laps of it for a place", a.rig));
+                return nothing(Unsaid::TooFewForPlace(a.rig.clone()));
             };
             // Who has no place may stand anywhere.
             let unplaced = group.rows.iter().filter(|row| row.places.is_none()).count();
@@ -175,12 +175,16 @@ fn beside<'t>(table: &'t Table<'_>, b: &Side, a: &Side, settings: &Settings) -> 
     table.rows.iter().find(stands)
 }
 
-fn nothing(why: String) -> (Answer, Said) {
+fn nothing(why: Unsaid) -> (Answer, Said) {
     (Answer::CannotBeSaid, Said::Nothing(why))
 }
 
 /// Returns the answer over all workloads.
-fn whole(claim: &Claim, stand: &Stand<'_>, cautions: &mut Vec<String>) -> Result<Part, ClaimError> {
+fn whole(
+    claim: &Claim,
+    stand: &Stand<'_>,
+    cautions: &mut Vec<Caution>,
+) -> Result<Part, ClaimError> {
     let (a, b) = match &claim.saying {
         Saying::Ratio { a, b, .. } | Saying::Same { a, b, .. } => (a, Some(b)),
         Saying::Place { a, .. } => (a, None),
@@ -218,7 +222,8 @@ fn whole(claim: &Claim, stand: &Stand<'_>, cautions: &mut Vec<String>) -> Result
                 let difference = match index(&a.rig, other, &assume) {
                     Ok(difference) => difference,
                     Err(why) => {
-                        cautions.push(format!("{other} may stand anywhere, since {why}"));
+                        let rig = (*other).to_owned();
+                        cautions.push(Caution::MayStandAnywhere { rig, why });
                         continue;
                     }
                 };
@@ -232,7 +237,7 @@ fn whole(claim: &Claim, stand: &Stand<'_>, cautions: &mut Vec<String>) -> Result
         }
         (_, None) => unreachable!("a ratio and a sameness have two sides"),
         (_, Some(b)) => match index(&a.rig, &b.rig, &stand.assume) {
-            Err(why) => nothing(why),
+            Err(why) => nothing(Unsaid::NoIndex(why)),
             Ok(_) => {
                 let measure = tables.first().map_or_else(Measure::time, |t| t.measure.clone());
                 let refused =
@@ -315,16 +320,15 @@ fn of_value(
     several: u32,
     measure: &Measure,
 ) -> (Answer, Said) {
-    let Some(cell) = row.cell.as_ref() else { return nothing("no lap of it counts".to_owned()) };
+    let Some(cell) = row.cell.as_ref() else { return nothing(Unsaid::NoneCounts) };
     let one_day = cell.sessions() == 1;
     if one_day && cell.laps() < LEAST_LAPS {
-        let laps = cell.laps();
-        return nothing(Refusal::FewLaps(laps).to_string());
+        return nothing(Unsaid::FewLaps(cell.laps()));
     }
     let interval = |assume: &Assumptions| cell.interval_shared(assume.shared_by);
     let shared = Assumptions { shared_by: several, ..stand.assume };
     let (Ok(own), Ok(wide)) = (interval(&stand.assume), interval(&shared)) else {
-        return nothing("its values have no logarithm".to_owned());
+        return nothing(Unsaid::NoLogarithm);
     };
     let answer = bounded(bound, value, own, wide, stand.assume.margin, false);
     (answer, Said::Value(cell.typical(), own, one_day, measure.clone()))
@@ -378,19 +382,17 @@ fn of_place(
 }
 
 /// Returns a word of caution where the share that was called faster is that of the time saved.
-fn time_called_speed(claim: &Claim, parts: &[Part]) -> Option<String> {
+fn time_called_speed(claim: &Claim, parts: &[Part]) -> Option<Caution> {
     let Saying::Ratio { faster_by: Some(share), ratio, .. } = &claim.saying else { return None };
     let [Part { said: Said::Ratio(difference, measure), answer, .. }] = parts else { return None };
     let (interval, speed) = (difference.interval?, difference.speed?);
     let saved = (1.0 - 1.0 / interval.low)..=(1.0 - 1.0 / interval.high);
     let is_speed = (interval.low..=interval.high).contains(ratio);
     let misled = *answer != Answer::Holds && saved.contains(share) && !is_speed;
-    (measure.better == Better::Less && misled).then(|| {
-        format!(
-            "{:.0} % is the share of {} saved; as speed that is {speed:.2}×",
-            share * 100.0,
-            measure.name
-        )
+    (measure.better == Better::Less && misled).then(|| Caution::TimeSavedCalledSpeed {
+        share: *share,
+        measure: measure.name.clone(),
+        speed,
     })
 }
 

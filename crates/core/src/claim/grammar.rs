@@ -5,7 +5,7 @@
 
 use super::names::{ClaimError, Names, unclear};
 use super::reader::{Reader, settings_at};
-use super::sentence::{Claim, Scope};
+use super::sentence::{Caution, Claim, Scope};
 
 /// Words that carry no meaning of their own here.
 const FILLERS: [&str; 3] = ["the", "a", "an"];
@@ -26,9 +26,7 @@ pub fn parse(text: &str, names: &Names) -> Result<Claim, ClaimError> {
     }
     let scope = said_scope.unwrap_or_else(|| {
         if names.workloads.len() > 1 {
-            let how =
-                "nothing is said of where: taken as overall; say `on WORKLOAD` or `on every task`";
-            reader.cautions.push(how.to_owned());
+            reader.cautions.push(Caution::NowhereSaid);
         }
         Scope::Overall
     });
@@ -59,7 +57,7 @@ fn with_measures_whole(words: Vec<String>, names: &Names) -> Vec<String> {
 fn take_scope(
     words: &mut Vec<String>,
     names: &Names,
-    cautions: &mut Vec<String>,
+    cautions: &mut Vec<Caution>,
 ) -> Result<Option<Scope>, ClaimError> {
     let mut found: Option<Scope> = None;
     let mut at = 0;
@@ -71,9 +69,7 @@ fn take_scope(
             ("overall", _) => Some((Scope::Overall, 1)),
             ("everywhere", _) => Some((Scope::Every, 1)),
             ("on" | "in", "average") => {
-                let how = "an average of percentages depends on which is held against which: taken as \
-                           overall, the weighted geometric mean";
-                cautions.push(how.to_owned());
+                cautions.push(Caution::AverageOfPercentages);
                 Some((Scope::Overall, 2))
             }
             ("on" | "in", "all" | "every" | "each") => {

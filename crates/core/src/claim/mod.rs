@@ -15,5 +15,5 @@ mod sentence;
 pub use check::{Stand, check};
 pub use grammar::parse;
 pub use names::{ClaimError, Names};
-pub use reply::{Answer, Part, Reply, Said};
-pub use sentence::{Bound, Claim, Saying, Scope, Side, Sort};
+pub use reply::{Answer, Part, Reply, Said, Unsaid};
+pub use sentence::{Bound, Caution, Claim, Saying, Scope, Side, Sort};

@@ -1,7 +1,7 @@
 //! A sentence read word by word, once it is known where it is said.
 
 use super::names::{ClaimError, FORMS, Names, unclear};
-use super::sentence::{Bound, Saying, Side, Sort};
+use super::sentence::{Bound, Caution, Saying, Side, Sort};
 use crate::record::{Measure, SECONDS, Settings};
 use crate::unit::{parse_span, seconds_in};
 
@@ -9,7 +9,7 @@ pub(super) struct Reader<'a> {
     pub(super) words: &'a [String],
     pub(super) at: usize,
     pub(super) names: &'a Names,
-    pub(super) cautions: Vec<String>,
+    pub(super) cautions: Vec<Caution>,
 }
 
 type Read<T> = Result<T, ClaimError>;
@@ -124,19 +124,12 @@ impl Reader<'_> {
             None => (1.0, if faster { bound } else { bound.turned() }),
             Some(n) if n.percent && faster => (1.0 + n.value, bound),
             Some(n) if n.percent => {
-                self.cautions.push(format!(
-                    "{} slower has two meanings: taken as {}× the speed, and not as {} more time",
-                    n.said,
-                    1.0 - n.value,
-                    n.said
-                ));
+                let (said, speed) = (n.said.clone(), 1.0 - n.value);
+                self.cautions.push(Caution::PercentSlower { said, speed });
                 (1.0 - n.value, bound.turned())
             }
             Some(n) => {
-                self.cautions.push(format!(
-                    "{}× faster is commonly said of {}× the speed, and was taken as that: say {}× as fast",
-                    n.value, n.value, n.value
-                ));
+                self.cautions.push(Caution::TimesFaster { times: n.value });
                 if faster { (n.value, bound) } else { (1.0 / n.value, bound.turned()) }
             }
         };

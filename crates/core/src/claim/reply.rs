@@ -1,6 +1,7 @@
 //! The answer to a claim: whether it holds, with the figures that say so.
 
-use crate::judge::{Difference, Places};
+use super::sentence::Caution;
+use crate::judge::{Difference, NoIndex, Places};
 use crate::record::Measure;
 use crate::stat::Interval;
 
@@ -25,7 +26,26 @@ pub enum Said {
     /// Its places among this many.
     Places(Places, usize),
     /// Nothing, and why.
-    Nothing(String),
+    Nothing(Unsaid),
+}
+
+/// Why nothing is said.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Unsaid {
+    /// This rig has no laps of it.
+    NoLaps(String),
+    /// No lap of it counts.
+    NoneCounts,
+    /// It has so many laps that count, and no more.
+    FewLaps(usize),
+    /// This rig has too few laps of it for a place.
+    TooFewForPlace(String),
+    /// It is compared nowhere.
+    ComparedNowhere,
+    /// Its values have no logarithm.
+    NoLogarithm,
+    /// Both have no index.
+    NoIndex(NoIndex),
 }
 
 /// A part of an answer.
@@ -49,5 +69,5 @@ pub struct Reply {
     /// The nearest sentence that holds, in the grammar of claims; `None` where nothing can be said.
     pub nearest: Option<String>,
     /// Wording that misleads.
-    pub cautions: Vec<String>,
+    pub cautions: Vec<Caution>,
 }

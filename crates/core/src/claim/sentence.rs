@@ -1,5 +1,6 @@
 //! What a claim says, once it is understood.
 
+use crate::judge::NoIndex;
 use crate::record::Settings;
 
 /// A sentence about results.
@@ -12,7 +13,44 @@ pub struct Claim {
     /// The measure it is about; without one, what each workload is about.
     pub measure: Option<String>,
     /// Wording that is commonly wrong, and how it was taken.
-    pub cautions: Vec<String>,
+    pub cautions: Vec<Caution>,
+}
+
+/// Wording that misleads.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Caution {
+    /// Nothing is said of where: it was taken as overall.
+    NowhereSaid,
+    /// An average of percentages depends on which is held against which: it was taken as overall.
+    AverageOfPercentages,
+    /// A percentage slower has two meanings.
+    PercentSlower {
+        /// The percentage, as it was said.
+        said: String,
+        /// The speed that it was taken as.
+        speed: f64,
+    },
+    /// So many times faster is commonly said of so many times the speed, and was taken as that.
+    TimesFaster {
+        /// How many.
+        times: f64,
+    },
+    /// A rig may have any place, since it has no index beside the one that is asked about.
+    MayStandAnywhere {
+        /// The rig.
+        rig: String,
+        /// Why it has none.
+        why: NoIndex,
+    },
+    /// The share that was called faster is that of the time saved.
+    TimeSavedCalledSpeed {
+        /// The share.
+        share: f64,
+        /// The measure.
+        measure: String,
+        /// What it is as speed.
+        speed: f64,
+    },
 }
 
 /// One of those that a claim is about.

@@ -28,7 +28,8 @@ pub use compare::{compare, views};
 pub use count::Counts;
 pub use difference::{Difference, Ground, Settle, across_rigs, within_session};
 pub use overall::{
-    Entered, Missing, Moved, Overall, OverallRow, Weighing, between, entry_name, in_common, overall,
+    Entered, Missing, Moved, NoIndex, Overall, OverallRow, Weighing, between, entry_name,
+    in_common, overall,
 };
 pub use plain::{Apart, Plain};
 pub use rank::{Places, RankedApart, ranks, told_apart};

@@ -43,6 +43,20 @@ pub struct Missing {
     pub rigs: Vec<String>,
 }
 
+/// Why two rigs have no index.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum NoIndex {
+    /// One of them lacks something.
+    Missing(Missing),
+    /// No workload has laps of both.
+    NothingInCommon {
+        /// The one.
+        rig: String,
+        /// The one it would be held against.
+        base: String,
+    },
+}
+
 /// How far one workload moves an index.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Moved {
@@ -132,20 +146,20 @@ pub fn entry_name(workload: &str, settings: &Settings, measure: &str) -> String 
 
 /// Returns how `rig` stands to `base` over the workloads that either of them drove.
 ///
-/// * Errors: what is missing for it, in words.
+/// * Errors: what is missing for it.
 pub fn between(
     views: &[WorkloadView],
     weighing: &Weighing,
     base: &str,
     rig: &str,
-) -> Result<Difference, String> {
+) -> Result<Difference, NoIndex> {
     let weighing = Weighing { rig_order: vec![base.to_owned()], ..weighing.clone() };
     let found = among(views, &weighing, &[base, rig]);
-    if let Some(missing) = found.missing.first() {
-        return Err(format!("{} is missing on {}", missing.name, missing.rigs.join(", ")));
+    if let Some(missing) = found.missing.into_iter().next() {
+        return Err(NoIndex::Missing(missing));
     }
     let row = found.rows.iter().find(|row| row.rig == rig).and_then(|row| row.against);
-    row.ok_or_else(|| format!("{rig} and {base} have no workload in common"))
+    row.ok_or_else(|| NoIndex::NothingInCommon { rig: rig.to_owned(), base: base.to_owned() })
 }
 
 /// Returns the index of the rigs `among`, or of all where there are none.

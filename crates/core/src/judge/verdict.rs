@@ -1,9 +1,7 @@
 //! What a difference supports, in one of a handful of words.
 
 use crate::estimate::Estimate;
-use crate::record::Measure;
 use crate::stat::StatError;
-use crate::unit::display_share;
 
 /// What a comparison of time supports about a cell, held against its baseline.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -89,54 +87,11 @@ impl Verdict {
     pub fn names_a_winner(self) -> bool {
         matches!(self, Self::Faster | Self::Slower | Self::FasterWithin(_) | Self::SlowerWithin(_))
     }
-
-    /// Returns the verdict in words that suit `measure`: only a time makes faster or slower.
-    pub fn said_of(&self, measure: &Measure) -> String {
-        let words = self.to_string();
-        if measure.is_time() {
-            return words;
-        }
-        words.replace("faster", "better").replace("slower", "worse")
-    }
-}
-
-impl std::fmt::Display for Verdict {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        match self {
-            Self::Faster => write!(f, "faster"),
-            Self::Slower => write!(f, "slower"),
-            Self::FasterWithin(margin) => {
-                write!(f, "faster, but within {}", display_share(*margin))
-            }
-            Self::SlowerWithin(margin) => {
-                write!(f, "slower, but within {}", display_share(*margin))
-            }
-            Self::SameWithin(margin) => write!(f, "same within {}", display_share(*margin)),
-            Self::TooClose => write!(f, "too close to call"),
-            Self::Refused(Refusal::NotComparable) => write!(f, "not comparable"),
-            Self::Refused(why) => write!(f, "cannot be said: {why}"),
-        }
-    }
-}
-
-impl std::fmt::Display for Refusal {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        match self {
-            Self::NoLaps => write!(f, "no counted lap"),
-            Self::NeverDriven => write!(f, "never driven"),
-            Self::Unsupported => write!(f, "unsupported"),
-            Self::NotComparable => write!(f, "not comparable"),
-            Self::FewLaps(1) => write!(f, "a single lap"),
-            Self::FewLaps(n) => write!(f, "{n} laps, and {LEAST_LAPS} are needed"),
-            Self::NoRatio => write!(f, "a value of zero or less has no ratio"),
-        }
-    }
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::Better;
 
     fn verdict(log: f64, se: f64, margin: f64) -> Verdict {
         // 1e4 degrees of freedom: half-widths are 1.96·se and 1.645·se.
@@ -152,17 +107,5 @@ mod tests {
         assert_eq!(verdict(0.01, 0.001, 0.02), Verdict::SlowerWithin(0.02));
         assert_eq!(verdict(0.001, 0.001, 0.02), Verdict::SameWithin(0.02));
         assert_eq!(verdict(0.01, 0.02, 0.02), Verdict::TooClose);
-    }
-
-    #[test]
-    fn words_read_well() {
-        assert_eq!(Verdict::SameWithin(0.02).to_string(), "same within 2 %");
-        assert_eq!(Verdict::FasterWithin(0.025).to_string(), "faster, but within 2.5 %");
-        let score = Measure { name: "score".into(), unit: String::new(), better: Better::More };
-        assert_eq!(Verdict::FasterWithin(0.025).said_of(&score), "better, but within 2.5 %");
-        assert_eq!(
-            Verdict::Refused(Refusal::FewLaps(2)).to_string(),
-            "cannot be said: 2 laps, and 3 are needed"
-        );
     }
 }

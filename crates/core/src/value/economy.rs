@@ -1,6 +1,6 @@
 //! Work per unit of money, per watt and per joule; which rigs stand on the edge of what can be had.
 
-use crate::judge::{Difference, Verdict, Weighing, WorkloadView, between};
+use crate::judge::{Difference, NoIndex, Verdict, Weighing, WorkloadView, between};
 use crate::lab::{PEAK_POWER, POWER};
 use crate::record::{Rig, Study};
 use crate::stat::Interval;
@@ -33,6 +33,27 @@ pub enum Standing {
     Unknown,
 }
 
+/// How a rig stands to the baseline in something.
+#[derive(Clone, Debug, PartialEq)]
+pub enum Beside {
+    /// It is the baseline.
+    Baseline,
+    /// How many times better it is.
+    Stands(Difference),
+    /// That cannot be said.
+    Unsaid(NoIndex),
+}
+
+impl Beside {
+    fn of(is_base: bool, found: Result<Difference, NoIndex>) -> Self {
+        match found {
+            _ if is_base => Self::Baseline,
+            Ok(difference) => Self::Stands(difference),
+            Err(why) => Self::Unsaid(why),
+        }
+    }
+}
+
 /// A rig weighed.
 #[derive(Clone, Debug, PartialEq)]
 pub struct ValueRow {
@@ -40,16 +61,16 @@ pub struct ValueRow {
     pub rig: String,
     /// Its price.
     pub price: Option<Amount>,
-    /// How many times better it is overall than the baseline, or why that cannot be said.
-    pub work: Result<Difference, String>,
+    /// How it stands to the baseline overall.
+    pub work: Beside,
     /// Work per unit of money, as a ratio to the baseline's, with its interval.
     pub per_price: Option<(f64, Interval)>,
     /// Its power.
     pub power: Power,
     /// Work per watt of mean power, as a ratio to the baseline's.
     pub per_watt: Option<(f64, Interval)>,
-    /// Work per joule: the baseline's energy over its own, or why that cannot be said.
-    pub per_joule: Result<Difference, String>,
+    /// Work per joule: the baseline's energy over its own.
+    pub per_joule: Beside,
     /// How it stands by work and price.
     pub standing: Standing,
     /// How it stands by work and mean power, where all powers are known in one way.
@@ -133,16 +154,10 @@ pub fn economy(
                     .filter(|_| !is_base),
                 per_watt: times(watts).filter(|_| !is_base),
                 power: own,
-                per_joule: match is_base {
-                    true => Err("baseline".to_owned()),
-                    false => between(energy, weighing, base, rig),
-                },
+                per_joule: Beside::of(is_base, between(energy, weighing, base, rig)),
                 standing: standing(rig, &rigs, work, weighing, &price),
                 standing_by_power: standing(rig, &rigs, work, weighing, &draws),
-                work: match is_base {
-                    true => Err("baseline".to_owned()),
-                    false => stands,
-                },
+                work: Beside::of(is_base, stands),
             }
         })
         .collect();

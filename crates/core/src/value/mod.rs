@@ -3,5 +3,5 @@
 mod economy;
 mod upgrade;
 
-pub use economy::{Economy, Power, Standing, Step, ValueRow, economy};
+pub use economy::{Beside, Economy, Power, Standing, Step, ValueRow, economy};
 pub use upgrade::{JobSaving, Upgrade, upgrade};

@@ -2,7 +2,7 @@
 
 use super::tone::tone;
 use crate::sheet::{Doubted, Scale, answer, heading, marked};
-use crate::words::{apart_words, speed, time_saved, why_not};
+use crate::words::{apart_words, speed, time_saved, verdict_of, why_not};
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
 use honest_lap_core::record::{Better, TIME};
 use honest_lap_draw::chart::{Bar, BarsFigure};
@@ -58,7 +58,7 @@ fn says(view: &WorkloadView, row: &Row) -> String {
         Against::Baseline => "baseline".to_owned(),
         Against::Alone => "nothing beside it".to_owned(),
         Against::Other(difference) => {
-            let verdict = difference.verdict.said_of(&view.measure);
+            let verdict = verdict_of(&view.measure, difference.verdict);
             let failed = why_not(&row.counts);
             match (speed(difference), matches!(difference.verdict, Verdict::Refused(_))) {
                 (None, _) if !row.has_values() && !failed.is_empty() => failed.join(", "),

@@ -2,7 +2,7 @@
 
 use super::tone::tone;
 use crate::sheet::{gain_words, heading, over_words};
-use crate::words::{lap_of, listed, speed, time_saved};
+use crate::words::{OF_INDEX, lap_of, listed, speed, time_saved, verdict_of, verdict_words};
 use honest_lap_core::analysis::{Crossed, Index};
 use honest_lap_core::judge::{
     Against, Difference, Group, Held, Row, Verdict, WorkloadView, entry_name,
@@ -18,8 +18,7 @@ pub fn index(index: &Index, views: &[WorkloadView], margin: f64) -> RatiosFigure
     let mut said = Vec::new();
     for found in &index.found.rows {
         let Some(difference) = &found.against else { continue };
-        let words =
-            difference.verdict.to_string().replace("faster", "ahead").replace("slower", "behind");
+        let words = verdict_words(difference.verdict, OF_INDEX);
         said.push(format!("{} is {words}", found.rig));
         let name = format!("{}, overall", found.rig);
         rows.push(ratio(name, difference, words, true));
@@ -36,7 +35,7 @@ pub fn index(index: &Index, views: &[WorkloadView], margin: f64) -> RatiosFigure
                 group.rows.iter().find(|row| row.rig == found.rig).map(|row| (view, row))
             });
             if let Some((view, Row { against: Against::Other(part), .. })) = row {
-                let words = part.verdict.said_of(&view.measure);
+                let words = verdict_of(&view.measure, part.verdict);
                 rows.push(ratio(entered.name.clone(), part, words, false));
             }
         }
@@ -68,7 +67,7 @@ pub fn two_way(setting: &str, crossed: &Crossed, margin: f64) -> RatiosFigure {
     let (mut said, mut beside, mut scales) = (Vec::new(), Vec::new(), false);
     for gain in &found.gains {
         let Some(difference) = &gain.gain else { continue };
-        let verdict = difference.verdict.said_of(measure);
+        let verdict = verdict_of(measure, difference.verdict);
         let mut words = verdict.clone();
         if let Some((efficiency, _)) = gain.efficiency {
             scales = true;
@@ -117,7 +116,7 @@ pub fn change(rig: &str, views: &[WorkloadView], changed: &str, margin: f64) -> 
         for group in view.groups.iter().filter(|group| matches!(group.held, Held::Variant(_))) {
             for row in &group.rows {
                 if let Against::Other(difference) = &row.against {
-                    let words = difference.verdict.said_of(&view.measure);
+                    let words = verdict_of(&view.measure, difference.verdict);
                     let words = with_time(words, difference, &view.measure);
                     rows.push(ratio(heading(view, group), difference, words, false));
                 }

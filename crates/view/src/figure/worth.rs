@@ -1,7 +1,7 @@
 //! Work over price or power, as the figure wants it.
 
 use honest_lap_core::record::Study;
-use honest_lap_core::value::{Economy, Standing, ValueRow};
+use honest_lap_core::value::{Beside, Economy, Standing, ValueRow};
 use honest_lap_draw::chart::{Stands, Takes, Worth, WorthFigure};
 
 /// What work is held against.
@@ -15,7 +15,7 @@ pub enum Over {
 
 /// Returns the figure of `found`; `None` where fewer than two rigs can be placed.
 pub fn worth(study: &Study, found: &Economy, over: Over) -> Option<WorthFigure> {
-    let is_base = |row: &ValueRow| row.work.as_ref().is_err_and(|why| why == "baseline");
+    let is_base = |row: &ValueRow| row.work == Beside::Baseline;
     let baseline = found.rows.iter().find(|row| is_base(row))?.rig.clone();
     let placed = |row: &ValueRow| {
         let standing = match over {
@@ -29,12 +29,12 @@ pub fn worth(study: &Study, found: &Economy, over: Over) -> Option<WorthFigure> 
             Standing::Unknown => return None,
         };
         let (work, ends) = match &row.work {
-            Ok(difference) => {
+            Beside::Stands(difference) => {
                 let interval = difference.interval?;
                 (difference.speed?, Some((interval.low, interval.high)))
             }
-            Err(_) if is_base(row) => (1.0, None),
-            Err(_) => return None,
+            Beside::Baseline => (1.0, None),
+            Beside::Unsaid(_) => return None,
         };
         let takes = match over {
             Over::Price => row.price.as_ref()?.value,

@@ -2,7 +2,9 @@
 
 use crate::sheet::{answer as said, heading};
 use crate::words::finding::unlike_words;
-use crate::words::{count, listed, settle, speed, speed_interval, why_not};
+use crate::words::{
+    OF_INDEX, count, listed, settle, speed, speed_interval, verdict_words, why_not,
+};
 use honest_lap_core::analysis::Index;
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
 
@@ -38,8 +40,7 @@ fn overall(index: &Index) -> Vec<String> {
             Verdict::Slower => format!("{} is behind {}", row.rig, base.rig),
             Verdict::TooClose => format!("{} and {} are too close to call", row.rig, base.rig),
             verdict => {
-                let words = verdict.to_string();
-                let words = words.replace("faster", "ahead").replace("slower", "behind");
+                let words = verdict_words(verdict, OF_INDEX);
                 format!("{} against {}: {words}", row.rig, base.rig)
             }
         };
@@ -90,7 +91,7 @@ fn open_row(row: &Row) -> Option<String> {
         Verdict::Refused(_) => match (&row.unsupported, why_not(&row.counts)) {
             (Some(why), _) => Some(format!("it cannot do this: {why}")),
             (None, why) if !row.has_values() && !why.is_empty() => Some(why.join(", ")),
-            _ => Some(format!("{}{help}", difference.verdict)),
+            _ => Some(format!("{}{help}", verdict_words(difference.verdict, OF_INDEX))),
         },
         _ => None,
     }

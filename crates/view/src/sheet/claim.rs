@@ -1,7 +1,9 @@
 //! `lap claim`: the answer first, then its figures, the nearest true sentence, and what misleads.
 
 use crate::words::finding::name;
-use crate::words::{listed, measured, speed, speed_interval, time_saved};
+use crate::words::{
+    caution_words, listed, measured, speed, speed_interval, time_saved, unsaid_words, verdict_of,
+};
 use honest_lap_core::analysis::Answered;
 use honest_lap_core::claim::{Answer, Claim, Part, Reply, Said, Saying, Sort};
 use honest_lap_core::finding::Finding;
@@ -69,14 +71,15 @@ fn group(one: &Answered, findings: &[Finding]) -> Group {
         Answer::Holds => format!("The most that holds: {nearest}."),
         _ => format!("Nearest to it and true: {nearest}."),
     }));
-    lead.extend(found.cautions.iter().map(|caution| format!("Mind the wording: {caution}.")));
+    let cautions: Vec<String> = found.cautions.iter().map(caution_words).collect();
+    lead.extend(cautions.iter().map(|caution| format!("Mind the wording: {caution}.")));
     let row = |part: &Part| {
         let mut row = vec![
             Cell::text(&published.says),
             Cell::or_missing(published.who.as_ref(), Cell::text),
             Cell::text(answer),
             Cell::or_missing(found.nearest.as_ref(), Cell::text),
-            Cell::list(found.cautions.clone()),
+            Cell::list(cautions.clone()),
             Cell::text(&part.of),
         ];
         row.extend(figures(&one.claim, &part.said));
@@ -146,7 +149,7 @@ fn figures(claim: &Claim, said: &Said) -> Vec<Cell> {
             ]
         }
         Said::Nothing(why) => {
-            let mut row = vec![Cell::text(why).role(Role::Open)];
+            let mut row = vec![Cell::text(unsaid_words(why)).role(Role::Open)];
             row.resize(6, Cell::missing());
             row
         }
@@ -183,7 +186,7 @@ fn ratio(claim: &Claim, difference: &Difference, measure: &Measure) -> Vec<Cell>
     let saved = saved.map(|saved| format!(", {saved} time")).unwrap_or_default();
     let said = speed(difference).map(|speed| format!("{speed} {what}{saved}"));
     let said = match difference.is_refused() {
-        true => Cell::text(difference.verdict.to_string()).role(Role::Open),
+        true => Cell::text(verdict_of(measure, difference.verdict)).role(Role::Open),
         false => Cell::or_missing(said, Cell::text),
     };
     vec![

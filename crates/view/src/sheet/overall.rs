@@ -1,6 +1,9 @@
 //! `lap compare --overall`: the workloads weighed into one figure for each rig.
 
-use crate::words::{between_sessions, ground_name, listed, speed, speed_interval, verdict_role};
+use crate::words::{
+    OF_INDEX, between_sessions, ground_name, listed, speed, speed_interval, verdict_role,
+    verdict_words,
+};
 use honest_lap_core::analysis::{Index, Over};
 use honest_lap_core::judge::{Ground, Moved, OverallRow, Verdict, WorkloadView};
 use honest_lap_core::record::Study;
@@ -127,9 +130,7 @@ fn verdict(row: &OverallRow) -> Cell {
         return Cell::text("baseline").role(Role::Quiet);
     };
     let role = verdict_role(difference.verdict);
-    // Several measures together are neither faster nor slower.
-    let words =
-        difference.verdict.to_string().replace("faster", "ahead").replace("slower", "behind");
+    let words = verdict_words(difference.verdict, OF_INDEX);
     let shown = match difference.ground {
         Ground::ThisSessionOnly if !matches!(difference.verdict, Verdict::Refused(_)) => {
             format!("{words}, this session only")

@@ -1,6 +1,8 @@
 //! `lap compare --across SETTING`: what a setting gains on each rig, and whether it gains alike.
 
-use crate::words::{lap_of, listed, speed, speed_interval, verdict_role};
+use crate::words::{
+    OF_GAIN, lap_of, listed, speed, speed_interval, verdict_of, verdict_role, verdict_words,
+};
 use honest_lap_core::analysis::Crossed;
 use honest_lap_core::judge::{Difference, Gain, Verdict};
 use honest_lap_core::record::{Study, TIME};
@@ -102,7 +104,7 @@ fn by_chance(setting: &str, gain: &Gain) -> Vec<String> {
 
 /// Returns what a gain is, beside that of the baseline rig.
 pub fn gain_words(verdict: Verdict) -> String {
-    verdict.to_string().replace("faster", "larger").replace("slower", "smaller")
+    verdict_words(verdict, OF_GAIN)
 }
 
 /// Returns whether the gain differs between rigs, in a sentence.
@@ -159,7 +161,7 @@ fn cells(setting: &str, one: &Crossed, gain: &Gain) -> Vec<Cell> {
         match own {
             None => Cell::text("the first").role(Role::Quiet),
             Some(own) => {
-                Cell::text(own.verdict.said_of(&one.measure)).role(verdict_role(own.verdict))
+                Cell::text(verdict_of(&one.measure, own.verdict)).role(verdict_role(own.verdict))
             }
         },
         Cell::or_missing(gain.efficiency, |(share, _)| Cell::number(share, percent(share))),

@@ -1,13 +1,13 @@
 //! `lap value`: rigs by work for their price, the steps up, and what an upgrade pays.
 
 use crate::words::finding::name;
-use crate::words::{listed, speed, speed_interval};
+use crate::words::{listed, no_index_words, speed, speed_interval};
 use honest_lap_core::analysis::Worth;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{Difference, Missing, Verdict};
 use honest_lap_core::record::Study;
 use honest_lap_core::stat::Interval;
-use honest_lap_core::value::{Economy, Power, Standing, Step, Upgrade, ValueRow};
+use honest_lap_core::value::{Beside, Economy, Power, Standing, Step, Upgrade, ValueRow};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, Show, fixed, significant};
 use std::collections::BTreeSet;
 
@@ -201,16 +201,18 @@ fn of_rig(rig: &ValueRow) -> Vec<(&'static str, Cell)> {
         ("stands", stands(rig)),
     ];
     match &rig.work {
-        Ok(difference) => {
+        Beside::Stands(difference) => {
             let (work, said) = compared(difference);
             cells.extend([("work", work), ("work_said", said)]);
             cells.push(("work_low", end(difference.interval.map(|i| i.low))));
             cells.push(("work_high", end(difference.interval.map(|i| i.high))));
         }
-        Err(why) if why == "baseline" => {
+        Beside::Baseline => {
             cells.push(("work", Cell::missing().shown("baseline").role(Role::Quiet)));
         }
-        Err(_) => cells.push(("work", Cell::missing().shown("cannot be said").role(Role::Open))),
+        Beside::Unsaid(_) => {
+            cells.push(("work", Cell::missing().shown("cannot be said").role(Role::Open)));
+        }
     }
     if let Some((ratio, interval)) = rig.per_price {
         cells.extend([("per_price", times(ratio)), ("per_price_said", Cell::text(ends(interval)))]);
@@ -225,7 +227,7 @@ fn of_rig(rig: &ValueRow) -> Vec<(&'static str, Cell)> {
     if let Some((ratio, _)) = rig.per_watt {
         cells.push(("per_watt", times(ratio)));
     }
-    if let Ok(difference) = &rig.per_joule {
+    if let Beside::Stands(difference) = &rig.per_joule {
         let (ratio, said) = compared(difference);
         cells.extend([("per_joule", ratio), ("per_joule_said", said)]);
         cells.push(("per_joule_low", end(difference.interval.map(|i| i.low))));
@@ -241,9 +243,10 @@ fn stands(rig: &ValueRow) -> Cell {
         Standing::Open(other) => Cell::text(format!("{other} may beat it")).role(Role::Open),
         Standing::Unknown if rig.price.is_none() => Cell::text("no price").role(Role::Quiet),
         Standing::Unknown => {
-            let why = rig.work.as_ref().err().filter(|why| *why != "baseline");
-            let why =
-                why.map_or("cannot be said".to_owned(), |why| format!("cannot be said: {why}"));
+            let why = match &rig.work {
+                Beside::Unsaid(why) => format!("cannot be said: {}", no_index_words(why)),
+                Beside::Baseline | Beside::Stands(_) => "cannot be said".to_owned(),
+            };
             Cell::text(why).role(Role::Open)
         }
     }

@@ -1,6 +1,6 @@
 //! What a group's verdicts say, in a sentence.
 
-use crate::words::listed;
+use crate::words::{listed, verdict_of};
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict};
 use honest_lap_core::record::Measure;
 
@@ -43,8 +43,8 @@ fn said<'a>(
         let Against::Other(difference) = &row.against else { continue };
         let verdict = match difference.verdict {
             Verdict::Refused(_) => "cannot be judged".to_owned(),
-            Verdict::SameWithin(_) => format!("the {}", difference.verdict.said_of(measure)),
-            verdict => verdict.said_of(measure),
+            Verdict::SameWithin(_) => format!("the {}", verdict_of(measure, difference.verdict)),
+            verdict => verdict_of(measure, verdict),
         };
         match said.iter_mut().find(|(known, _)| *known == verdict) {
             Some((_, names)) => names.push(name(row)),

@@ -13,7 +13,7 @@ use crate::sheet::carrying::carrying;
 use crate::words::finding::{name, unlike_words};
 use crate::words::{
     apart_interval, apart_words, ground, ground_name, settle, speed, speed_interval, time_saved,
-    verdict_role, why_not,
+    verdict_of, verdict_role, why_not,
 };
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{
@@ -240,7 +240,7 @@ fn verdict(against: &Against, measure: &Measure) -> Cell {
         Against::Other(difference) => difference,
     };
     let role = verdict_role(difference.verdict);
-    let words = difference.verdict.said_of(measure);
+    let words = verdict_of(measure, difference.verdict);
     let judged = !matches!(difference.verdict, Verdict::Refused(_));
     let shown = match ground(difference) {
         "" => words.clone(),
