@@ -109,7 +109,7 @@ fn settings_narrow_a_side_or_the_workload() {
 
 #[test]
 fn wording_that_is_commonly_wrong_is_pointed_at() {
-    let slower = Caution::PercentSlower { said: "20%".into(), speed: 0.8 };
+    let slower = Caution::PercentSlower { said: "20 %".into(), speed: 0.8 };
     for (text, caution) in [
         ("heron is 3x faster than wren overall", Caution::TimesFaster { times: 3.0 }),
         ("heron is 20% faster than wren on average", Caution::AverageOfPercentages),

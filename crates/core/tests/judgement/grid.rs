@@ -306,13 +306,21 @@ const PROMISED: [(&str, f64); 13] = [
     ("of labs", 1.0),
 ];
 
+/// How often the interval of a typical value may miss where one lap in twenty is 10 % longer: where none came up, nothing
+/// shows that there are any.
+const MISSED_OUTLIERS: f64 = 0.15;
+
 fn asked(name: &str) -> Option<String> {
     std::env::var(name).ok()
 }
 
+fn is_whole() -> bool {
+    asked("LAP_GRID").is_some_and(|wanted| wanted == "all")
+}
+
 /// Returns the kinds of labs of the grid: all of them, or a part in which every two values meet.
 fn grid() -> Vec<Kind> {
-    let all = asked("LAP_GRID").is_some_and(|wanted| wanted == "all");
+    let all = is_whole();
     let mut kinds = Vec::new();
     for (a, sessions) in SESSIONS.into_iter().enumerate() {
         for (b, variants) in VARIANTS.into_iter().enumerate() {
@@ -344,6 +352,8 @@ fn rates(kind: &Kind, labs: u64) -> Rates {
 fn no_kind_of_lab_is_judged_wrongly_more_often_than_promised() {
     let labs = asked("LAP_LABS").and_then(|text| text.parse().ok()).unwrap_or(100u64);
     let (kinds, next) = (grid(), AtomicUsize::new(0));
+    // Of the 18,000 rates of the whole grid some lie two standard errors off by luck, and hardly any three and a half.
+    let errors = if is_whole() { 3.5 } else { 2.0 };
     let work = || {
         let mut broken = Vec::new();
         while let Some(kind) = kinds.get(next.fetch_add(1, Ordering::Relaxed)) {
@@ -355,7 +365,11 @@ fn no_kind_of_lab_is_judged_wrongly_more_often_than_promised() {
             println!("{kind:?}: {}", shown.join(", "));
             for (what, most) in PROMISED {
                 let Some(rate) = found.get(what) else { continue };
-                let slack = 2.0 * (most * (1.0 - most) / labs as f64).sqrt();
+                let most = match (what, kind.noise) {
+                    ("median misses", Noise::Outliers) => MISSED_OUTLIERS,
+                    _ => most,
+                };
+                let slack = errors * (most * (1.0 - most) / labs as f64).sqrt();
                 if rate.share() > most + slack {
                     broken.push(format!("{kind:?}: {what} in {:.1} %", 100.0 * rate.share()));
                 }

@@ -6,6 +6,5 @@ mod clean;
 mod frames;
 mod grid;
 mod reference;
-mod simulated_labs;
 mod truth;
 mod zeros;
