@@ -2,6 +2,7 @@
 
 use crate::args::FormatArg;
 use crate::error::{CmdError, Exit};
+use honest_lap_core::analysis::{Analysis, Document};
 use honest_lap_core::record::plain_line;
 use honest_lap_draw::{Format, Role, Sheet, style, write};
 use std::io::{self, Write};
@@ -28,6 +29,22 @@ impl Ui {
         };
         let mut out = anstream::AutoStream::auto(io::stdout()).lock();
         write(sheet, format, &mut out).and_then(|()| out.flush()).map_err(|e| CmdError::output(&e))
+    }
+
+    /// Prints an analysis: for programs as it is, for people as a sheet of it.
+    pub fn print_answer(
+        &self,
+        analysis: &Analysis<'_>,
+        format: FormatArg,
+        sheet: impl FnOnce() -> Sheet,
+    ) -> Result<(), CmdError> {
+        let FormatArg::Json = format else { return self.print(&sheet(), format) };
+        let mut out = io::BufWriter::new(io::stdout().lock());
+        serde_json::to_writer_pretty(&mut out, &Document::of(analysis))
+            .map_err(io::Error::from)
+            .and_then(|()| writeln!(out))
+            .and_then(|()| out.flush())
+            .map_err(|err| CmdError::output(&err))
     }
 
     /// Prints raw text that a program asked for: completions, a man page, a file.

@@ -82,7 +82,7 @@ const RIGS: [Rig; 4] = [
         typical: [0.985, 0.511, 0.431],
         orbits: 0.2995,
         layers: (268.7, 2.0),
-        night: (0.0795, 0.03),
+        night: (0.0795, 0.05),
     },
     Rig {
         name: "plover",

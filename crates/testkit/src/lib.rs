@@ -23,6 +23,28 @@ use tempfile::TempDir;
 /// The variable that marks a test's processes.
 const MARK: &str = "LAP_TEST_MARK";
 
+/// Returns every row of the tables of an analysis in JSON, with its workload and the name of its measure.
+pub fn rows_of(analysis: &serde_json::Value) -> Vec<serde_json::Value> {
+    assert_eq!(analysis["schema"], "honest-lap/analysis");
+    let list = |value: &serde_json::Value| value.as_array().unwrap().clone();
+    let mut rows = Vec::new();
+    for table in list(&analysis["tables"]) {
+        for mut row in list(&table["groups"]).iter().flat_map(|group| list(&group["rows"])) {
+            row["workload"] = table["workload"].clone();
+            row["measure"] = table["measure"]["name"].clone();
+            rows.push(row);
+        }
+    }
+    rows
+}
+
+/// Returns the column called `name` of a table in CSV.
+pub fn csv_column(table: &str, name: &str) -> Vec<String> {
+    let mut rows = csv::Reader::from_reader(table.as_bytes());
+    let at = rows.headers().unwrap().iter().position(|heading| heading == name).unwrap();
+    rows.records().map(|row| row.unwrap()[at].to_owned()).collect()
+}
+
 /// A folder of its own, and the tool.
 pub struct TestEnv {
     dir: TempDir,

@@ -44,15 +44,17 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let question = Question {
         claims: claims(args, study)?,
         margin: args.margin,
-        despite: args.despite.is_some(),
+        despite: args.despite.clone(),
         ..Question::default()
     };
     let logbook = Logbook::open(&open.logbook())?;
     let lab = read_lab(study, &logbook, ctx)?;
-    let Analysis { answered, findings, assume, .. } = analyse(&lab, &question)?;
+    let analysis = analyse(&lab, &question)?;
+    let Analysis { answered, findings, assume, .. } = &analysis;
     let all_hold = answered.iter().all(|answered| answered.found.answer == Answer::Holds);
-    let sheet = sheet::claims(study, &answered, &findings, &assume);
-    ctx.ui.print(&sheet::carrying(sheet, args.despite.as_deref()), args.output.format)?;
+    let sheet =
+        || sheet::carrying(sheet::claims(study, answered, findings, assume), &analysis.question);
+    ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(if all_hold { Exit::Done } else { Exit::No })
 }
 

@@ -95,22 +95,19 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let lab = changed(read_lab(study, &logbook, ctx)?, &args.before, &args.after)?;
     let analysis = analyse(&lab, &args.question())?;
-    let despite = args.despite.as_deref();
-    let sheet = match &args.across {
+    let remarks = logbook.remarks()?;
+    let sheet = || match &args.across {
         _ if args.overall => {
             let study = Study { margin: analysis.assume.margin, ..study.clone() };
             let sheet = sheet::overall(&study, &analysis.indexes, &analysis.views);
-            sheet::carrying(sheet, despite)
+            sheet::carrying(sheet, &analysis.question)
         }
         Some(Across::Setting(setting)) => {
-            sheet::carrying(sheet::two_way(study, setting, &analysis.gains), despite)
+            sheet::carrying(sheet::two_way(study, setting, &analysis.gains), &analysis.question)
         }
-        _ => {
-            let remarks = logbook.remarks()?;
-            sheet::compare(study, &sheet::Shown { analysis: &analysis, remarks: &remarks, despite })
-        }
+        _ => sheet::compare(study, &sheet::Shown { analysis: &analysis, remarks: &remarks }),
     };
-    ctx.ui.print(&sheet, args.output.format)?;
+    ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(Exit::Done)
 }
 
@@ -119,7 +116,7 @@ pub fn everything(open: &OpenStudy, ctx: &Ctx) -> Result<Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let (lab, remarks) = (read_lab(&open.study, &logbook, ctx)?, logbook.remarks()?);
     let analysis = analyse(&lab, &Question::default())?;
-    let shown = sheet::Shown { analysis: &analysis, remarks: &remarks, despite: None };
+    let shown = sheet::Shown { analysis: &analysis, remarks: &remarks };
     Ok(sheet::compare(&open.study, &shown))
 }
 
@@ -133,7 +130,7 @@ impl CompareArgs {
             across: self.across.clone().unwrap_or_default(),
             baseline: self.baseline.clone(),
             margin: self.margin,
-            despite: self.despite.is_some(),
+            despite: self.despite.clone(),
             ..Question::default()
         }
     }

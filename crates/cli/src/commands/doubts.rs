@@ -34,12 +34,14 @@ pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let lab = read_lab(&open.study, &logbook, ctx)?;
     let question = Question { workloads: args.workloads.clone(), ..Question::default() };
-    let Analysis { findings, views, laps, .. } = analyse(&lab, &question)?;
+    let analysis = analyse(&lab, &question)?;
+    let Analysis { findings, views, laps, .. } = &analysis;
     if args.retest {
-        let retests = retests(&open.study, &findings, &views, &laps);
+        let retests = retests(&open.study, findings, views, laps);
         ctx.ui.print(&sheet::retests(&retests), args.output.format)?;
         return Ok(if retests.is_empty() { Exit::Done } else { Exit::No });
     }
-    ctx.ui.print(&sheet::doubts(&findings, laps.len()), args.output.format)?;
+    let sheet = || sheet::doubts(findings, laps.len());
+    ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(if findings.is_empty() { Exit::Done } else { Exit::No })
 }

@@ -292,7 +292,7 @@ fn of_laps(
             let Some(Across::Setting(setting)) = &args.across else { return Ok(all) };
             for view in views.iter().filter(|view| view.measure.name == TIME) {
                 let work = analysis.works.get(&view.workload);
-                let figure = work.and_then(|work| figure::sweep(setting, view, work, study));
+                let figure = work.and_then(|work| figure::sweep(setting, view, work));
                 let drawn = figure.map(|figure| chart::sweep(&figure, WIDTH));
                 all.extend(drawn.map(|drawn| (format!("{}-{setting}", view.workload), drawn)));
             }
@@ -340,7 +340,7 @@ fn of_laps(
             }
         }
         _ => {
-            let shown = Shown { analysis: &analysis, remarks: &[], despite: None };
+            let shown = Shown { analysis: &analysis, remarks: &[] };
             for view in views {
                 let doubted = Doubted::about(&view.workload, &shown);
                 for group in &view.groups {

@@ -124,14 +124,14 @@ fn made(
     let by_money = study.rigs.iter().filter(|rig| rig.price.is_some()).count() > 1;
     let question = Question {
         baseline: args.baseline.clone(),
-        despite: args.despite.is_some(),
+        despite: args.despite.clone(),
         claims: study.claims.clone(),
         worth: by_money.then(Way::default),
         ..Question::default()
     };
     let analysis = analyse(&lab, &question)?;
-    let (remarks, despite) = (logbook.remarks()?, args.despite.as_deref());
-    let shown = sheet::Shown { analysis: &analysis, remarks: &remarks, despite };
+    let remarks = logbook.remarks()?;
+    let shown = sheet::Shown { analysis: &analysis, remarks: &remarks };
     let frames = framed(&[], open, logbook)?;
     let passes = frames.iter().flat_map(|framed| &framed.passes);
     let many: usize = passes.map(|pass| pass.recorded.pass.shown.len()).sum();

@@ -7,7 +7,7 @@ use crate::error::{CmdError, Exit};
 use crate::lab::read_lab;
 use crate::stamp::Stamp;
 use crate::study_file::read_study;
-use honest_lap_core::analysis::{Across, Analysis, Question, Way, analyse};
+use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::record::Study;
 use honest_lap_core::unit::{Amount, parse_amount};
 use honest_lap_draw::chart;
@@ -72,12 +72,12 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         workloads: args.workloads.clone(),
         baseline: args.baseline.clone(),
         across: Across::Rigs,
-        despite: args.despite.is_some(),
+        despite: args.despite.clone(),
         worth: Some(Way { from: args.from.clone(), to: args.to.clone() }),
         ..Question::default()
     };
-    let Analysis { worth, findings, .. } = analyse(&lab, &question)?;
-    let worth = worth.expect("it was asked for");
+    let analysis = analyse(&lab, &question)?;
+    let worth = analysis.worth.as_ref().expect("it was asked for");
     if let (Some(path), Some(picture)) = (&args.out, picture) {
         let figure = figure::worth(&study, &worth.found, figure::Over::Price).ok_or_else(|| {
             CmdError::request(
@@ -89,8 +89,11 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         write_figure(path, &drawing, (picture, look(args.dark)), ctx)?;
     }
     let asked_for = args.from.is_some() || args.to.is_some();
-    let sheet = sheet::value(&study, &worth, asked_for, &findings);
-    ctx.ui.print(&sheet::carrying(sheet, args.despite.as_deref()), args.output.format)?;
+    let sheet = || {
+        let sheet = sheet::value(&study, worth, asked_for, &analysis.findings);
+        sheet::carrying(sheet, &analysis.question)
+    };
+    ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(Exit::Done)
 }
 

@@ -4,7 +4,7 @@
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
-use honest_lap_testkit::TestEnv;
+use honest_lap_testkit::{TestEnv, rows_of};
 use serde_json::Value;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
@@ -38,13 +38,8 @@ fn the_demo_really_drives_this_machine() {
     assert!(came.stderr.contains("here-1.15  catalogue-build"), "{came}");
     let json = env.lap_ok(&["--study", "pale-harbour", "compare", "--format", "json"]);
     let json: Value = serde_json::from_str(&json).unwrap();
-    let ours: Vec<&Value> = json["groups"]
-        .as_array()
-        .unwrap()
-        .iter()
-        .flat_map(|group| group["rows"].as_array().unwrap())
-        .filter(|row| row["rig"] == "here")
-        .collect();
+    let rows = rows_of(&json);
+    let ours: Vec<&Value> = rows.iter().filter(|row| row["rig"] == "here").collect();
     // How many layers this machine holds is its own; that it was searched for is not.
     let (loads, ours): (Vec<&Value>, Vec<&Value>) =
         ours.into_iter().partition(|row| row["measure"] == "capacity");
@@ -53,13 +48,16 @@ fn the_demo_really_drives_this_machine() {
     // A night of two hours, with simulated sensors, is one lap.
     let (nights, ours): (Vec<&Value>, Vec<&Value>) =
         ours.into_iter().partition(|row| row["workload"] == "night-shift");
-    assert!(nights.iter().any(|row| row["measure"] == "settled rate" && row["laps_counted"] == 1));
+    assert!(
+        nights.iter().any(|row| row["measure"] == "settled rate" && row["counts"]["counted"] == 1)
+    );
     assert!(!env.path().join("pale-harbour/.lap/night").exists(), "its sensors are gone");
     assert_eq!(
         ours.len(),
         11,
         "two variants both ways of two workloads, the catalogue, two measures of the flight"
     );
-    assert!(ours.iter().all(|row| row["laps_counted"] == 4 && row["typical"].as_f64() > Some(0.0)));
+    let driven = |row: &&Value| row["cell"]["typical"].as_f64() > Some(0.0);
+    assert!(ours.iter().all(|row| row["counts"]["counted"] == 4 && driven(row)));
     env.assert_nothing_runs();
 }

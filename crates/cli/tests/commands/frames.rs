@@ -4,7 +4,7 @@
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
-use honest_lap_testkit::TestEnv;
+use honest_lap_testkit::{TestEnv, csv_column, rows_of};
 use serde_json::Value;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
@@ -56,12 +56,13 @@ fn logs_become_passes_that_are_summed_compared_and_sealed() {
     assert!((rate - 1e3 / 14.15).abs() < 0.3, "{rate}");
     assert_eq!(rows[1]["low_01_fps"], Value::Null, "refused below 10,000 frames");
     let compared = json(&env, &["compare"]);
-    let measures: Vec<&Value> =
-        compared["groups"].as_array().unwrap().iter().map(|g| &g["rows"][0]["measure"]).collect();
+    let tables = compared["tables"].as_array().unwrap();
+    let measures: Vec<&Value> = tables.iter().map(|table| &table["measure"]["name"]).collect();
     assert_eq!(measures, ["average rate", "low 1%"]);
-    assert_eq!(compared["groups"][0]["rows"][1]["verdict"], "worse");
+    assert_eq!(rows_of(&compared)[1]["against"]["verdict"], "slower");
+    assert!(env.lap_ok(&["compare"]).contains("worse"), "a rate is not slower");
     let other = json(&env, &["compare", "--measure", "99% frame"]);
-    assert_eq!(other["groups"][0]["rows"][1]["verdict"], "slower");
+    assert_eq!(rows_of(&other)[1]["against"]["verdict"], "slower");
     assert!(env.lap_ok(&["verify"]).contains("6 laps in 2 sessions"));
     let again = env.lap(&["import", "--rig", "heron", "heron-1.csv"]);
     assert_eq!(again.status, Some(2));
@@ -130,7 +131,7 @@ fn caps_stalls_and_averages_that_hide_are_doubted_and_fine_passes_are_not() {
     assert!(twice.stderr.contains("in the logbook already"), "the very same frames: {twice}");
     env.lap_ok(&["import", "--rig", "heron", "h1.csv", "h2.csv", "h3.csv"]);
     env.lap_ok(&["import", "--rig", "wren", "w1.csv", "w2.csv", "w3.csv"]);
-    let doubts = json_of_doubts(&env);
+    let doubts = doubts_of(&env);
     let has = |name: &str, says: &str| {
         assert!(
             doubts.iter().any(|(n, said)| n == name && said.contains(says)),
@@ -149,19 +150,12 @@ fn caps_stalls_and_averages_that_hide_are_doubted_and_fine_passes_are_not() {
         }
         fine.lap_ok(&["import", "--rig", rig, "1.csv", "2.csv", "3.csv"]);
     }
-    assert_eq!(json_of_doubts(&fine), []);
+    assert_eq!(doubts_of(&fine), []);
 }
 
-fn json_of_doubts(env: &TestEnv) -> Vec<(String, String)> {
-    let sheet: Value =
-        serde_json::from_str(&env.lap(&["doubts", "--format", "json"]).stdout).unwrap();
-    let rows = sheet["groups"]
-        .as_array()
-        .unwrap()
-        .iter()
-        .flat_map(|group| group["rows"].as_array().unwrap());
-    let text = |row: &Value, key: &str| row[key].as_str().unwrap().to_owned();
-    rows.map(|row| (text(row, "doubt"), text(row, "evidence"))).collect()
+fn doubts_of(env: &TestEnv) -> Vec<(String, String)> {
+    let csv = env.lap(&["doubts", "--format", "csv"]).stdout;
+    csv_column(&csv, "doubt").into_iter().zip(csv_column(&csv, "evidence")).collect()
 }
 
 #[test]
@@ -189,12 +183,6 @@ fn a_program_that_logs_its_frames_is_driven_and_read() {
     let none = env.lap(&["run", "none"]);
     assert_eq!(none.status, Some(3));
     assert!(none.stderr.contains("frames: standard output: there is nothing in it"), "{none}");
-}
-
-fn csv_column(csv: &str, name: &str) -> Vec<String> {
-    let mut lines = csv.lines();
-    let at = lines.next().unwrap().split(',').position(|heading| heading == name).unwrap();
-    lines.map(|line| line.split(',').nth(at).unwrap().to_owned()).collect()
 }
 
 #[test]

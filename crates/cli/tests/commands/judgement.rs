@@ -2,7 +2,7 @@
 //!
 //! Runs for about 18 s on one core of two.
 
-use honest_lap_testkit::TestEnv;
+use honest_lap_testkit::{TestEnv, rows_of};
 use serde_json::Value;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
@@ -27,10 +27,10 @@ fn the_makers_three_claims_are_one_true_one_false_and_one_that_cannot_be_said() 
     insta::assert_snapshot!(all.stdout);
     let json = lab(&env, &["claim", "--format", "json"]).stdout;
     let json: Value = serde_json::from_str(&json).unwrap();
-    let groups = json["groups"].as_array().unwrap();
-    let answers: Vec<&Value> = groups.iter().map(|group| &group["rows"][0]["answer"]).collect();
-    assert_eq!(answers, ["holds", "does not hold", "cannot be said"]);
-    assert_eq!(groups[0]["rows"][0]["who"], "Harbour Machines");
+    let answered = json["answered"].as_array().unwrap();
+    let answers: Vec<&Value> = answered.iter().map(|one| &one["found"]["answer"]).collect();
+    assert_eq!(answers, ["holds", "does-not", "cannot-be-said"]);
+    assert_eq!(answered[0]["published"]["who"], "Harbour Machines");
 }
 
 #[test]
@@ -66,15 +66,17 @@ fn rigs_are_weighed_against_money_and_an_upgrade_is_reckoned() {
     insta::assert_snapshot!(value.stdout);
     let pays = lab(&env, &["value", "--from", "wren", "--to", "kestrel", "--format", "json"]);
     let json: Value = serde_json::from_str(&pays.stdout).unwrap();
-    let rows =
-        json["groups"].as_array().unwrap().iter().flat_map(|g| g["rows"].as_array().unwrap());
-    let job = rows.clone().find(|row| row["workload"] == "dome-still").unwrap();
-    let number = |key: &str| job[key].as_f64().unwrap();
+    let pays = &json["worth"]["upgrades"][0];
+    assert_eq!(
+        (&pays["to"], &pays["jobs"][0]["workload"]),
+        (&"kestrel".into(), &"dome-still".into())
+    );
+    let number = |of: &str, key: &str| pays[of][key].as_f64().unwrap();
     // 180,000 jobs of the mean of both variants, at 45 EUR an hour, for 2,380 EUR.
-    let worth = number("hours") * 45.0;
-    assert!((number("worth_a_month") / worth - 1.0).abs() < 1e-9);
-    assert!((number("months_until_paid") / (2380.0 / worth) - 1.0).abs() < 1e-9);
-    assert!(number("months_low") < number("months_until_paid"));
+    let worth = number("hours", "value") * 45.0;
+    assert!((number("worth", "value") / worth - 1.0).abs() < 1e-9);
+    assert!((number("months", "value") / (2380.0 / worth) - 1.0).abs() < 1e-9);
+    assert!(number("months", "low") < number("months", "value"));
     let figure = lab(&env, &["value", "--out", "worth.png"]);
     assert_eq!(figure.status, Some(0), "{figure}");
     assert!(std::fs::read(env.path().join("worth.png")).unwrap().starts_with(b"\x89PNG"));
@@ -87,12 +89,16 @@ fn doubts_come_by_what_they_could_change_and_a_retest_names_the_laps() {
     let env = TestEnv::harbour(LAP);
     let json = lab(&env, &["doubts", "--format", "json"]).stdout;
     let json: Value = serde_json::from_str(&json).unwrap();
-    let rows = json["groups"][0]["rows"].as_array().unwrap();
-    let turned: Vec<u64> = rows.iter().filter_map(|row| row["verdicts_turned"].as_u64()).collect();
+    let findings = json["findings"].as_array().unwrap();
+    let turns = |finding: &&Value| finding["impact"]["is"] == "turns";
+    let turned = findings.iter().take_while(turns).map(|f| f["impact"]["of"].as_u64().unwrap());
+    let turned: Vec<u64> = turned.collect();
     assert!(turned.len() > 2 && turned.is_sorted_by(|a, b| a >= b), "{turned:?}");
-    let named = |name: &str| rows.iter().any(|row| row["doubt"] == name);
-    for name in ["stale", "upside down", "nothing to choose", "one of a kind", "throttled"] {
-        assert!(named(name), "{name}: {rows:#?}");
+    assert_eq!(findings.iter().filter(turns).count(), turned.len(), "they come first");
+    let named = |name: &str| findings.iter().any(|finding| finding["doubt"]["is"] == name);
+    for name in ["older-program", "upside-down", "nothing-to-choose", "one-of-a-kind", "throttled"]
+    {
+        assert!(named(name), "{name}: {findings:#?}");
     }
     assert!(!named("missing"), "what the study says a rig cannot do is not missing");
     let retest = lab(&env, &["doubts", "--retest"]);
@@ -118,7 +124,7 @@ fn a_retest_drives_what_is_open_and_nothing_else() {
     let driven = csv(&["show", "here-3", "--format", "csv"]);
     assert_eq!(driven.matches(",short,").count(), 3, "{driven}");
     let settled = env.lap(&["doubts", "short", "--format", "json"]).stdout;
-    assert!(!settled.contains("too few laps"), "{settled}");
+    assert!(!settled.contains("too-few-laps"), "{settled}");
 }
 
 #[test]
@@ -157,10 +163,12 @@ fn what_is_not_comparable_is_compared_only_for_a_reason() {
     assert!(anyway.contains("Compared despite what differs, since: half the sky"), "{anyway}");
     let csv = env.lap_ok(&["compare", "--despite", "half the sky", "--format", "csv"]);
     assert!(csv.lines().skip(1).all(|row| row.ends_with(",half the sky")), "{csv}");
-    let csv = env.lap_ok(&["compare", "--despite", "so", "--format", "json"]);
-    let json: Value = serde_json::from_str(&csv).unwrap();
-    let row = &json["groups"][0]["rows"].as_array().unwrap()[0];
-    assert!(row["differs"].is_array(), "{row:#}");
+    let json = env.lap_ok(&["compare", "--despite", "so", "--format", "json"]);
+    let json: Value = serde_json::from_str(&json).unwrap();
+    assert_eq!(json["question"]["despite"], "so");
+    let rows = rows_of(&json);
+    let mut differs = rows.iter().flat_map(|row| row["differs"].as_array().unwrap());
+    assert!(differs.any(|unlike| unlike["is"] == "input"), "{json:#}");
 }
 
 #[test]

@@ -14,4 +14,5 @@ mod paper;
 mod plot;
 mod reference;
 mod report;
+mod schema;
 mod studies;

@@ -2,7 +2,7 @@
 //!
 //! Runs for about 2 s on one core of two.
 
-use honest_lap_testkit::TestEnv;
+use honest_lap_testkit::{TestEnv, rows_of};
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 
@@ -18,19 +18,15 @@ fn a_rate_by_a_formula_is_held_against_paper_and_drawn_over_the_setting() {
     assert_eq!(came.status, Some(0), "{came}");
     let all: serde_json::Value =
         serde_json::from_str(&env.lap_ok(&["compare", "--format", "json"])).unwrap();
-    let rows = all["groups"]
-        .as_array()
-        .unwrap()
-        .iter()
-        .flat_map(|group| group["rows"].as_array().unwrap());
-    for row in rows.clone() {
-        let number = |key: &str| row[key].as_f64().unwrap();
-        let steps: f64 = row["variant"].as_str().unwrap().replace("steps=", "").parse().unwrap();
-        let rate = 936.0 * steps / number("typical");
-        assert!((number("rate_per_s") / rate - 1.0).abs() < 1e-9, "{row}");
-        assert!((number("share_of_peak") / (rate / 1e11) - 1.0).abs() < 1e-9, "{row}");
+    let rows = rows_of(&all);
+    for row in &rows {
+        let steps: f64 = row["variant"]["steps"].as_str().unwrap().parse().unwrap();
+        let rate = 936.0 * steps / row["cell"]["typical"].as_f64().unwrap();
+        let (found, share) = (&row["rate"]["a_second"]["value"], &row["rate"]["of_peak"]["share"]);
+        assert!((found.as_f64().unwrap() / rate - 1.0).abs() < 1e-9, "{row}");
+        assert!((share.as_f64().unwrap() / (rate / 1e11) - 1.0).abs() < 1e-9, "{row}");
     }
-    assert_eq!(rows.count(), 3);
+    assert_eq!(rows.len(), 3);
     let text = env.lap_ok(&["compare"]);
     let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
     assert!(

@@ -2,7 +2,7 @@
 //!
 //! Runs for about 3 s on one core of two.
 
-use honest_lap_testkit::TestEnv;
+use honest_lap_testkit::{TestEnv, rows_of};
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 
@@ -36,7 +36,7 @@ fn the_backlog_is_a_lap_whose_time_is_its_draining() {
     let compared: serde_json::Value =
         serde_json::from_str(&env.lap_ok(&["compare", "--measure", "time", "--format", "json"]))
             .unwrap();
-    let time = compared["groups"][0]["rows"][0]["typical"].as_f64().unwrap();
+    let time = rows_of(&compared)[0]["cell"]["typical"].as_f64().unwrap();
     let drains = of("drain");
     let typical = (drains.iter().map(|s| s.ln()).sum::<f64>() / 3.0).exp();
     assert!((time / typical - 1.0).abs() < 1e-6, "{time} {typical}");

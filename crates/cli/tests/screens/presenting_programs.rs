@@ -7,7 +7,7 @@
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
-use honest_lap_testkit::{Came, Screen, TestEnv};
+use honest_lap_testkit::{Came, Screen, TestEnv, rows_of};
 use serde_json::Value;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
@@ -112,12 +112,8 @@ fn programs_that_look_functions_up_as_they_run_are_caught() {
         "json",
     ]))
     .unwrap();
-    let typical: Vec<f64> = found["groups"]
-        .as_array()
-        .unwrap()
-        .iter()
-        .map(|group| group["rows"][0]["typical"].as_f64().unwrap())
-        .collect();
+    let typical: Vec<f64> =
+        rows_of(&found).iter().map(|row| row["cell"]["typical"].as_f64().unwrap()).collect();
     for pair in typical.chunks(2) {
         // Its own rate ends a little later, with the program.
         assert!((pair[0] / pair[1] - 1.0).abs() < 0.1, "{typical:?}");

@@ -7,16 +7,18 @@ use super::weigh::{Index, indexes, weighing};
 use crate::claim::{self, Claim, Names, Stand, check, parse};
 use crate::finding::{Evidence, Finding, findings, known, run};
 use crate::judge::{
-    Ask, Assumptions, BetweenByMeasure, Direction, Missing, TwoWay, Weighing, WorkloadView,
-    compare, in_common, tables, two_way, views,
+    Ask, Assumptions, Between, BetweenByMeasure, Direction, Missing, TwoWay, Weighing,
+    WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
 };
 use crate::lab::{Changed, ENERGY, Lab, PEAK_POWER, POWER, changes};
-use crate::record::{LapHead, Measure, PublishedClaim, SessionName, Work};
+use crate::record::{Elsewhere, LapHead, Measure, PublishedClaim, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
+use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What a setting gains, for one measure of a workload.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Crossed {
     /// The workload.
     pub workload: String,
@@ -27,7 +29,8 @@ pub struct Crossed {
 }
 
 /// A sentence, what it was taken to say, and the answer.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Answered {
     /// As it was said, and by whom.
     pub published: PublishedClaim,
@@ -38,7 +41,8 @@ pub struct Answered {
 }
 
 /// What work is worth.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Worth {
     /// Work against money and energy, rig by rig.
     pub found: Economy,
@@ -48,18 +52,27 @@ pub struct Worth {
     pub upgrades: Vec<Upgrade>,
 }
 
-/// What the laps support.
-#[derive(Clone, Debug)]
+/// What the laps support. Complete when made; what programs read of it is this, by serde.
+#[derive(Clone, Debug, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Analysis<'l> {
+    /// What was asked.
+    pub question: Question,
     /// What is taken for granted.
+    #[serde(rename = "assumptions")]
     pub assume: Assumptions,
+    /// How far sessions of a rig are taken to differ, measure by measure.
+    pub between_sessions: Vec<Between>,
     /// Every measure of every workload that is asked for, compared.
+    #[serde(rename = "tables")]
     pub views: Vec<WorkloadView>,
     /// The laps of the compared forms of all tasks.
+    #[serde(skip)]
     pub laps: Vec<&'l LapHead>,
     /// What may mislead, what could change most first.
     pub findings: Vec<Finding>,
     /// The workloads weighed.
+    #[serde(rename = "overall")]
     pub indexes: Vec<Index>,
     /// What the setting that is asked for gains.
     pub gains: Vec<Crossed>,
@@ -73,6 +86,8 @@ pub struct Analysis<'l> {
     pub works: BTreeMap<String, Work>,
     /// Sessions that share the day of an earlier one, each with that.
     pub shared_days: Vec<(SessionName, SessionName)>,
+    /// What others published of the workloads that are asked for: part of no verdict.
+    pub elsewhere: Vec<Elsewhere>,
 }
 
 /// Returns what the laps of `lab` say to `question`.
@@ -118,13 +133,16 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
     let worth = question.worth.as_ref();
     let worth = worth.map(|way| worth_of(way, question, lab, &between, &compared, &weighing));
     let changes = lab.history.is_some().then(|| changes(&lab.sessions, &lab.versions));
-    let works = works(&asked, lab);
     let shares = |(session, day): (&SessionName, &SessionName)| {
         (session != day).then(|| (lab.own_name(session).clone(), lab.own_name(day).clone()))
     };
     let shared_days = lab.days.iter().filter_map(shares).collect();
+    let elsewhere = lab.study.elsewhere.iter().filter(|number| question.is_about(&number.workload));
     Ok(Analysis {
+        question: question.clone(),
         assume,
+        between_sessions: between_sessions(&compared),
+        elsewhere: elsewhere.cloned().collect(),
         views: compared,
         laps: counted,
         findings,
@@ -133,7 +151,7 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
         changes,
         answered,
         worth,
-        works,
+        works: asked.works,
         shared_days,
     })
 }
@@ -238,12 +256,4 @@ fn worth_of(
         .filter_map(|row| upgrade(study, views, from, &row.rig, &weighing.assume))
         .collect();
     Worth { found, missing, upgrades }
-}
-
-fn works(ask: &Ask, lab: &Lab) -> BTreeMap<String, Work> {
-    let of = |(workload, id): (&String, &u32)| {
-        let form = lab.tasks.iter().find(|form| form.id == *id)?;
-        Some((workload.clone(), form.task.work.clone()?))
-    };
-    ask.tasks.iter().filter_map(of).collect()
 }

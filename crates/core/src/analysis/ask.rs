@@ -3,6 +3,8 @@
 use super::question::{Across, Question};
 use crate::judge::{Ask, BetweenByMeasure, Direction, Table, between_by_measure, tables};
 use crate::lab::{BEFORE, Lab};
+use crate::record::Work;
+use std::collections::BTreeMap;
 
 /// Returns what `question` comes to for the laps of `lab`, compared by `measures`.
 pub(super) fn ask(
@@ -37,7 +39,9 @@ pub(super) fn ask(
     Ask {
         parts: parts.collect(),
         traits: lab.traits.clone(),
-        despite: question.despite,
+        works: works(lab),
+        peaks: study.rigs.iter().map(|rig| (rig.name.clone(), rig.peaks.clone())).collect(),
+        despite: question.despite.is_some(),
         unsupported: unsupported.collect(),
         untimed: untimed.map(|(name, _)| name.clone()).collect(),
         measures: measures.to_vec(),
@@ -72,4 +76,12 @@ pub(super) fn chosen<'l>(question: &Question, mut tables: Vec<Table<'l>>) -> Vec
     }
     tables.retain(|table| !table.rows.is_empty());
     tables
+}
+
+fn works(lab: &Lab) -> BTreeMap<String, Work> {
+    let of = |(workload, id): (&String, &u32)| {
+        let form = lab.tasks.iter().find(|form| form.id == *id)?;
+        Some((workload.clone(), form.task.work.clone()?))
+    };
+    lab.forms.iter().filter_map(of).collect()
 }

@@ -4,11 +4,13 @@
 
 mod analyse;
 mod ask;
+mod document;
 mod question;
 mod refused;
 mod weigh;
 
 pub use analyse::{Analysis, Answered, Crossed, Worth, analyse};
+pub use document::{Document, SCHEMA, VERSION};
 pub use question::{Across, Question, Way};
 pub use refused::{NameKind, QuestionError};
 pub use weigh::{Index, Over};

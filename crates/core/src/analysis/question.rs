@@ -1,9 +1,12 @@
 //! What can be asked of a lab.
 
 use crate::record::{PublishedClaim, Settings};
+use serde::Serialize;
 
 /// What is held against each other.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Across {
     /// Rigs, and variants on each rig, wherever there are two.
     #[default]
@@ -17,7 +20,8 @@ pub enum Across {
 }
 
 /// From which rig to which an upgrade leads.
-#[derive(Clone, Debug, Default, PartialEq, Eq)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Way {
     /// The rig that it starts from; the baseline if there is none.
     pub from: Option<String>,
@@ -28,7 +32,8 @@ pub struct Way {
 /// What is asked: which workloads, measures, rigs and variants; held against what; how close is the same.
 ///
 /// The default asks for everything that is compared unasked.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Question {
     /// The workloads; all if empty.
     pub workloads: Vec<String>,
@@ -37,6 +42,8 @@ pub struct Question {
     /// The rigs; all if empty.
     pub rigs: Vec<String>,
     /// Settings that a variant must have.
+    #[serde(serialize_with = "crate::record::by_name")]
+    #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
     pub with: Settings,
     /// What is held against each other.
     pub across: Across,
@@ -44,8 +51,8 @@ pub struct Question {
     pub baseline: Option<String>,
     /// How close counts as the same, as a fraction; the study's if there is none.
     pub margin: Option<f64>,
-    /// Whether what is not comparable is compared anyway.
-    pub despite: bool,
+    /// Why what is not comparable is compared anyway; it is not, where nothing is said.
+    pub despite: Option<String>,
     /// Sentences to be checked.
     pub claims: Vec<PublishedClaim>,
     /// Whether work is weighed against money and energy, and which upgrades are reckoned.

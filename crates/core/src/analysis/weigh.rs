@@ -3,10 +3,13 @@
 use super::question::Question;
 use crate::judge::{Ask, Assumptions, Overall, Weighing, WorkloadView, overall};
 use crate::record::{Study, Workload};
+use serde::Serialize;
 use std::collections::BTreeSet;
 
 /// What an index is over.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Over {
     /// Every workload that is asked for.
     Everything,
@@ -17,7 +20,8 @@ pub enum Over {
 }
 
 /// An index, and what it is over.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Index {
     /// What it is over.
     pub over: Over,

@@ -5,11 +5,11 @@ use super::nearest::nearest;
 use super::reply::{Answer, Part, Reply, Said, Unsaid};
 use super::sentence::{Bound, Caution, Claim, Saying, Scope, Side, Sort};
 use crate::judge::{
-    Ask, Assumptions, Difference, Direction, Ground, Held, LEAST_LAPS, Places, Refusal, Row, Table,
-    Verdict, Weighing, between, views,
+    Ask, Assumptions, CellName, Difference, Direction, Ground, Held, LEAST_LAPS, Places, Refusal,
+    Row, Table, Verdict, Weighing, between, views,
 };
 use crate::record::{Better, Measure, Settings};
-use crate::stat::Interval;
+use crate::stat::{Interval, Ranged};
 use std::collections::BTreeSet;
 
 /// What claims are checked against.
@@ -49,7 +49,7 @@ pub fn check(claim: &Claim, stand: &Stand<'_>) -> Result<Reply, ClaimError> {
     let parts = match &claim.scope {
         Scope::Overall => vec![whole(claim, stand, &mut cautions)?],
         Scope::Every => each(claim, stand, None),
-        Scope::One(workload, settings) => each(claim, stand, Some((workload, settings))),
+        Scope::One { workload, settings } => each(claim, stand, Some((workload, settings))),
     };
     let has = |answer| parts.iter().any(|part| part.answer == answer);
     let answer = match () {
@@ -99,25 +99,12 @@ fn each(claim: &Claim, stand: &Stand<'_>, one: Option<(&String, &Settings)>) -> 
         asked.retain(|(_, settings)| has_all(settings, &a.settings));
     }
     let several = count(asked.len());
-    // Its measure is told where a workload has several.
-    let measures = |table: &Table<'_>| {
-        let mut of: Vec<&str> = asked
-            .iter()
-            .filter(|(t, _)| t.workload == table.workload)
-            .map(|(t, _)| &*t.measure.name)
-            .collect();
-        of.dedup();
-        of.len()
-    };
-    let named: Vec<bool> = asked.iter().map(|(table, _)| measures(table) > 1).collect();
-    let part = |((table, settings), named): ((&Table<'_>, Settings), bool)| {
-        let measure = if named { table.measure.name.clone() } else { String::new() };
-        let parts = [table.workload.to_owned(), settings.to_string(), measure];
-        let of: Vec<String> = parts.into_iter().filter(|part| !part.is_empty()).collect();
+    let part = |(table, settings): (&Table<'_>, Settings)| {
+        let of = CellName::of(table.workload, &settings, &table.measure.name);
         let (answer, said) = of_variant(claim, stand, table, &settings, several);
-        Part { of: of.join(" "), answer, said }
+        Part { of: Some(of), answer, said }
     };
-    asked.into_iter().zip(named).map(part).collect()
+    asked.into_iter().map(part).collect()
 }
 
 fn of_variant(
@@ -201,7 +188,6 @@ fn whole(
     if !a.settings.is_empty() || b.is_some_and(|b| !b.settings.is_empty()) {
         return Err(on_which("settings are one workload's"));
     }
-    let of = "overall".to_owned();
     let tables: Vec<Table<'_>> = about(claim, stand).into_iter().cloned().collect();
     let asked = Ask { directions: vec![Direction::Rigs], ..stand.ask.clone() };
     // What a verdict takes for granted matters to the index, and not to the cells that it is made of.
@@ -248,7 +234,7 @@ fn whole(
             }
         },
     };
-    Ok(Part { of, answer, said })
+    Ok(Part { of: None, answer, said })
 }
 
 fn on_which(why: &str) -> ClaimError {
@@ -282,7 +268,7 @@ fn judged(
     let assume = Assumptions { shared_by: shares.family, ..stand.assume };
     let shared = Assumptions { shared_by: shares.family.saturating_mul(shares.several), ..assume };
     let plain = held(&assume);
-    let said = Said::Ratio(plain, measure.clone());
+    let said = Said::Ratio { difference: plain, measure: measure.clone() };
     let (Some(own), Some(wide)) = (plain.interval, held(&shared).interval) else {
         return (Answer::CannotBeSaid, said);
     };
@@ -331,7 +317,8 @@ fn of_value(
         return nothing(Unsaid::NoLogarithm);
     };
     let answer = bounded(bound, value, own, wide, stand.assume.margin, false);
-    (answer, Said::Value(cell.typical(), own, one_day, measure.clone()))
+    let value = Ranged { value: cell.typical(), interval: own };
+    (answer, Said::Value { value, one_day, measure: measure.clone() })
 }
 
 /// Returns the answer to a bound on what lies in `own`; `wide` refutes it.
@@ -378,13 +365,15 @@ fn of_place(
         () if worst < found.best || found.worst < best => Answer::DoesNot,
         () => Answer::CannotBeSaid,
     };
-    (answer, Said::Places(found, of))
+    (answer, Said::Places { places: found, among: of })
 }
 
 /// Returns a word of caution where the share that was called faster is that of the time saved.
 fn time_called_speed(claim: &Claim, parts: &[Part]) -> Option<Caution> {
     let Saying::Ratio { faster_by: Some(share), ratio, .. } = &claim.saying else { return None };
-    let [Part { said: Said::Ratio(difference, measure), answer, .. }] = parts else { return None };
+    let [Part { said: Said::Ratio { difference, measure }, answer, .. }] = parts else {
+        return None;
+    };
     let (interval, speed) = (difference.interval?, difference.speed?);
     let saved = (1.0 - 1.0 / interval.low)..=(1.0 - 1.0 / interval.high);
     let is_speed = (interval.low..=interval.high).contains(ratio);

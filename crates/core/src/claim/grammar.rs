@@ -80,7 +80,7 @@ fn take_scope(
             ("on" | "in", _) if names.workloads.contains(&named) => {
                 let settings = settings_at(words, at + 2);
                 let taken = 2 + settings.iter().count();
-                Some((Scope::One(named, settings), taken))
+                Some((Scope::One { workload: named, settings }, taken))
             }
             ("on", _) if !next.is_empty() => {
                 return Err(ClaimError {

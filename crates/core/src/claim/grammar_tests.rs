@@ -102,7 +102,7 @@ fn settings_narrow_a_side_or_the_workload() {
     assert_eq!((a.settings.get("threads"), b.settings.get("threads")), (Some("2"), Some("1")));
     let one = claim("heron is faster than wren on dome-still threads=2");
     let threads = Settings::new(vec![("threads".into(), "2".into())]);
-    assert_eq!(one.scope, Scope::One("dome-still".into(), threads));
+    assert_eq!(one.scope, Scope::One { workload: "dome-still".into(), settings: threads });
     let low = claim("heron is better than wren on fly-through in low 1%");
     assert_eq!(low.measure.as_deref(), Some("low 1%"));
 }

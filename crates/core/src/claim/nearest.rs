@@ -3,6 +3,7 @@
 use super::reply::{Part, Said};
 use super::sentence::{Bound, Claim, Saying, Scope, Side, Sort};
 use crate::record::{Better, Measure, SECONDS, TIME};
+use crate::stat::Ranged;
 
 /// Returns the nearest sentence to `claim` that holds by what `parts` say.
 pub(super) fn nearest(claim: &Claim, parts: &[Part]) -> Option<String> {
@@ -27,7 +28,7 @@ fn scope(scope: &Scope) -> String {
     match scope {
         Scope::Overall => "overall".to_owned(),
         Scope::Every => "on every task".to_owned(),
-        Scope::One(workload, settings) => format!("on {}", with(workload, settings)),
+        Scope::One { workload, settings } => format!("on {}", with(workload, settings)),
     }
 }
 
@@ -44,7 +45,7 @@ fn ratio(claim: &Claim, a: &Side, b: &Side, sort: Sort, parts: &[Part]) -> Optio
     let (mut low, mut high) = (f64::INFINITY, f64::NEG_INFINITY);
     let mut of: Option<&Measure> = None;
     for part in parts {
-        let Said::Ratio(difference, measure) = &part.said else { return None };
+        let Said::Ratio { difference, measure } = &part.said else { return None };
         let interval = difference.interval.filter(|_| !difference.is_refused())?;
         (low, high) = (low.min(interval.low), high.max(interval.high));
         of = Some(measure);
@@ -89,7 +90,7 @@ fn ratio(claim: &Claim, a: &Side, b: &Side, sort: Sort, parts: &[Part]) -> Optio
 fn value(measure: &str, a: &str, bound: Bound, unit: &str, parts: &[Part]) -> Option<String> {
     let (mut low, mut high) = (f64::INFINITY, f64::NEG_INFINITY);
     for part in parts {
-        let Said::Value(_, interval, ..) = &part.said else { return None };
+        let Said::Value { value: Ranged { interval, .. }, .. } = &part.said else { return None };
         (low, high) = (low.min(interval.low), high.max(interval.high));
     }
     let unit = if unit == SECONDS { " s".to_owned() } else { String::new() };
@@ -108,7 +109,7 @@ fn place(a: &Side, from_last: bool, parts: &[Part]) -> Option<String> {
     ];
     let (mut best, mut worst, mut all) = (usize::MAX, 0, 0);
     for part in parts {
-        let Said::Places(found, of) = &part.said else { return None };
+        let Said::Places { places: found, among: of } = &part.said else { return None };
         let worst_here = found.worst.min(*of);
         let (from, to) = match from_last {
             true => (of + 1 - worst_here, of + 1 - found.best),

@@ -1,12 +1,15 @@
 //! The answer to a claim: whether it holds, with the figures that say so.
 
 use super::sentence::Caution;
-use crate::judge::{Difference, NoIndex, Places};
+use crate::judge::{CellName, Difference, NoIndex, Places};
 use crate::record::Measure;
-use crate::stat::Interval;
+use crate::stat::Ranged;
+use serde::Serialize;
 
 /// What the laps say to a claim.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
 pub enum Answer {
     /// It holds.
     Holds,
@@ -17,20 +20,41 @@ pub enum Answer {
 }
 
 /// What a part of an answer stands on.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "said", content = "figures", rename_all = "kebab-case")]
 pub enum Said {
     /// How many times better the one is than the other.
-    Ratio(Difference, Measure),
-    /// A typical value, its interval, and whether all of it comes from one day.
-    Value(f64, Interval, bool, Measure),
-    /// Its places among this many.
-    Places(Places, usize),
+    Ratio {
+        /// The difference.
+        difference: Difference,
+        /// The measure.
+        measure: Measure,
+    },
+    /// A typical value.
+    Value {
+        /// The value, with its interval.
+        value: Ranged,
+        /// Whether all of it comes from one day.
+        one_day: bool,
+        /// The measure.
+        measure: Measure,
+    },
+    /// Its places.
+    Places {
+        /// Those that it may have.
+        places: Places,
+        /// Among how many.
+        among: usize,
+    },
     /// Nothing, and why.
     Nothing(Unsaid),
 }
 
 /// Why nothing is said.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Unsaid {
     /// This rig has no laps of it.
     NoLaps(String),
@@ -49,18 +73,21 @@ pub enum Unsaid {
 }
 
 /// A part of an answer.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Part {
-    /// What it is of: a workload with its settings, or all of them.
-    pub of: String,
+    /// What it is of; none where it is of all workloads, weighed.
+    pub of: Option<CellName>,
     /// The answer for it alone.
     pub answer: Answer,
     /// The figures.
+    #[serde(flatten)]
     pub said: Said,
 }
 
 /// The answer to a claim.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Reply {
     /// The answer.
     pub answer: Answer,

@@ -2,9 +2,11 @@
 
 use crate::judge::NoIndex;
 use crate::record::Settings;
+use serde::Serialize;
 
 /// A sentence about results.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Claim {
     /// What it says.
     pub saying: Saying,
@@ -17,7 +19,9 @@ pub struct Claim {
 }
 
 /// Wording that misleads.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Caution {
     /// Nothing is said of where: it was taken as overall.
     NowhereSaid,
@@ -54,16 +58,21 @@ pub enum Caution {
 }
 
 /// One of those that a claim is about.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Side {
     /// The rig.
     pub rig: String,
     /// Settings that narrow it to variants; empty means all.
+    #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+    #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
     pub settings: Settings,
 }
 
 /// What a claim says.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Saying {
     /// `a` stands to `b` as the ratio says.
     Ratio {
@@ -114,7 +123,9 @@ pub enum Saying {
 }
 
 /// What a ratio is of.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
 pub enum Sort {
     /// How many times better: of speed, where it is about times.
     Better,
@@ -123,7 +134,9 @@ pub enum Sort {
 }
 
 /// How a number is bounded.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
 pub enum Bound {
     /// It is this or more.
     AtLeast,
@@ -151,12 +164,21 @@ impl Bound {
 }
 
 /// What a claim is said of.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Scope {
     /// All workloads weighed into one figure.
     Overall,
     /// Every workload and variant, each for itself.
     Every,
     /// One workload: every variant of it that has these settings.
-    One(String, Settings),
+    One {
+        /// The workload.
+        workload: String,
+        /// The settings.
+        #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+        #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
+        settings: Settings,
+    },
 }

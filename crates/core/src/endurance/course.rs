@@ -47,6 +47,8 @@ const START_UP: f64 = 0.02;
 const SETTLED: f64 = 0.15;
 /// The share of the values, from the end, in which a fall that goes on is looked for.
 const LATELY: f64 = 0.4;
+/// How long a step may take, as shares of the whole.
+const WIDTHS: [f64; 4] = [0.0, 0.04, 0.08, 0.16];
 /// A fall over them that is worth a word.
 const WORTH: f64 = 0.01;
 
@@ -58,7 +60,7 @@ const WORTH: f64 = 0.01;
 /// a change at k* where n·2·(1 − Φ(z)) < 0.01; then the same within each side
 /// ```
 /// So many values one after another are no independent ones: ρ widens what is luck. Of the changes those stay that a slow
-/// wander of the level does not explain as well ([`chance`], less than 0.01/n).
+/// wander of the level does not explain as well ([`chance`], less than 0.01/4n; four widths of a step are tried).
 ///
 /// * Shape: n moments ascending, n rates; O(n · changes). Units: rates in any, moments in any.
 /// * Source: Hinkley (1970), <https://doi.org/10.1093/biomet/57.1.1>, for the split; Scott and Knott (1974),
@@ -123,19 +125,36 @@ fn falling(logs: &[f64]) -> Option<f64> {
 
 /// Takes out of `changes` what a slow wander would explain as well, the least likely first.
 fn keep_steps(logs: &[f64], changes: &mut Vec<usize>) {
-    let step = |&at: &usize| (0..logs.len()).map(|place| f64::from(place >= at)).collect();
+    // A machine that grows hot takes its time to fall: of so many widths the likeliest, all else sharp.
+    let mut shapes: Vec<Vec<f64>> = changes.iter().map(|&at| step(logs.len(), at, 0.0)).collect();
+    for (place, &at) in changes.iter().enumerate() {
+        let others = [&shapes[..place], &shapes[place + 1..]].concat();
+        let wide = WIDTHS.map(|share| step(logs.len(), at, share * logs.len() as f64));
+        let luck = |shape: &Vec<f64>| chance(logs, &others, shape);
+        let best = wide.into_iter().min_by(|a, b| luck(a).total_cmp(&luck(b)));
+        shapes[place] = best.unwrap_or_default();
+    }
     while !changes.is_empty() {
-        let steps: Vec<Vec<f64>> = changes.iter().map(step).collect();
-        let luck = (0..steps.len()).map(|at| {
-            let others = [&steps[..at], &steps[at + 1..]].concat();
-            (at, chance(logs, &others, &steps[at]))
+        let luck = (0..shapes.len()).map(|at| {
+            let others = [&shapes[..at], &shapes[at + 1..]].concat();
+            (at, chance(logs, &others, &shapes[at]))
         });
         let Some((at, most)) = luck.max_by(|a, b| a.1.total_cmp(&b.1)) else { return };
-        if most * (logs.len() as f64) < ALPHA {
+        if most * ((logs.len() * WIDTHS.len()) as f64) < ALPHA {
             return;
         }
         changes.remove(at);
+        shapes.remove(at);
     }
+}
+
+/// Returns a step from 0 to 1 about place `at` of `n`, that takes `width` places.
+fn step(n: usize, at: usize, width: f64) -> Vec<f64> {
+    let risen = |place: usize| match width {
+        0.0 => f64::from(place >= at),
+        _ => ((place as f64 - at as f64) / width + 0.5).clamp(0.0, 1.0),
+    };
+    (0..n).map(risen).collect()
 }
 
 /// Notes where `logs`, which begin at place `from`, change, and within both sides of that again.

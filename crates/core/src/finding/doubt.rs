@@ -1,6 +1,7 @@
 //! What may be wrong: one variant a finding, with the data that shows it. No words: `view` has them.
 
 use super::limit::Limited;
+use crate::judge::CellName;
 use crate::record::{SessionName, Settings};
 use crate::unit::Nanos;
 use serde::Serialize;
@@ -9,7 +10,8 @@ use serde::Serialize;
 ///
 /// Where it speaks of one lap, that is the first of the finding's laps; the others are likewise.
 #[derive(Clone, Debug, PartialEq, Serialize)]
-#[serde(tag = "doubt", rename_all = "kebab-case")]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", rename_all = "kebab-case")]
 pub enum Doubt {
     /// Cells of one or two counted laps.
     TooFewLaps {
@@ -61,6 +63,8 @@ pub enum Doubt {
         /// The file.
         file: String,
         /// The variant.
+        #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+        #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
         settings: Settings,
         /// The least bytes: of the first lap.
         least: u64,
@@ -72,6 +76,8 @@ pub enum Doubt {
         /// The file.
         file: String,
         /// The variant.
+        #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+        #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
         settings: Settings,
         /// Its contents, by checksum; three at most.
         copies: Vec<Copies>,
@@ -153,6 +159,8 @@ pub enum Doubt {
         /// The two rigs.
         rigs: (String, String),
         /// The variant.
+        #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+        #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
         settings: Settings,
         /// By what share their averages differ.
         apart: f64,
@@ -299,8 +307,11 @@ pub enum Doubt {
 
 /// A variant with too few laps.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct FewLaps {
     /// The variant.
+    #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+    #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
     pub settings: Settings,
     /// Its counted laps.
     pub laps: usize,
@@ -308,26 +319,19 @@ pub struct FewLaps {
 
 /// A series: the laps of a variant in a session.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct SeriesName {
     /// The session.
     pub session: SessionName,
     /// The variant.
+    #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+    #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
     pub settings: Settings,
-}
-
-/// A cell, but for its rig.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-pub struct CellName {
-    /// The workload.
-    pub workload: String,
-    /// The variant.
-    pub settings: Settings,
-    /// The measure.
-    pub measure: String,
 }
 
 /// A content of a file.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Copies {
     /// Its SHA-256 in hexadecimal.
     pub sha256: String,
@@ -339,6 +343,7 @@ pub struct Copies {
 
 /// A version of a program, and who has it.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct VersionOn {
     /// The version; none where it could not be read.
     pub line: Option<String>,
@@ -348,6 +353,7 @@ pub struct VersionOn {
 
 /// A rig without a figure.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Lacking {
     /// The rig.
     pub rig: String,

@@ -1,9 +1,9 @@
 //! What findings are made of: laps with what is known of them, and how they compare.
 
-use super::doubt::{CellName, Doubt};
+use super::doubt::Doubt;
 use super::raised::{Raised, Remedy};
 use crate::capacity::Searched;
-use crate::judge::{Assumptions, Held, Row, WorkloadView};
+use crate::judge::{Assumptions, CellName, Held, Row, WorkloadView};
 use crate::lab::{AllFacts, LapFacts, Sitting};
 use crate::record::{LapHead, LapName, SessionName, Settings, Study, VersionLine};
 use std::collections::{BTreeMap, BTreeSet, HashSet};
@@ -76,11 +76,7 @@ pub(super) fn by_fact(
 
 /// Returns the name of the cells of `settings` in `view`.
 pub(super) fn cell_name(view: &WorkloadView, settings: &Settings) -> CellName {
-    CellName {
-        workload: view.workload.clone(),
-        settings: settings.clone(),
-        measure: view.measure.name.clone(),
-    }
+    CellName::of(&view.workload, settings, &view.measure.name)
 }
 
 /// Returns the groups of `view` in which rigs stand against each other, with their variants.

@@ -8,15 +8,19 @@ use serde::Serialize;
 
 /// A cell that a finding concerns.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Concerned {
     /// The rig, as its row is called.
     pub rig: String,
     /// The variant.
+    #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+    #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
     pub settings: Settings,
 }
 
 /// A reason why figures may mislead.
 #[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Finding {
     /// The workload that it concerns; empty where it concerns the study.
     pub workload: String,
@@ -25,11 +29,11 @@ pub struct Finding {
     /// The cells that these laps are of.
     pub cells: Vec<Concerned>,
     /// What was seen.
-    #[serde(flatten)]
     pub doubt: Doubt,
     /// What would resolve it.
-    #[serde(flatten)]
     pub remedy: Remedy,
+    /// Whether a test raised it, which may err, and not a fact.
+    pub by_test: bool,
     /// What it could change.
     pub impact: Impact,
 }
@@ -37,7 +41,8 @@ pub struct Finding {
 impl Finding {
     pub(super) fn of(raised: Raised, cells: Vec<Concerned>, impact: Impact) -> Self {
         let Raised { workload, laps, doubt, remedy } = raised;
-        Self { workload, laps, cells, doubt, remedy, impact }
+        let by_test = doubt.is_by_test();
+        Self { workload, laps, cells, doubt, by_test, remedy, impact }
     }
 
     /// Has it speak of sessions by the names that `own` returns for them, which other commands know.

@@ -10,7 +10,8 @@ use std::mem::discriminant;
 
 /// What a finding could change.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
-#[serde(rename_all = "kebab-case")]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Impact {
     /// So many verdicts are others without its laps, or there would be none.
     Turns(usize),

@@ -6,6 +6,7 @@ use serde::Serialize;
 
 /// What a lap was limited by.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Limit {
     /// Memory: it was swapped, or waited for.
@@ -28,7 +29,8 @@ pub enum Limit {
 
 /// What shows a limit.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
-#[serde(rename_all = "kebab-case")]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Shows {
     /// So many bytes were swapped.
     Swapped(u64),
@@ -65,6 +67,7 @@ pub enum Shows {
 
 /// A limit, and what shows it.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Limited {
     /// What it is.
     pub by: Limit,

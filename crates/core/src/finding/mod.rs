@@ -43,7 +43,7 @@ mod too_few;
 mod two_things_changed;
 mod upside_down;
 
-pub use doubt::{CellName, Copies, Doubt, FewLaps, Lacking, SeriesName, VersionOn};
+pub use doubt::{Copies, Doubt, FewLaps, Lacking, SeriesName, VersionOn};
 pub use evidence::{Evidence, Known, known, run};
 pub use found::{Concerned, Finding};
 pub use impact::Impact;

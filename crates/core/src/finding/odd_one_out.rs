@@ -24,7 +24,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
         only: BTreeSet::new(),
     };
     let Overall { rows, entered, .. } = overall(evidence.views, &weighing);
-    let entered: BTreeSet<&str> = entered.iter().map(|entry| entry.workload.as_str()).collect();
+    let entered: BTreeSet<&str> = entered.iter().map(|entry| entry.of.workload.as_str()).collect();
     if entered.len() < 3 {
         return Vec::new();
     }

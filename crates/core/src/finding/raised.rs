@@ -6,7 +6,8 @@ use serde::Serialize;
 
 /// What would resolve a finding.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-#[serde(tag = "remedy", rename_all = "kebab-case")]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", rename_all = "kebab-case")]
 pub enum Remedy {
     /// Run the workload again on these rigs, once the cause is gone.
     RunAgain {

@@ -2,7 +2,7 @@
 
 use super::assumption::BetweenByMeasure;
 use crate::lab::CellTraits;
-use crate::record::{SessionName, Settings};
+use crate::record::{Peak, SessionName, Settings, Work};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Which way a comparison looks.
@@ -39,6 +39,10 @@ pub struct Ask {
     pub unsupported: BTreeMap<(String, String), String>,
     /// What cells were driven under, and what they came to.
     pub traits: CellTraits,
+    /// How much work a lap of each workload does, where that is known.
+    pub works: BTreeMap<String, Work>,
+    /// What each rig could do at most, on paper.
+    pub peaks: BTreeMap<String, Vec<Peak>>,
     /// Whether cells that are not comparable are compared anyway.
     pub despite: bool,
     /// The session whose day each session shares; one that has no entry is a day of its own.

@@ -2,15 +2,18 @@
 
 use crate::estimate::BetweenSessions;
 use crate::record::DEFAULT_MARGIN;
+use serde::Serialize;
 use std::collections::BTreeMap;
 
 /// What a judgement takes for granted, printed beside it.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Assumptions {
     /// How close counts as the same, as a fraction.
     pub margin: f64,
     /// How many comparisons share the chance of error (Bonferroni): 1, unless any of several would
     /// do to refute what is said of all.
+    #[serde(skip)]
     pub shared_by: u32,
 }
 

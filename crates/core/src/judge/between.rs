@@ -3,9 +3,68 @@
 use super::assumption::BetweenByMeasure;
 use super::cell::Cell;
 use super::table::Table;
+use super::view::WorkloadView;
 use crate::estimate::{BetweenSessions, Unit};
 use crate::record::SessionName;
+use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
+
+/// What the standard deviation between sessions is known by.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(rename_all = "kebab-case")]
+pub enum KnownBy {
+    /// It is what is assumed where nothing is known.
+    Assumed,
+    /// The study states it.
+    Stated,
+    /// Further sessions of rigs measured it, together with what was assumed or stated.
+    Measured,
+}
+
+/// How far sessions of a rig are taken to differ in a measure.
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+pub struct Between {
+    /// The measure.
+    pub measure: String,
+    /// The standard deviation, of logs.
+    pub sd: f64,
+    /// Its degrees of freedom.
+    pub degrees: f64,
+    /// What it is known by.
+    pub known_by: KnownBy,
+    /// What the study states.
+    pub stated: Option<f64>,
+    /// How many degrees of freedom further sessions have.
+    pub further: f64,
+}
+
+/// Returns how far sessions are taken to differ in each measure of `views`.
+pub fn between_sessions(views: &[WorkloadView]) -> Vec<Between> {
+    let mut all: Vec<Between> = Vec::new();
+    for view in views {
+        let mut rows = view.groups.iter().flat_map(|group| &group.rows);
+        let Some(cell) = rows.find_map(|row| row.cell.as_ref()) else { continue };
+        if all.iter().any(|known| known.measure == view.measure.name) {
+            continue;
+        }
+        let between = cell.between();
+        all.push(Between {
+            measure: view.measure.name.clone(),
+            sd: between.sd(),
+            degrees: between.degrees(),
+            known_by: match () {
+                () if between.measured_degrees() > 0.0 => KnownBy::Measured,
+                () if between.stated().is_some() => KnownBy::Stated,
+                () => KnownBy::Assumed,
+            },
+            stated: between.stated(),
+            further: between.measured_degrees(),
+        });
+    }
+    all
+}
 
 /// A rig's workloads, and the sessions that any of them had.
 type Days<'a> = (Vec<Unit>, BTreeSet<&'a SessionName>);

@@ -174,6 +174,11 @@ impl Cell {
         }
     }
 
+    /// Returns the names of its sessions; none where they have none.
+    pub(super) fn names(&self) -> &[SessionName] {
+        &self.names
+    }
+
     /// Returns what its values are worth beside their own spread.
     pub fn care(&self) -> Care {
         self.care

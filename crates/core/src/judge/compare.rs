@@ -152,6 +152,7 @@ fn never(rig: &str, settings: &Settings) -> Row {
         counts: Counts::default(),
         cell: None,
         plain: None,
+        rate: None,
         against: Against::Alone,
         places: None,
         unsupported: None,

@@ -7,6 +7,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// The laps of a cell, told apart.
 #[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Counts {
     /// Laps that enter sums.
     pub counted: usize,

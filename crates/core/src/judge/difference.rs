@@ -1,14 +1,17 @@
 //! The difference of two cells: a ratio of speed, its interval, its verdict, what would settle it.
 
+use super::apart::Apart;
 use super::assumption::Assumptions;
 use super::cell::{Basis, Care, Cell};
-use super::plain::Apart;
 use super::verdict::{LEAST_LAPS, Refusal, Verdict, judge};
 use crate::estimate::{self, BetweenSessions, Estimate, in_turn, pairs_needed};
 use crate::stat::{Interval, LapsNeeded, StatError, laps_needed, standard_deviation};
+use serde::Serialize;
 
 /// What a comparison stands on.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Ground {
     /// Pairs run in the same rounds of the same sessions: they share what a day does to both.
     Pairs(usize),
@@ -19,7 +22,9 @@ pub enum Ground {
 }
 
 /// What would make an open comparison say more.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Settle {
     /// Laps on each side, until both have this many.
     LapsUpTo(usize),
@@ -32,13 +37,16 @@ pub enum Settle {
 }
 
 /// A cell held against its baseline.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Difference {
     /// Ratio of speed, baseline's time over this cell's: above 1 is faster. `None` if refused.
+    #[serde(rename = "ratio")]
     pub speed: Option<f64>,
     /// Its 95 % interval; `None` for a single lap.
     pub interval: Option<Interval>,
     /// What it supports.
+    #[serde(flatten)]
     pub verdict: Verdict,
     /// What it stands on.
     pub ground: Ground,

@@ -3,16 +3,21 @@
 //! The procedures were chosen by simulation, for how rarely they call two equal machines
 //! different; `docs/method.md` gives the rates and the reasons.
 
+mod apart;
 mod ask;
 mod assumption;
 mod between;
 mod cell;
+mod cell_name;
 mod compare;
 mod count;
 mod difference;
+mod figures;
+mod index;
 mod overall;
 mod plain;
 mod rank;
+mod rate;
 mod table;
 mod tabulate;
 mod two_way;
@@ -20,19 +25,21 @@ mod verdict;
 mod view;
 mod without;
 
+pub use apart::Apart;
 pub use ask::{Ask, Direction};
 pub use assumption::{Assumptions, BetweenByMeasure};
-pub use between::between_by_measure;
+pub use between::{Between, KnownBy, between_by_measure, between_sessions};
 pub use cell::{Basis, Care, Cell, LOOK_ALPHA};
+pub use cell_name::CellName;
 pub use compare::{compare, views};
 pub use count::Counts;
 pub use difference::{Difference, Ground, Settle, across_rigs, within_session};
-pub use overall::{
-    Entered, Missing, Moved, NoIndex, Overall, OverallRow, Weighing, between, entry_name,
-    in_common, overall,
-};
-pub use plain::{Apart, Plain};
+pub use figures::{Figures, OfSession, PlainFigures};
+pub use index::{Entered, Missing, Moved, NoIndex, Overall, OverallRow, Weighing};
+pub use overall::{between, in_common, overall};
+pub use plain::Plain;
 pub use rank::{Places, RankedApart, ranks, told_apart};
+pub use rate::{OfPeak, Rate};
 pub use table::Table;
 pub use tabulate::{is_minor, tables};
 pub use two_way::{Gain, TwoWay, two_way};

@@ -2,99 +2,19 @@
 
 use super::assumption::Assumptions;
 use super::cell::{Basis, Care, Cell};
+use super::cell_name::CellName;
 use super::difference::{Difference, Ground, judged};
+use super::index::{Entered, Missing, Moved, NoIndex, Overall, OverallRow, Weighing};
 use super::verdict::LEAST_LAPS;
 use super::view::{Held, WorkloadView};
 use crate::estimate::{BetweenSessions, CONTRADICTS, Estimate};
-use crate::record::{Better, SessionName, Settings};
+use crate::record::{Better, SessionName};
 use crate::stat::{f_upper_tail, mean, standard_deviation};
-use std::collections::{BTreeMap, BTreeSet};
-
-/// What is weighed, and how.
-#[derive(Clone, Debug, Default)]
-pub struct Weighing {
-    /// The weight of each workload; 1 where it has none here, and 0 leaves it out.
-    pub weights: BTreeMap<String, f64>,
-    /// The workloads that are weighed; all where it is empty.
-    pub only: BTreeSet<String>,
-    /// Rigs in the order in which they serve as baseline.
-    pub rig_order: Vec<String>,
-    /// What is taken for granted.
-    pub assume: Assumptions,
-}
-
-/// Something that enters: a measure of a variant of a workload.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Entered {
-    /// Its workload.
-    pub workload: String,
-    /// Its name: workload, variant, measure.
-    pub name: String,
-    /// Its share of the whole.
-    pub share: f64,
-}
-
-/// Something that cannot enter, since a rig lacks it.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Missing {
-    /// Its name.
-    pub name: String,
-    /// The rigs that have no verdict in it.
-    pub rigs: Vec<String>,
-}
-
-/// Why two rigs have no index.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub enum NoIndex {
-    /// One of them lacks something.
-    Missing(Missing),
-    /// No workload has laps of both.
-    NothingInCommon {
-        /// The one.
-        rig: String,
-        /// The one it would be held against.
-        base: String,
-    },
-}
-
-/// How far one workload moves an index.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Moved {
-    /// The workload.
-    pub workload: String,
-    /// What the index is without it.
-    pub without: f64,
-    /// What the index is with twice its weight.
-    pub doubled: f64,
-}
-
-/// A rig in an index.
-#[derive(Clone, Debug, PartialEq)]
-pub struct OverallRow {
-    /// The rig.
-    pub rig: String,
-    /// How it stands to the baseline, which has none: a ratio above 1 is better.
-    pub against: Option<Difference>,
-    /// How far every workload moves its index, the farthest first, where there are two of them.
-    pub moved: Vec<Moved>,
-}
-
-/// An index over workloads.
-#[derive(Clone, Debug, Default, PartialEq)]
-pub struct Overall {
-    /// What enters.
-    pub entered: Vec<Entered>,
-    /// What does not: an index over all is refused then, and this one is over the others.
-    pub missing: Vec<Missing>,
-    /// What has values of zero and so no ratio to weigh: it is left out for all, and refuses nothing.
-    pub without_ratio: Vec<String>,
-    /// The rigs, best first.
-    pub rows: Vec<OverallRow>,
-}
+use std::collections::BTreeMap;
 
 struct Entry<'a> {
     workload: &'a str,
-    name: String,
+    name: CellName,
     better: Better,
     cells: BTreeMap<&'a str, &'a Cell>,
 }
@@ -125,23 +45,13 @@ pub fn in_common(
         let (workload, measure) = (view.workload.clone(), view.measure.name.clone());
         view.groups.retain(|group| match &group.held {
             Held::Variant(settings) => {
-                let name = entry_name(&workload, settings, &measure);
-                missing.iter().all(|missing| missing.name != name)
+                let name = CellName::of(&workload, settings, &measure);
+                missing.iter().all(|missing| missing.of != name)
             }
             Held::Rigs => true,
         });
     }
     (views, missing)
-}
-
-/// Returns the name of what enters an index: workload, variant, measure.
-pub fn entry_name(workload: &str, settings: &Settings, measure: &str) -> String {
-    let parts = [workload.to_owned(), settings.to_string()];
-    let mut name: Vec<String> = parts.into_iter().filter(|part| !part.is_empty()).collect();
-    if measure != crate::record::TIME {
-        name.push(measure.to_owned());
-    }
-    name.join(" · ")
 }
 
 /// Returns how `rig` stands to `base` over the workloads that either of them drove.
@@ -190,11 +100,10 @@ fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall
         .iter()
         .map(|entry| weight(entry.workload) / whole / of_workload[entry.workload] as f64)
         .collect();
-    let entered = entries.iter().zip(&shares).map(|(entry, &share)| Entered {
-        workload: entry.workload.to_owned(),
-        name: entry.name.clone(),
-        share,
-    });
+    let entered = entries
+        .iter()
+        .zip(&shares)
+        .map(|(entry, &share)| Entered { of: entry.name.clone(), share });
     let entered: Vec<Entered> = entered.collect();
     let mut all = Vec::new();
     if let (Some(base), false) = (rigs.first(), entries.is_empty() || rigs.len() < 2) {
@@ -229,12 +138,12 @@ fn rows<'a>(views: &[&'a WorkloadView]) -> impl Iterator<Item = &'a super::view:
 fn entries<'a>(
     views: &[&'a WorkloadView],
     rigs: &[&str],
-) -> (Vec<Entry<'a>>, Vec<Missing>, Vec<String>) {
+) -> (Vec<Entry<'a>>, Vec<Missing>, Vec<CellName>) {
     let (mut entries, mut missing, mut without_ratio) = (Vec::new(), Vec::new(), Vec::new());
     for view in views {
         for group in &view.groups {
             let Held::Variant(settings) = &group.held else { continue };
-            let name = entry_name(&view.workload, settings, &view.measure.name);
+            let name = CellName::of(&view.workload, settings, &view.measure.name);
             let is_plain =
                 |row: &super::view::Row| row.plain.is_some() && rigs.contains(&row.rig.as_str());
             if group.rows.iter().any(is_plain) {
@@ -263,7 +172,7 @@ fn entries<'a>(
                     better: view.measure.better,
                     cells,
                 }),
-                false => missing.push(Missing { name, rigs: lack }),
+                false => missing.push(Missing { of: name, rigs: lack }),
             }
         }
     }

@@ -81,7 +81,10 @@ fn what_one_rig_lacks_is_named_and_left_out_for_all() {
     let mut lab = lab(3);
     lab.extend(laps("heron", "catalogue", 30.0, 3));
     let found = of(&lab, &[]);
-    let missing = [Missing { name: "catalogue".into(), rigs: vec!["wren".into()] }];
+    let missing = [Missing {
+        of: CellName::of("catalogue", &Settings::default(), "time"),
+        rigs: vec!["wren".into()],
+    }];
     assert_eq!(found.missing, missing);
     assert_eq!(found.entered.iter().map(|entry| entry.share).collect::<Vec<_>>(), [0.5, 0.5]);
     let alone = of(&laps("heron", "still", 100.0, 3), &[]);
@@ -115,6 +118,9 @@ fn temperatures_and_parts_are_no_work_and_single_laps_are_named() {
     let single = [single("heron").unwrap(), single("wren").unwrap()];
     let views = compare(&single, &ask);
     let why = between(&views, &Weighing::default(), "heron", "wren").unwrap_err();
-    let lacks = Missing { name: "still".into(), rigs: vec!["heron".into(), "wren".into()] };
+    let lacks = Missing {
+        of: CellName::of("still", &Settings::default(), "time"),
+        rigs: vec!["heron".into(), "wren".into()],
+    };
     assert_eq!(why, NoIndex::Missing(lacks));
 }

@@ -1,5 +1,6 @@
 //! Values that have no ratio, since one of them is zero or less: held against each other by their difference.
 
+use super::apart::Apart;
 use super::assumption::Assumptions;
 use super::cell::{Care, Cell, rectangular};
 use super::difference::{Difference, Ground, Settle};
@@ -20,17 +21,6 @@ pub struct Plain {
     /// Standard uncertainty of reading them in steps.
     reading: f64,
     between: BetweenSessions,
-}
-
-/// How far two cells lie apart, a lap, in the measure's own unit.
-#[derive(Clone, Copy, Debug, PartialEq)]
-pub struct Apart {
-    /// What the baseline has in the mean.
-    pub base: f64,
-    /// What this one has.
-    pub here: f64,
-    /// The 95 % interval of this one less the baseline; `None` for a single lap.
-    pub interval: Option<Interval>,
 }
 
 impl Plain {

@@ -2,9 +2,11 @@
 
 use crate::estimate::Estimate;
 use crate::stat::{StatError, holm};
+use serde::Serialize;
 
 /// The ranks that one may have, counted from 1.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Places {
     /// The best.
     pub best: usize,

@@ -62,6 +62,7 @@ impl<'a> Table<'a> {
                 counts: Counts::of(laps, &measure.name, task),
                 cell,
                 plain,
+                rate: None,
                 against: Against::Alone,
                 places: None,
                 unsupported: None,

@@ -2,6 +2,7 @@
 
 use super::ask::Ask;
 use super::between::between_by_measure;
+use super::rate::Rate;
 use super::table::Table;
 use crate::endurance;
 use crate::frame;
@@ -35,6 +36,8 @@ fn keep_between(all: &mut [Table<'_>], ask: &Ask) {
         for row in &mut table.rows {
             row.cell = row.cell.take().map(|cell| cell.with_between(known));
             row.plain = row.plain.take().map(|plain| plain.with_between(known));
+            let cell = (row.rig.as_str(), table.workload, &row.settings);
+            row.rate = row.cell.as_ref().and_then(|c| Rate::of(cell, &table.measure, c, ask));
         }
     }
 }

@@ -9,10 +9,12 @@ use super::verdict::LEAST_LAPS;
 use super::view::Row;
 use crate::estimate::{Estimate, difference, in_turn};
 use crate::record::Settings;
-use crate::stat::Interval;
+use crate::stat::{Interval, Ranged};
+use serde::Serialize;
 
 /// One value of a setting on one rig.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Gain {
     /// The rig.
     pub rig: String,
@@ -21,15 +23,18 @@ pub struct Gain {
     /// What it gains against the setting's first value on the same rig; none of that value itself.
     pub gain: Option<Difference>,
     /// Where the setting counts something: the gain over how many times as much there is of it.
-    pub efficiency: Option<(f64, Interval)>,
+    pub efficiency: Option<Ranged>,
     /// How its gain stands to that of the baseline's rig: above 1 is a larger gain.
     pub against: Option<Difference>,
 }
 
 /// One setting of a workload's measure, against rigs.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct TwoWay {
     /// The other settings, which are the same throughout.
+    #[serde(serialize_with = "crate::record::by_name")]
+    #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
     pub held: Settings,
     /// The setting's first value.
     pub first: String,
@@ -112,7 +117,7 @@ fn one(
                 let times = now / first;
                 let ends = gain.interval.filter(|_| times > 1.0 && times.is_finite())?;
                 let interval = Interval { low: ends.low / times, high: ends.high / times };
-                Some((gain.speed? / times, interval))
+                Some(Ranged { value: gain.speed? / times, interval })
             });
             let against = (*rig != baseline).then(|| {
                 let theirs = (of(&baseline, &first)?, of(&baseline, &value(row))?);
@@ -200,7 +205,7 @@ mod tests {
         let found = found(1234.0);
         let two = &found.gains[1];
         assert!((two.gain.unwrap().speed.unwrap() - 1.62).abs() < 0.01, "{two:?}");
-        let (efficiency, interval) = two.efficiency.unwrap();
+        let Ranged { value: efficiency, interval } = two.efficiency.unwrap();
         assert!((efficiency - 0.81).abs() < 0.005 && interval.low < 0.81 && 0.81 < interval.high);
         assert_eq!((found.baseline.as_str(), found.first.as_str()), ("heron", "1"));
         assert_eq!(found.gains[0].gain, None);

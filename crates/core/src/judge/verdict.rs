@@ -2,9 +2,12 @@
 
 use crate::estimate::Estimate;
 use crate::stat::StatError;
+use serde::Serialize;
 
 /// What a comparison of time supports about a cell, held against its baseline.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "verdict", content = "detail", rename_all = "kebab-case")]
 pub enum Verdict {
     /// The 95 % interval lies on the faster side.
     Faster,
@@ -23,7 +26,9 @@ pub enum Verdict {
 }
 
 /// Why nothing can be said.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Refusal {
     /// No lap counts, of this cell or of any it could be held against.
     NoLaps,

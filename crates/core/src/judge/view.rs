@@ -3,13 +3,18 @@
 use super::cell::Cell;
 use super::count::Counts;
 use super::difference::Difference;
+#[cfg(test)]
+use super::figures::{Figures, PlainFigures};
 use super::plain::Plain;
 use super::rank::Places;
+use super::rate::Rate;
 use crate::lab::{Traits, Unlike};
 use crate::record::{Measure, Settings};
+use serde::Serialize;
 
 /// One measure of a workload, compared.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct WorkloadView {
     /// The workload's name.
     pub workload: String,
@@ -24,18 +29,26 @@ pub struct WorkloadView {
 }
 
 /// What the rows of a group have in common.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "held", content = "variant", rename_all = "kebab-case")]
 pub enum Held {
     /// The variant; the rows are rigs.
-    Variant(Settings),
+    Variant(
+        #[serde(serialize_with = "crate::record::by_name")]
+        #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
+        Settings,
+    ),
     /// The rows are variants, each held against the first variant of its own rig.
     Rigs,
 }
 
 /// Rows that are held against each other.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Group {
     /// What they have in common.
+    #[serde(flatten)]
     pub held: Held,
     /// The rows, best first; those without a time last.
     pub rows: Vec<Row>,
@@ -44,18 +57,25 @@ pub struct Group {
 }
 
 /// One cell of a comparison.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Row {
     /// The rig.
     pub rig: String,
     /// The variant.
+    #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+    #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
     pub settings: Settings,
     /// Its laps, told apart.
     pub counts: Counts,
     /// Its counted values; `None` if there are none, or one of them has no logarithm.
+    #[cfg_attr(test, schemars(with = "Option<Figures>"))]
     pub cell: Option<Cell>,
     /// Its counted values where one of them has no logarithm: they have no ratio.
+    #[cfg_attr(test, schemars(with = "Option<PlainFigures>"))]
     pub plain: Option<Plain>,
+    /// The work in a second that it comes to, where that is known.
+    pub rate: Option<Rate>,
     /// What it is held against.
     pub against: Against,
     /// Its place among the rigs of its group, where it can have one.
@@ -63,13 +83,16 @@ pub struct Row {
     /// Why the rig cannot do it, where the study says so.
     pub unsupported: Option<String>,
     /// What its laps were driven under and came to, besides their values.
+    #[serde(skip)]
     pub traits: Traits,
     /// In what it differs from what it is held against, so that both are not comparable.
     pub differs: Vec<Unlike>,
 }
 
 /// How a row stands to its baseline.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "stands", rename_all = "kebab-case")]
 pub enum Against {
     /// It is the baseline.
     Baseline,

@@ -23,7 +23,8 @@ pub fn sides(before: &[SessionName], after: &[SessionName]) -> BTreeMap<SessionN
 
 /// What can change between sessions.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
-#[serde(rename_all = "kebab-case")]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum What {
     /// The clock governor.
     ClockGovernor,
@@ -48,6 +49,7 @@ pub enum What {
 
 /// Something on record that differs between before and after.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Changed {
     /// What.
     pub what: What,

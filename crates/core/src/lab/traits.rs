@@ -75,7 +75,8 @@ pub fn cell_traits(
 
 /// In what a cell differs from the one it is held against, so that it did other work, or did it otherwise.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-#[serde(tag = "in", rename_all = "kebab-case")]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", rename_all = "kebab-case")]
 pub enum Unlike {
     /// A file that it made is of another size.
     Size {

@@ -166,6 +166,7 @@ mod tests {
             laps: vec![LapName::parse(lap).unwrap()],
             cells: Vec::new(),
             doubt: Doubt::Swapped { bytes: 1 << 30 },
+            by_test: false,
             remedy,
             impact: Impact::Unknown(0),
         };

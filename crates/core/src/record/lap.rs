@@ -8,6 +8,7 @@ use serde::{Deserialize, Serialize};
 
 /// A lap's name: its session's, and its place in it. `heron-3.7` is lap seven of `heron-3`.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(into = "String")]
 pub struct LapName {
     /// The session.
@@ -39,6 +40,7 @@ impl std::fmt::Display for LapName {
 
 /// What came of a lap, in one word.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Outcome {
     /// The work was done.

@@ -10,6 +10,7 @@ pub const SECONDS: &str = "s";
 
 /// Which way a measure is better.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(rename_all = "lowercase")]
 pub enum Better {
     /// Less is better: a time, a loss, a temperature.
@@ -29,7 +30,8 @@ impl Better {
 }
 
 /// A named quantity.
-#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Measure {
     /// Its name: `time`, `score`, `draw`.
     pub name: String,

@@ -46,6 +46,7 @@ pub use session::{Origin, SessionAbout, SessionName, SessionRecord, VersionLine,
 pub use study::{DEFAULT_MARGIN, Elsewhere, PublishedClaim, Rig, StatedPower, Study};
 pub use template::{Template, TemplateError, Unfilled, is_name};
 pub use trace::{Course, MeterSum, Quantity, Trace, Traces};
+pub(crate) use variant::by_name;
 pub use variant::{Settings, variants};
 pub use work::{Formula, Work};
 pub use workload::{

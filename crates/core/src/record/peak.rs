@@ -1,9 +1,11 @@
 //! A paper peak: what a rig could do at most, by a document and not by a lap.
 
 use crate::unit::{Amount, UnitError, parse_amount};
+use serde::Serialize;
 
 /// What a rig could do at most.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Peak {
     /// The work in a second.
     pub a_second: Amount,

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 
 /// A session's name: the rig's, and a count. `heron-3` is heron's third session.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(into = "String", try_from = "String")]
 pub struct SessionName {
     /// The rig's name.

@@ -2,6 +2,7 @@
 
 use crate::record::{Better, Meter, Peak, Settings, Workload};
 use crate::unit::{Amount, Nanos};
+use serde::Serialize;
 
 /// The margin within which two cells are the same, until the study says otherwise.
 pub const DEFAULT_MARGIN: f64 = 0.02;
@@ -38,7 +39,8 @@ pub struct Study {
 }
 
 /// A sentence about results, and who says so.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct PublishedClaim {
     /// The sentence.
     pub says: String,
@@ -47,13 +49,16 @@ pub struct PublishedClaim {
 }
 
 /// A number that was remembered, or published by others.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Elsewhere {
     /// The machine, as its source calls it.
     pub rig: String,
     /// The workload.
     pub workload: String,
     /// Its variant.
+    #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+    #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
     pub settings: Settings,
     /// The measure.
     pub measure: String,

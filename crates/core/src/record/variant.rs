@@ -1,6 +1,6 @@
 //! A variant: one combination of a workload's varied settings.
 
-use serde::{Deserialize, Serialize};
+use serde::{Deserialize, Serialize, Serializer};
 
 /// The settings of one variant, sorted by name, so that equal settings are equal variants.
 #[derive(Clone, Debug, Default, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
@@ -28,6 +28,15 @@ impl Settings {
     pub fn is_empty(&self) -> bool {
         self.0.is_empty()
     }
+}
+
+/// Writes settings as an object: `{"threads": "2"}`.
+///
+/// # Errors
+///
+/// Those of the writer.
+pub(crate) fn by_name<S: Serializer>(settings: &Settings, writer: S) -> Result<S::Ok, S::Error> {
+    writer.collect_map(settings.iter())
 }
 
 impl std::fmt::Display for Settings {

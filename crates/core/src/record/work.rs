@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 
 /// The work of one lap.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(untagged)]
 pub enum Work {
     /// The same for every variant.
@@ -80,6 +81,7 @@ impl Work {
 
 /// A formula of settings: numbers, `{settings}`, `+ - * / ^` and brackets.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(into = "String", try_from = "String")]
 pub struct Formula {
     source: String,

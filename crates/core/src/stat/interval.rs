@@ -1,18 +1,34 @@
 //! Intervals of one series: the typical value, and the median by order statistics.
 
 use super::{StatError, logs, mean, standard_deviation, t_quantile};
+use serde::Serialize;
 
 /// A two-sided interval.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Interval {
     /// Lower end.
     pub low: f64,
-    /// Upper end.
+    /// Upper end; infinite, and null in JSON, where it is open.
+    #[cfg_attr(test, schemars(with = "Option<f64>"))]
     pub high: f64,
 }
 
+/// A value with its interval.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+pub struct Ranged {
+    /// The value; infinite, and null in JSON, where it is without end.
+    #[cfg_attr(test, schemars(with = "Option<f64>"))]
+    pub value: f64,
+    /// Its interval.
+    #[serde(flatten)]
+    pub interval: Interval,
+}
+
 /// An interval of the median, with the confidence it really reaches.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct MedianInterval {
     /// The interval, in the unit of the values.
     pub interval: Interval,

@@ -26,7 +26,7 @@ pub use drift::{Slope, Trend, continuity_z, slope, trend};
 pub use error::StatError;
 pub use holm::holm;
 pub use index::{CellError, Part, index};
-pub use interval::{Interval, MedianInterval, median_interval, typical_interval};
+pub use interval::{Interval, MedianInterval, Ranged, median_interval, typical_interval};
 pub use leave_out::{LeftOut, left_out, left_out_critical};
 pub use log::logs;
 pub use need::{LapsNeeded, laps_needed};

@@ -1,9 +1,11 @@
 //! How many laps a wanted precision takes.
 
 use super::{StatError, chi_squared_quantile, normal_quantile, t_quantile};
+use serde::Serialize;
 
 /// The number of laps on each side, as a range.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct LapsNeeded {
     /// Enough if the spread is what it has been so far.
     pub plain: u32,

@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 
 /// A positive number and the unit it was written in, which is never converted.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Amount {
     /// How many of `unit`.
     pub value: f64,

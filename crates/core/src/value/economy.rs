@@ -3,12 +3,14 @@
 use crate::judge::{Difference, NoIndex, Verdict, Weighing, WorkloadView, between};
 use crate::lab::{PEAK_POWER, POWER};
 use crate::record::{Rig, Study};
-use crate::stat::Interval;
+use crate::stat::{Interval, Ranged};
 use crate::unit::Amount;
+use serde::Serialize;
 use std::collections::BTreeSet;
 
 /// A rig's power, in watts, and whether its laps measured it or its study states it.
-#[derive(Clone, Copy, Debug, Default, PartialEq)]
+#[derive(Clone, Copy, Debug, Default, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Power {
     /// In the mean, at work.
     pub mean: Option<f64>,
@@ -21,7 +23,9 @@ pub struct Power {
 }
 
 /// How a rig stands among all, by work and what it takes: its price, or its power.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Standing {
     /// No other takes less or as much and is not slower.
     Edge,
@@ -34,7 +38,9 @@ pub enum Standing {
 }
 
 /// How a rig stands to the baseline in something.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Beside {
     /// It is the baseline.
     Baseline,
@@ -55,7 +61,8 @@ impl Beside {
 }
 
 /// A rig weighed.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct ValueRow {
     /// The rig.
     pub rig: String,
@@ -64,11 +71,11 @@ pub struct ValueRow {
     /// How it stands to the baseline overall.
     pub work: Beside,
     /// Work per unit of money, as a ratio to the baseline's, with its interval.
-    pub per_price: Option<(f64, Interval)>,
+    pub per_price: Option<Ranged>,
     /// Its power.
     pub power: Power,
     /// Work per watt of mean power, as a ratio to the baseline's.
-    pub per_watt: Option<(f64, Interval)>,
+    pub per_watt: Option<Ranged>,
     /// Work per joule: the baseline's energy over its own.
     pub per_joule: Beside,
     /// How it stands by work and price.
@@ -78,7 +85,8 @@ pub struct ValueRow {
 }
 
 /// One step up: from a rig on the edge to the next dearer one there.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Step {
     /// From.
     pub from: String,
@@ -91,7 +99,8 @@ pub struct Step {
 }
 
 /// What rigs are worth.
-#[derive(Clone, Debug, Default, PartialEq)]
+#[derive(Clone, Debug, Default, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Economy {
     /// The rigs, most work for its price first; those without a price last.
     pub rows: Vec<ValueRow>,
@@ -139,7 +148,7 @@ pub fn economy(
                 let difference = stands.as_ref().ok().filter(|d| !d.is_refused())?;
                 let (speed, interval, factor) = (difference.speed?, difference.interval?, factor?);
                 let ends = Interval { low: interval.low * factor, high: interval.high * factor };
-                Some((speed * factor, ends))
+                Some(Ranged { value: speed * factor, interval: ends })
             };
             let own = power_of(study.rig(rig), power, rig);
             // What was measured and what somebody states are not held against each other.
@@ -162,7 +171,7 @@ pub fn economy(
         })
         .collect();
     let value = |row: &ValueRow| match &row.per_price {
-        Some((ratio, _)) => -ratio,
+        Some(ratio) => -ratio.value,
         None if row.rig == base && price(base).is_some() => -1.0,
         None => f64::INFINITY,
     };
@@ -307,7 +316,7 @@ mod tests {
         let found = found(&PRICES, &RIGS);
         let row = |rig: &str| found.rows.iter().find(|row| row.rig == rig).unwrap();
         // kestrel: 1.25 × the work at twice the price.
-        let (ratio, interval) = row("kestrel").per_price.unwrap();
+        let Ranged { value: ratio, interval } = row("kestrel").per_price.unwrap();
         assert!((ratio - 0.625).abs() < 1e-3 && interval.low < ratio && ratio < interval.high);
         assert_eq!(row("heron").standing, Standing::Beaten("wren".into()));
         assert_eq!(row("plover").standing, Standing::Beaten("heron".into()));
@@ -343,7 +352,7 @@ mod tests {
         let per_watt = |power: &[WorkloadView]| {
             let found = economy(&study, &work, &[], power, &weighing);
             let row = found.rows.into_iter().find(|row| row.rig == "kestrel").unwrap();
-            row.per_watt.map(|(ratio, _)| ratio)
+            row.per_watt.map(|ratio| ratio.value)
         };
         assert!((per_watt(&[]).unwrap() - 1.25).abs() < 0.01);
         let mut power = views(&[("kestrel", 50_000.0)]);

@@ -2,11 +2,13 @@
 
 use crate::judge::{Assumptions, Cell, Held, WorkloadView};
 use crate::record::Study;
-use crate::stat::Interval;
+use crate::stat::{Interval, Ranged};
 use crate::unit::Amount;
+use serde::Serialize;
 
 /// What one workload saves.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct JobSaving {
     /// The workload.
     pub workload: String,
@@ -19,7 +21,8 @@ pub struct JobSaving {
 }
 
 /// What going from one rig to another pays.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Upgrade {
     /// From.
     pub from: String,
@@ -30,14 +33,14 @@ pub struct Upgrade {
     /// Workloads with a number of jobs of which a rig lacks figures: not in the sums.
     pub missing: Vec<String>,
     /// Hours saved a month, in all, with their interval.
-    pub hours: (f64, Interval),
+    pub hours: Ranged,
     /// What those are worth a month, with the interval.
-    pub worth: Option<(f64, Interval)>,
+    pub worth: Option<Ranged>,
     /// What it costs: the new rig's price.
     pub costs: Option<Amount>,
     /// Months until it is paid, and their interval; an open upper end is infinite, and `None` says
     /// that it never is.
-    pub months: Option<(f64, Interval)>,
+    pub months: Option<Ranged>,
 }
 
 /// Returns what going from rig `from` to rig `to` pays; `None` where no workload says how often it is done.
@@ -81,21 +84,21 @@ pub fn upgrade(
     let sum = |of: fn(&JobSaving) -> f64| jobs.iter().map(of).sum::<f64>();
     let interval =
         Interval { low: sum(|job| job.interval.low), high: sum(|job| job.interval.high) };
-    let hours = (sum(|job| job.hours), interval);
+    let hours = Ranged { value: sum(|job| job.hours), interval };
     let worth = study.hour.as_ref().map(|hour| {
         let ends = Interval { low: interval.low * hour.value, high: interval.high * hour.value };
-        (hours.0 * hour.value, ends)
+        Ranged { value: hours.value * hour.value, interval: ends }
     });
     let costs = study.rig(to).and_then(|rig| rig.price.clone());
     let one_money = costs.as_ref().zip(study.hour.as_ref()).is_some_and(|(a, b)| a.unit == b.unit);
-    let months =
-        worth.zip(costs.as_ref()).filter(|_| one_money).and_then(|((worth, ends), price)| {
-            // Saving nothing for sure is never paid; saving perhaps nothing is paid perhaps never.
-            let least = (ends.high > 0.0).then(|| price.value / ends.high)?;
-            let most = if ends.low > 0.0 { price.value / ends.low } else { f64::INFINITY };
-            let typical = if worth > 0.0 { price.value / worth } else { f64::INFINITY };
-            Some((typical, Interval { low: least, high: most }))
-        });
+    let months = worth.zip(costs.as_ref()).filter(|_| one_money).and_then(|(worth, price)| {
+        let Ranged { value: worth, interval: ends } = worth;
+        // Saving nothing for sure is never paid; saving perhaps nothing is paid perhaps never.
+        let least = (ends.high > 0.0).then(|| price.value / ends.high)?;
+        let most = if ends.low > 0.0 { price.value / ends.low } else { f64::INFINITY };
+        let typical = if worth > 0.0 { price.value / worth } else { f64::INFINITY };
+        Some(Ranged { value: typical, interval: Interval { low: least, high: most } })
+    });
     let (from, to) = (from.to_owned(), to.to_owned());
     Some(Upgrade { from, to, jobs, missing, hours, worth, costs, months })
 }
@@ -166,11 +169,11 @@ mod tests {
     fn time_saved_pays_for_the_machine() {
         // 360 jobs · 100 s = 10 h a month, at 40 EUR an hour: 2000 / 400 = 5 months.
         let found = found(&study(), 300.0, 200.0).unwrap();
-        let (hours, interval) = found.hours;
+        let Ranged { value: hours, interval } = found.hours;
         assert!((hours - 10.0).abs() < 1e-3, "{hours}");
         // Intervals of ±0.124 % of 300 and 200 s: √(0.373² + 0.248²)·360/3600 = 0.0448 h.
         assert!((interval.high - hours - 0.0448).abs() < 5e-4, "{interval:?}");
-        let (months, ends) = found.months.unwrap();
+        let Ranged { value: months, interval: ends } = found.months.unwrap();
         assert!((months - 5.0).abs() < 1e-3 && ends.low < 5.0 && ends.high > 5.0);
     }
 
@@ -178,7 +181,7 @@ mod tests {
     fn a_slower_machine_is_never_paid_and_one_that_may_be_as_slow_perhaps_never() {
         assert_eq!(found(&study(), 200.0, 300.0).unwrap().months, None);
         let perhaps = found(&study(), 200.0, 199.9).unwrap().months.unwrap();
-        assert!(perhaps.1.high.is_infinite() && perhaps.0.is_finite());
+        assert!(perhaps.interval.high.is_infinite() && perhaps.value.is_finite());
     }
 
     #[test]

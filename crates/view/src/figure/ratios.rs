@@ -2,11 +2,11 @@
 
 use super::tone::tone;
 use crate::sheet::{gain_words, heading, over_words};
-use crate::words::{OF_INDEX, lap_of, listed, speed, time_saved, verdict_of, verdict_words};
-use honest_lap_core::analysis::{Crossed, Index};
-use honest_lap_core::judge::{
-    Against, Difference, Group, Held, Row, Verdict, WorkloadView, entry_name,
+use crate::words::{
+    OF_INDEX, entry_words, lap_of, listed, speed, time_saved, verdict_of, verdict_words,
 };
+use honest_lap_core::analysis::{Crossed, Index};
+use honest_lap_core::judge::{Against, Difference, Group, Held, Row, Verdict, WorkloadView};
 use honest_lap_core::record::{Measure, TIME};
 use honest_lap_draw::chart::{Ratio, RatiosFigure};
 use honest_lap_draw::percent;
@@ -23,11 +23,11 @@ pub fn index(index: &Index, views: &[WorkloadView], margin: f64) -> RatiosFigure
         let name = format!("{}, overall", found.rig);
         rows.push(ratio(name, difference, words, true));
         for entered in &index.found.entered {
-            let part = views.iter().filter(|view| view.workload == entered.workload);
+            let part = views.iter().filter(|view| view.workload == entered.of.workload);
             let part = part.flat_map(|view| view.groups.iter().map(move |group| (view, group)));
             let named = |(view, group): &(&WorkloadView, &Group)| match &group.held {
                 Held::Variant(settings) => {
-                    entry_name(&view.workload, settings, &view.measure.name) == entered.name
+                    *settings == entered.of.settings && view.measure.name == entered.of.measure
                 }
                 Held::Rigs => false,
             };
@@ -36,7 +36,7 @@ pub fn index(index: &Index, views: &[WorkloadView], margin: f64) -> RatiosFigure
             });
             if let Some((view, Row { against: Against::Other(part), .. })) = row {
                 let words = verdict_of(&view.measure, part.verdict);
-                rows.push(ratio(entered.name.clone(), part, words, false));
+                rows.push(ratio(entry_words(&entered.of), part, words, false));
             }
         }
     }
@@ -69,9 +69,9 @@ pub fn two_way(setting: &str, crossed: &Crossed, margin: f64) -> RatiosFigure {
         let Some(difference) = &gain.gain else { continue };
         let verdict = verdict_of(measure, difference.verdict);
         let mut words = verdict.clone();
-        if let Some((efficiency, _)) = gain.efficiency {
+        if let Some(efficiency) = gain.efficiency {
             scales = true;
-            words = format!("{words}; efficiency {}", percent(efficiency));
+            words = format!("{words}; efficiency {}", percent(efficiency.value));
         }
         if let Some(against) = &gain.against {
             let of = format!("{}'s with {setting}={}", gain.rig, gain.value);

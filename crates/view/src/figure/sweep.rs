@@ -1,19 +1,14 @@
 //! A workload's rate over a numeric setting, held against paper peaks.
 
-use crate::sheet::{of_peak_words, share_of};
+use crate::sheet::of_peak_words;
 use crate::words::listed;
 use honest_lap_core::judge::{Row, WorkloadView};
-use honest_lap_core::record::{Settings, Study, Work};
+use honest_lap_core::record::{Settings, Work};
 use honest_lap_draw::chart::{SweepCurve, SweepFigure, Swept};
 use std::collections::BTreeMap;
 
 /// Returns the rate of the time of `view` over `setting`; `None` where fewer than two of its values are numbers.
-pub fn sweep(
-    setting: &str,
-    view: &WorkloadView,
-    work: &Work,
-    study: &Study,
-) -> Option<SweepFigure> {
+pub fn sweep(setting: &str, view: &WorkloadView, work: &Work) -> Option<SweepFigure> {
     let mut curves: BTreeMap<String, SweepCurve> = BTreeMap::new();
     let mut best: BTreeMap<String, (f64, String)> = BTreeMap::new();
     // A row stands in the groups of both ways to look, and is one figure.
@@ -23,18 +18,14 @@ pub fn sweep(
     for row in rows.into_values() {
         let settings = &row.settings;
         let at: Option<f64> = settings.get(setting).and_then(|value| value.trim().parse().ok());
-        let (Some(at), Some(amount), Some(cell)) = (at, work.of(settings), &row.cell) else {
-            continue;
-        };
+        let (Some(at), Some(rate)) = (at, &row.rate) else { continue };
         let name = named(row, setting);
-        let rate = |seconds: f64| amount.value / seconds;
-        // The shorter end of a time is the higher end of its rate.
-        let ends = cell.interval().ok().map(|ends| (rate(ends.high), rate(ends.low)));
+        let ends = rate.interval.map(|ends| (ends.low, ends.high));
         let new = SweepCurve { name: name.clone(), points: Vec::new(), peak: None };
         let curve = curves.entry(name.clone()).or_insert(new);
-        let typical = rate(cell.typical());
+        let typical = rate.a_second.value;
         curve.points.push(Swept { at, rate: typical, ends });
-        if let Some((share, _)) = share_of(view, row, Some(work), study) {
+        if let Some(share) = rate.of_peak.as_ref().map(|of| of.share) {
             // The peak in the unit of the work.
             curve.peak = Some(typical / share);
             let known = best.entry(name).or_insert((share, String::new()));

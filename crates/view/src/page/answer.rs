@@ -3,7 +3,7 @@
 use crate::sheet::{answer as said, heading};
 use crate::words::finding::unlike_words;
 use crate::words::{
-    OF_INDEX, count, listed, settle, speed, speed_interval, verdict_words, why_not,
+    OF_INDEX, count, entry_words, listed, settle, speed, speed_interval, verdict_words, why_not,
 };
 use honest_lap_core::analysis::Index;
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
@@ -61,7 +61,8 @@ pub fn open(index: Option<&Index>, views: &[WorkloadView]) -> Vec<String> {
     let mut lines = Vec::new();
     if let Some(index) = index.filter(|index| !index.found.missing.is_empty()) {
         let lack = index.found.missing.iter();
-        let lack = lack.map(|missing| format!("{} on {}", missing.name, listed(&missing.rigs)));
+        let lack = lack
+            .map(|missing| format!("{} on {}", entry_words(&missing.of), listed(&missing.rigs)));
         lines.push(format!(
             "An index over everything: there is no verdict in {}.",
             listed(&lack.collect::<Vec<_>>())

@@ -9,7 +9,7 @@ pub use anonymous::{Anonymous, Kind};
 
 use crate::figure::EnduranceRun;
 use crate::figure::{self, Over};
-use crate::sheet::{self, Doubted, FramedWorkload, Shown, heading};
+use crate::sheet::{self, Doubted, FramedWorkload, Shown, Tables, heading};
 use crate::words;
 use honest_lap_core::capacity::{CAPACITY, Searched};
 use honest_lap_core::judge::{Against, Group as Compared, Held, Row, WorkloadView};
@@ -47,7 +47,7 @@ pub fn page(from: &Material<'_>) -> Page {
     let study = from.study;
     let compared = sheet::compare(study, from.shown);
     let index = from.shown.analysis.indexes.first();
-    let mut parts = workloads(from, &compared);
+    let mut parts = workloads(from);
     parts.extend(overall(from));
     parts.extend(worth(from));
     parts.extend(claims(from));
@@ -57,7 +57,12 @@ pub fn page(from: &Material<'_>) -> Page {
     parts.push(method(from, &compared));
     let mut answer = answer::answer(index, &from.shown.analysis.views);
     answer.extend(
-        from.shown.despite.map(|why| format!("Compared despite what differs, since: {why}.")),
+        from.shown
+            .analysis
+            .question
+            .despite
+            .as_ref()
+            .map(|why| format!("Compared despite what differs, since: {why}.")),
     );
     Page {
         title: study.title.clone().unwrap_or_else(|| "A study".to_owned()),
@@ -71,39 +76,32 @@ pub fn page(from: &Material<'_>) -> Page {
 }
 
 /// Returns a part for every workload, in the order of the comparison's tables.
-fn workloads(from: &Material<'_>, compared: &Sheet) -> Vec<Part> {
+fn workloads(from: &Material<'_>) -> Vec<Part> {
     let mut parts: Vec<Part> = Vec::new();
-    let mut tables = compared.groups.iter();
-    let ordered = sheet::in_study_order(from.study, &from.shown.analysis.views);
-    for (place, view) in ordered.iter().enumerate() {
+    let all = sheet::tables(from.study, from.shown);
+    for (place, Tables { view, own, elsewhere }) in all.iter().enumerate() {
         let new = parts.last().is_none_or(|part| part.heading != view.workload);
         if new {
             parts.push(Part { heading: view.workload.clone(), blocks: Vec::new() });
         }
         let Some(part) = parts.last_mut() else { continue };
         let doubted = Doubted::about(&view.workload, from.shown);
-        for group in &view.groups {
+        for (group, table) in view.groups.iter().zip(own) {
             let figure = figure::bars(view, group, &doubted);
             part.blocks.push(both(&figure.notes, |width| chart::bars(&figure, width)));
             part.blocks.extend(race(view, group).map(Block::Race));
-            let table = tables.next().cloned();
-            part.blocks.extend(table.map(|table| Block::Table(beside(table, &figure))));
+            part.blocks.push(Block::Table(beside(table.clone(), &figure)));
             let words = "The laps that these figures are made of".to_owned();
             part.blocks.push(Block::Way { words, to: laps_of(&view.workload) });
         }
-        // Numbers from elsewhere follow the tables of their workload and measure.
-        let source =
-            |table: &&Group| table.heading.as_ref().is_some_and(|h| h.contains("elsewhere"));
-        while tables.clone().next().filter(source).is_some() {
-            part.blocks.extend(tables.next().cloned().map(Block::Table));
-        }
+        part.blocks.extend(elsewhere.clone().map(Block::Table));
         if view.measure.name == CAPACITY {
             let finding = view.groups.iter().flat_map(|group| sheet::answer(group, &view.measure));
             let finding = finding.collect::<Vec<_>>().join(" ");
             let figure = figure::loads(&view.workload, finding, from.searches);
             part.blocks.push(both(&[], |width| chart::loads(&figure, width)));
         }
-        let last = ordered.get(place + 1).is_none_or(|next| next.workload != view.workload);
+        let last = all.get(place + 1).is_none_or(|next| next.view.workload != view.workload);
         if last {
             let figure = figure::course(&view.workload, from.runs);
             part.blocks
@@ -169,11 +167,7 @@ fn passes(from: &Material<'_>, workload: &str) -> Vec<Block> {
             cut: cut.map(|stretch| (seconds(stretch.from), seconds(stretch.to))).collect(),
         })
     });
-    let sheet = sheet::frames(None, from.frames);
-    let table = sheet
-        .groups
-        .into_iter()
-        .find(|group| group.heading.as_ref().is_some_and(|heading| heading.starts_with(workload)));
+    let table = sheet::frames(None, std::slice::from_ref(framed)).groups.into_iter().next();
     let mut blocks = vec![
         Block::Heading("Frame times".to_owned()),
         one(chart::passes(&figure)),

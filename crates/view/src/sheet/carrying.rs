@@ -1,10 +1,11 @@
 //! A sheet that carries the reason why what is not comparable was compared.
 
+use honest_lap_core::analysis::Question;
 use honest_lap_draw::{Cell, Column, Sheet};
 
 /// Returns `sheet` with the reason why what is not comparable was compared, if there is one.
-pub fn carrying(mut sheet: Sheet, despite: Option<&str>) -> Sheet {
-    if let Some(why) = despite {
+pub fn carrying(mut sheet: Sheet, question: &Question) -> Sheet {
+    if let Some(why) = &question.despite {
         sheet.lead.push(format!("Compared despite what differs, since: {why}."));
         // A table on its own, as CSV is, carries it in every row.
         for group in &mut sheet.groups {

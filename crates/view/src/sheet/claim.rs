@@ -2,13 +2,15 @@
 
 use crate::words::finding::name;
 use crate::words::{
-    caution_words, listed, measured, speed, speed_interval, time_saved, unsaid_words, verdict_of,
+    caution_words, lap_of, listed, measured, speed, speed_interval, time_saved, unsaid_words,
+    verdict_of,
 };
 use honest_lap_core::analysis::Answered;
 use honest_lap_core::claim::{Answer, Claim, Part, Reply, Said, Saying, Sort};
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{Assumptions, Difference, Ground};
 use honest_lap_core::record::{Better, Measure, Study, TIME};
+use honest_lap_core::stat::Ranged;
 use honest_lap_core::unit::display_share;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, significant};
 use std::collections::BTreeSet;
@@ -80,7 +82,7 @@ fn group(one: &Answered, findings: &[Finding]) -> Group {
             Cell::text(answer),
             Cell::or_missing(found.nearest.as_ref(), Cell::text),
             Cell::list(cautions.clone()),
-            Cell::text(&part.of),
+            Cell::text(on(part, &found.parts)),
         ];
         row.extend(figures(&one.claim, &part.said));
         row.push(Cell::text(answer_words(part.answer)).role(role(part.answer)));
@@ -111,6 +113,18 @@ fn group(one: &Answered, findings: &[Finding]) -> Group {
     }
 }
 
+/// Returns what a part is of; its measure where the workload has several of them.
+fn on(part: &Part, parts: &[Part]) -> String {
+    let Some(of) = &part.of else { return "overall".to_owned() };
+    let beside = parts.iter().filter_map(|part| part.of.as_ref());
+    let mut beside = beside.filter(|other| other.workload == of.workload);
+    let name = lap_of(&of.workload, &of.settings);
+    match beside.any(|other| other.measure != of.measure) {
+        true => format!("{name} {}", of.measure),
+        false => name,
+    }
+}
+
 fn it(answer: Answer) -> &'static str {
     match answer {
         Answer::CannotBeSaid => "cannot be said",
@@ -122,8 +136,8 @@ fn it(answer: Answer) -> &'static str {
 fn figures(claim: &Claim, said: &Said) -> Vec<Cell> {
     let number = |value: f64| Cell::number(value, significant(value, 4));
     match said {
-        Said::Ratio(difference, measure) => ratio(claim, difference, measure),
-        Said::Value(value, interval, _, measure) => {
+        Said::Ratio { difference, measure } => ratio(claim, difference, measure),
+        Said::Value { value: Ranged { value, interval }, measure, .. } => {
             let shown = |value| measured(value, &measure.unit);
             vec![
                 Cell::text(format!("{} {}", measure.name, shown(*value))),
@@ -134,13 +148,13 @@ fn figures(claim: &Claim, said: &Said) -> Vec<Cell> {
                 Cell::text(&measure.name),
             ]
         }
-        Said::Places(places, of) => {
+        Said::Places { places, among } => {
             let range = match places.best == places.worst {
                 true => format!("place {}", places.best),
                 false => format!("place {} to {}", places.best, places.worst),
             };
             vec![
-                Cell::text(format!("{range} of {of}")),
+                Cell::text(format!("{range} of {among}")),
                 Cell::missing(),
                 Cell::missing(),
                 Cell::whole(places.best as u64),
@@ -202,8 +216,8 @@ fn ratio(claim: &Claim, difference: &Difference, measure: &Measure) -> Vec<Cell>
 /// Returns a line for each doubt about a workload that the claim is about.
 fn doubted(found: &Reply, findings: &[Finding]) -> Vec<String> {
     let about = |finding: &&Finding| {
-        let of = |part: &Part| part.of.split(' ').next() == Some(finding.workload.as_str());
-        found.parts.iter().any(|part| part.of == "overall" || of(part))
+        let of = |part: &Part| part.of.as_ref().is_none_or(|of| of.workload == finding.workload);
+        found.parts.iter().any(of)
     };
     let about = findings.iter().filter(about);
     let names: BTreeSet<&str> = about.map(|finding| name(&finding.doubt)).collect();
@@ -227,9 +241,9 @@ fn method(all: &[Answered], assume: &Assumptions) -> Vec<String> {
     )];
     let said = all.iter().flat_map(|one| &one.found.parts);
     let one_day = said.clone().any(|part| match &part.said {
-        Said::Ratio(difference, _) => difference.ground == Ground::ThisSessionOnly,
-        Said::Value(_, _, one_day, _) => *one_day,
-        Said::Places(..) | Said::Nothing(_) => false,
+        Said::Ratio { difference, .. } => difference.ground == Ground::ThisSessionOnly,
+        Said::Value { one_day, .. } => *one_day,
+        Said::Places { .. } | Said::Nothing(_) => false,
     });
     if one_day {
         notes.push(

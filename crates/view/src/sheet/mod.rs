@@ -23,8 +23,8 @@ mod verify;
 pub use carrying::carrying;
 pub use claim::claims;
 pub use compare::{
-    Doubted, Scale, Shown, answer, changes_words, compare, heading, in_study_order, marked,
-    of_peak_words, share_of,
+    Doubted, Scale, Shown, Tables, answer, changes_words, compare, heading, in_study_order, marked,
+    of_peak_words, tables,
 };
 pub use doubts::doubts;
 pub use frames::{FramedWorkload, ShownPass, frames};

@@ -1,8 +1,8 @@
 //! `lap compare --overall`: the workloads weighed into one figure for each rig.
 
 use crate::words::{
-    OF_INDEX, between_sessions, ground_name, listed, speed, speed_interval, verdict_role,
-    verdict_words,
+    OF_INDEX, between_sessions, entry_words, ground_name, listed, speed, speed_interval,
+    verdict_role, verdict_words,
 };
 use honest_lap_core::analysis::{Index, Over};
 use honest_lap_core::judge::{Ground, Moved, OverallRow, Verdict, WorkloadView};
@@ -36,12 +36,13 @@ fn group(index: &Index) -> Group {
     let weighed: Vec<String> = found
         .entered
         .iter()
-        .map(|entry| format!("{} {}", entry.name, percent(entry.share)))
+        .map(|entry| format!("{} {}", entry_words(&entry.of), percent(entry.share)))
         .collect();
     let mut lead = Vec::new();
     if !found.missing.is_empty() {
         let lack = found.missing.iter();
-        let lack = lack.map(|missing| format!("{} on {}", missing.name, listed(&missing.rigs)));
+        let lack = lack
+            .map(|missing| format!("{} on {}", entry_words(&missing.of), listed(&missing.rigs)));
         lead.push(format!(
             "Refused over all of it: there is no verdict in {}. What follows is over what all rigs have.",
             listed(&lack.collect::<Vec<_>>())
@@ -50,7 +51,7 @@ fn group(index: &Index) -> Group {
     if !found.without_ratio.is_empty() {
         lead.push(format!(
             "Left out, since values of zero have no ratio: {}.",
-            listed(&found.without_ratio)
+            listed(&found.without_ratio.iter().map(entry_words).collect::<Vec<_>>())
         ));
     }
     lead.push(match (weighed.is_empty(), found.rows.is_empty()) {

@@ -6,6 +6,7 @@ use crate::words::{
 use honest_lap_core::analysis::Crossed;
 use honest_lap_core::judge::{Difference, Gain, Verdict};
 use honest_lap_core::record::{Study, TIME};
+use honest_lap_core::stat::Ranged;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent, significant};
 
 /// Returns the sheet of what `setting` gains.
@@ -164,12 +165,12 @@ fn cells(setting: &str, one: &Crossed, gain: &Gain) -> Vec<Cell> {
                 Cell::text(verdict_of(&one.measure, own.verdict)).role(verdict_role(own.verdict))
             }
         },
-        Cell::or_missing(gain.efficiency, |(share, _)| Cell::number(share, percent(share))),
-        Cell::or_missing(gain.efficiency, |(_, ends)| {
-            Cell::text(format!("{} – {}", percent(ends.low), percent(ends.high)))
+        Cell::or_missing(gain.efficiency, |share| Cell::number(share.value, percent(share.value))),
+        Cell::or_missing(gain.efficiency, |Ranged { interval, .. }| {
+            Cell::text(format!("{} – {}", percent(interval.low), percent(interval.high)))
         }),
-        Cell::or_missing(gain.efficiency, |(_, ends)| number(ends.low)),
-        Cell::or_missing(gain.efficiency, |(_, ends)| number(ends.high)),
+        Cell::or_missing(gain.efficiency, |share| number(share.interval.low)),
+        Cell::or_missing(gain.efficiency, |share| number(share.interval.high)),
         ratio(against),
         said(against),
         end(against, true),

@@ -1,12 +1,12 @@
 //! `lap value`: rigs by work for their price, the steps up, and what an upgrade pays.
 
 use crate::words::finding::name;
-use crate::words::{listed, no_index_words, speed, speed_interval};
+use crate::words::{entry_words, listed, no_index_words, speed, speed_interval};
 use honest_lap_core::analysis::Worth;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{Difference, Missing, Verdict};
 use honest_lap_core::record::Study;
-use honest_lap_core::stat::Interval;
+use honest_lap_core::stat::{Interval, Ranged};
 use honest_lap_core::value::{Beside, Economy, Power, Standing, Step, Upgrade, ValueRow};
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, Show, fixed, significant};
 use std::collections::BTreeSet;
@@ -52,7 +52,7 @@ fn lead(found: &Economy, missing: &[Missing]) -> Vec<String> {
         .collect();
     let mut lead = Vec::new();
     if !missing.is_empty() {
-        let lack = missing.iter().map(|m| format!("{} on {}", m.name, listed(&m.rigs)));
+        let lack = missing.iter().map(|m| format!("{} on {}", entry_words(&m.of), listed(&m.rigs)));
         lead.push(format!(
             "There is no verdict in {}. What follows is over what all rigs have.",
             listed(&lack.collect::<Vec<_>>())
@@ -214,7 +214,7 @@ fn of_rig(rig: &ValueRow) -> Vec<(&'static str, Cell)> {
             cells.push(("work", Cell::missing().shown("cannot be said").role(Role::Open)));
         }
     }
-    if let Some((ratio, interval)) = rig.per_price {
+    if let Some(Ranged { value: ratio, interval }) = rig.per_price {
         cells.extend([("per_price", times(ratio)), ("per_price_said", Cell::text(ends(interval)))]);
         cells.push(("per_price_low", number(interval.low)));
         cells.push(("per_price_high", number(interval.high)));
@@ -224,8 +224,8 @@ fn of_rig(rig: &ValueRow) -> Vec<(&'static str, Cell)> {
     if mean.or(peak).is_some() {
         cells.push(("power_from", Cell::text(if measured { "laps" } else { "study" })));
     }
-    if let Some((ratio, _)) = rig.per_watt {
-        cells.push(("per_watt", times(ratio)));
+    if let Some(ratio) = rig.per_watt {
+        cells.push(("per_watt", times(ratio.value)));
     }
     if let Beside::Stands(difference) = &rig.per_joule {
         let (ratio, said) = compared(difference);
@@ -294,10 +294,10 @@ fn pays(upgrade: &Upgrade) -> Group {
             ("hours_said", Cell::text(said(job.interval))),
             ("hours_low", number(job.interval.low)),
             ("hours_high", number(job.interval.high)),
-            ("worth_a_month", Cell::or_missing(upgrade.worth, |(worth, _)| number(worth))),
-            ("months_until_paid", finite(months.map(|(months, _)| months))),
-            ("months_low", finite(months.map(|(_, ends)| ends.low))),
-            ("months_high", finite(months.map(|(_, ends)| ends.high))),
+            ("worth_a_month", Cell::or_missing(upgrade.worth, |worth| number(worth.value))),
+            ("months_until_paid", finite(months.map(|months| months.value))),
+            ("months_low", finite(months.map(|months| months.interval.low))),
+            ("months_high", finite(months.map(|months| months.interval.high))),
         ]
     };
     let rows = upgrade.jobs.iter().map(|job| row(&columns, cells(job))).collect();
@@ -307,12 +307,12 @@ fn pays(upgrade: &Upgrade) -> Group {
 
 /// Returns what an upgrade pays, in sentences.
 fn answer(upgrade: &Upgrade) -> Vec<String> {
-    let (hours, interval) = upgrade.hours;
+    let Ranged { value: hours, interval } = upgrade.hours;
     let mut lead = Vec::new();
     if !upgrade.jobs.is_empty() {
         let worth = match (&upgrade.worth, &upgrade.costs) {
-            (Some((worth, _)), Some(price)) => {
-                format!(", worth {} {}", significant(*worth, 3), price.unit)
+            (Some(worth), Some(price)) => {
+                format!(", worth {} {}", significant(worth.value, 3), price.unit)
             }
             _ => String::new(),
         };
@@ -339,18 +339,20 @@ fn answer(upgrade: &Upgrade) -> Vec<String> {
     }
     let costs = upgrade.costs.as_ref().map(ToString::to_string);
     lead.extend(match (&upgrade.months, upgrade.worth, costs) {
-        (Some((months, ends)), _, Some(price)) => Some(match ends.high.is_finite() {
-            true => format!(
-                "Its price of {price} is paid in about {} months ({} to {}).",
-                significant(*months, 2),
-                significant(ends.low, 2),
-                significant(ends.high, 2)
-            ),
-            false => format!(
-                "Its price of {price} is paid in {} months at best, and perhaps never.",
-                significant(ends.low, 2)
-            ),
-        }),
+        (Some(Ranged { value: months, interval: ends }), _, Some(price)) => {
+            Some(match ends.high.is_finite() {
+                true => format!(
+                    "Its price of {price} is paid in about {} months ({} to {}).",
+                    significant(*months, 2),
+                    significant(ends.low, 2),
+                    significant(ends.high, 2)
+                ),
+                false => format!(
+                    "Its price of {price} is paid in {} months at best, and perhaps never.",
+                    significant(ends.low, 2)
+                ),
+            })
+        }
         (None, Some(_), Some(price)) if !upgrade.jobs.is_empty() => {
             Some(match interval.high > 0.0 {
                 true => {

@@ -3,9 +3,11 @@
 use honest_lap_core::capacity;
 use honest_lap_core::estimate::{ASSUMED_SD, BetweenSessions};
 use honest_lap_core::finding::SeriesName;
-use honest_lap_core::judge::{Apart, Counts, Difference, Ground, Settle, Verdict, WorkloadView};
+use honest_lap_core::judge::{
+    Apart, CellName, Counts, Difference, Ground, Settle, Verdict, WorkloadView,
+};
 use honest_lap_core::plan::Expected;
-use honest_lap_core::record::{Measure, Reading, SECONDS, Settings};
+use honest_lap_core::record::{Measure, Reading, SECONDS, Settings, TIME};
 use honest_lap_core::stat::LapsNeeded;
 use honest_lap_core::unit::{Nanos, display_span};
 use honest_lap_draw::{Role, TimeUnit, decimals, fixed, percent, significant};
@@ -13,6 +15,13 @@ use honest_lap_draw::{Role, TimeUnit, decimals, fixed, percent, significant};
 /// Returns workload and variant in one: `dome-still threads=2`.
 pub fn lap_of(workload: &str, settings: &Settings) -> String {
     if settings.is_empty() { workload.to_owned() } else { format!("{workload} {settings}") }
+}
+
+/// Returns what enters an index, as an item of a list: `dome-still · threads=2 · low 1%`.
+pub fn entry_words(of: &CellName) -> String {
+    let measure = if of.measure == TIME { "" } else { &of.measure };
+    let parts = [of.workload.clone(), of.settings.to_string(), measure.to_owned()];
+    parts.into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(" · ")
 }
 
 /// Returns by how much days are taken to differ, and how that is known, measure by measure.

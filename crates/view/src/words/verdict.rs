@@ -1,5 +1,6 @@
 //! What a comparison says, in words.
 
+use super::common::entry_words;
 use honest_lap_core::judge::{LEAST_LAPS, NoIndex, Refusal, Verdict};
 use honest_lap_core::record::Measure;
 use honest_lap_core::unit::display_share;
@@ -63,7 +64,7 @@ pub fn refusal_words(why: Refusal) -> String {
 pub fn no_index_words(why: &NoIndex) -> String {
     match why {
         NoIndex::Missing(missing) => {
-            format!("{} is missing on {}", missing.name, missing.rigs.join(", "))
+            format!("{} is missing on {}", entry_words(&missing.of), missing.rigs.join(", "))
         }
         NoIndex::NothingInCommon { rig, base } => {
             format!("{rig} and {base} have no workload in common")

@@ -1,6 +1,7 @@
 //! `lap export`: what was recorded and what it comes to, as plain tables for any other program.
 
 mod pass;
+mod sums;
 mod table;
 mod wide;
 

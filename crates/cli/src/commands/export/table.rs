@@ -1,12 +1,11 @@
 //! The tables of an export: their columns, and their rows one after another.
 
-use crate::commands::compare::everything;
+use super::sums::{SUMS, sums};
 use crate::ctx::Ctx;
 use crate::error::CmdError;
 use crate::study_file::OpenStudy;
 use honest_lap_core::record::LapHead;
 use honest_lap_core::unit::Nanos;
-use honest_lap_draw::{Cell, Value};
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::{Column, Field, Holds, Rows};
 use std::io;
@@ -64,41 +63,6 @@ const READINGS: [(&str, Holds); 11] = [
 ];
 
 /// Of the comparison's own columns, those that a figure is made of.
-const SUMS: [(&str, Holds); 32] = [
-    ("workload", Text),
-    ("variant", Text),
-    ("measure", Text),
-    ("unit", Text),
-    ("better", Text),
-    ("rig", Text),
-    ("is_baseline", Flag),
-    ("place_best", Whole),
-    ("place_worst", Whole),
-    ("typical", Number),
-    ("typical_low", Number),
-    ("typical_high", Number),
-    ("rate_per_s", Number),
-    ("work_unit", Text),
-    ("share_of_peak", Number),
-    ("cv", Number),
-    ("laps_counted", Whole),
-    ("laps_not_counted", Whole),
-    ("not_counted_because", Text),
-    ("sessions", Whole),
-    ("mean", Number),
-    ("median", Number),
-    ("min", Number),
-    ("max", Number),
-    ("ratio", Number),
-    ("ratio_low", Number),
-    ("ratio_high", Number),
-    ("time_saved", Number),
-    ("verdict", Text),
-    ("ground", Text),
-    ("differs", Text),
-    ("doubts", Text),
-];
-
 const CONDITIONS: [(&str, Holds); 8] = [
     ("lap", Text),
     ("rig", Text),
@@ -243,40 +207,6 @@ fn readings(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
         }
     }
     Ok(written)
-}
-
-/// Writes the comparison's rows, which `lap compare --format json` documents.
-fn sums(open: &OpenStudy, ctx: &Ctx, to: &mut dyn Rows) -> Result<usize, CmdError> {
-    let sheet = everything(open, ctx)?;
-    let mut written = 0;
-    for group in &sheet.groups {
-        let place = |key: &str| group.columns.iter().position(|column| column.key == key);
-        let places: Vec<_> = SUMS.iter().map(|(key, holds)| (place(key), *holds)).collect();
-        for cells in &group.rows {
-            let field = |(place, holds): &(Option<usize>, Holds)| {
-                of_cell(place.and_then(|place| cells.get(place)), *holds)
-            };
-            to.row(&places.iter().map(field).collect::<Vec<_>>()).map_err(failed)?;
-            written += 1;
-        }
-    }
-    Ok(written)
-}
-
-fn of_cell(cell: Option<&Cell>, holds: Holds) -> Field {
-    let value = cell.map_or(&Value::Missing, |cell| &cell.value);
-    match (holds, value) {
-        (Text, Value::Text(text)) => Field::text(text),
-        (Text, Value::List(items)) => Field::Text((!items.is_empty()).then(|| items.join("; "))),
-        (Text, _) => Field::Text(None),
-        (Whole, Value::Whole(number)) => Field::whole(Some(*number)),
-        (Whole, _) => Field::Whole(None),
-        (Number, Value::Number(number)) => Field::Number(Some(*number)),
-        (Number, Value::Whole(number)) => Field::Number(Some(*number as f64)),
-        (Number, _) => Field::Number(None),
-        (Flag, Value::Flag(flag)) => Field::Flag(Some(*flag)),
-        (Flag, _) => Field::Flag(None),
-    }
 }
 
 fn conditions(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {

@@ -190,13 +190,15 @@ fn announce(plan: &Plan<'_>, ctx: &Ctx) {
     ctx.ui.say(Role::Heading, &format!("session {name}: {goal}"));
 }
 
-/// Returns what the laps of the session called `name` say by themselves.
-fn session_result(
+/// Prints what the laps of the session called `name` say by themselves.
+fn print_result(
     name: &SessionName,
     laps: &[LapHead],
     logbook: &Logbook,
     study: &Study,
-) -> Result<Sheet, CmdError> {
+    format: FormatArg,
+    ctx: &Ctx,
+) -> Result<(), CmdError> {
     let record = logbook.records()?.into_iter().find(|record| record.name == *name);
     let records = Records {
         tasks: logbook.tasks()?,
@@ -207,9 +209,10 @@ fn session_result(
     let lab = Lab::of(study.clone(), records);
     // What misleads is told of the whole study: lap doubts.
     let analysis = Analysis { findings: Vec::new(), ..analyse(&lab, &Question::default())? };
-    let shown = sheet::Shown { analysis: &analysis, remarks: &[], despite: None };
+    let shown = sheet::Shown { analysis: &analysis, remarks: &[] };
     let title = Some(format!("session {name}"));
-    Ok(Sheet { title, lead: Vec::new(), ..sheet::compare(study, &shown) })
+    let sheet = || Sheet { title, lead: Vec::new(), ..sheet::compare(study, &shown) };
+    ctx.ui.print_answer(&analysis, format, sheet)
 }
 
 fn finish(
@@ -223,7 +226,7 @@ fn finish(
     let name = &plan.session;
     let laps = logbook.laps_of(name)?;
     if let Some(format) = report {
-        ctx.ui.print(&session_result(name, &laps, logbook, study)?, format)?;
+        print_result(name, &laps, logbook, study, format, ctx)?;
     }
     // A load that broke is what was asked for, and no failure.
     let failed = laps.iter().filter(|lap| is_failure(lap)).count();

@@ -3,15 +3,15 @@
 use super::columns::columns;
 use super::scale::Scale;
 use honest_lap_core::judge::WorkloadView;
-use honest_lap_core::record::{Elsewhere, Study};
+use honest_lap_core::record::Elsewhere;
 use honest_lap_draw::{Cell, Column, Group, Layout, Role, Show};
 
-/// Returns the table of what the study has from elsewhere of a workload's measure, if anything.
-pub(super) fn elsewhere(study: &Study, view: &WorkloadView) -> Option<Group> {
+/// Returns the table of what is published elsewhere of a workload's measure, if anything.
+pub(super) fn elsewhere(all: &[Elsewhere], view: &WorkloadView) -> Option<Group> {
     let of = |number: &&Elsewhere| {
         number.workload == view.workload && number.measure == view.measure.name
     };
-    let numbers: Vec<&Elsewhere> = study.elsewhere.iter().filter(of).collect();
+    let numbers: Vec<&Elsewhere> = all.iter().filter(of).collect();
     if numbers.is_empty() {
         return None;
     }

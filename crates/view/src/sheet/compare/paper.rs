@@ -1,25 +1,8 @@
 //! Paper peaks: how near a rate comes to what its rig could do at most, by a document.
 
 use crate::words::listed;
-use honest_lap_core::judge::{Group, Row, WorkloadView};
-use honest_lap_core::record::{Peak, Study, TIME, Work, share_of_peak};
+use honest_lap_core::judge::{Group, Row};
 use honest_lap_draw::{percent, significant};
-
-/// Returns the share of its rig's paper peak that the rate of `row` is, and the peak, where one of its unit is stated.
-pub fn share_of<'a>(
-    view: &WorkloadView,
-    row: &Row,
-    work: Option<&Work>,
-    study: &'a Study,
-) -> Option<(f64, &'a Peak)> {
-    let typical = row.cell.as_ref()?.typical();
-    let peaks = &study.rig(&row.rig)?.peaks;
-    if view.measure.name == TIME {
-        let work = work?.of(&row.settings)?;
-        return share_of_peak(work.value / typical, &work.unit, peaks);
-    }
-    share_of_peak(typical, view.measure.unit.strip_suffix("/s")?, peaks)
-}
 
 /// Returns a share of a peak as people read it: what is far below a per mille to two places.
 pub fn of_peak_words(share: f64) -> String {
@@ -30,14 +13,9 @@ pub fn of_peak_words(share: f64) -> String {
 }
 
 /// Says what shares of a peak are of, where `group` shows any.
-pub(super) fn note(
-    view: &WorkloadView,
-    group: &Group,
-    work: Option<&Work>,
-    study: &Study,
-) -> Option<String> {
+pub(super) fn note(group: &Group) -> Option<String> {
     let of = |row: &Row| {
-        let (_, peak) = share_of(view, row, work, study)?;
+        let peak = &row.rate.as_ref()?.of_peak.as_ref()?.peak;
         Some(format!("{} {}/s ({})", row.rig, peak.a_second, peak.from))
     };
     let mut peaks: Vec<String> = group.rows.iter().filter_map(of).collect();

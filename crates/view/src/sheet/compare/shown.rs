@@ -9,6 +9,4 @@ pub struct Shown<'a> {
     pub analysis: &'a Analysis<'a>,
     /// What people said.
     pub remarks: &'a [Remark],
-    /// Why what is not comparable was compared anyway.
-    pub despite: Option<&'a str>,
 }

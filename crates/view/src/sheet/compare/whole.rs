@@ -6,7 +6,7 @@ use super::doubted::{Doubted, felt, raised};
 use super::elsewhere::elsewhere;
 use super::naming::{heading, in_study_order, ranked};
 use super::notes::{changes_words, method, notes, searched};
-use super::paper::{self, of_peak_words, share_of};
+use super::paper::{self, of_peak_words};
 use super::scale::Scale;
 use super::shown::Shown;
 use crate::sheet::carrying::carrying;
@@ -25,18 +25,28 @@ use honest_lap_draw::{
 };
 use std::collections::BTreeSet;
 
-/// Returns the comparison's sheet.
-pub fn compare(study: &Study, shown: &Shown<'_>) -> Sheet {
+/// The tables of a workload's measure.
+pub struct Tables<'a> {
+    /// What they show.
+    pub view: &'a WorkloadView,
+    /// One for each of its groups, in their order.
+    pub own: Vec<Table>,
+    /// Numbers from elsewhere, if there are any.
+    pub elsewhere: Option<Table>,
+}
+
+/// Returns the tables of everything that is compared, in the order of the study.
+pub fn tables<'a>(study: &Study, shown: &Shown<'a>) -> Vec<Tables<'a>> {
     let analysis = shown.analysis;
-    let views = &analysis.views;
-    let mut groups = Vec::new();
+    let mut all = Vec::new();
     let mut told: BTreeSet<&str> = BTreeSet::new();
-    for view in in_study_order(study, views) {
+    for view in in_study_order(study, &analysis.views) {
         let first = told.insert(&view.workload);
+        let mut own = Vec::new();
         for (place, group) in view.groups.iter().enumerate() {
             let doubted = Doubted::about(&view.workload, shown);
             let work = analysis.works.get(&view.workload);
-            let mut table = table(view, group, work, &doubted, study);
+            let mut table = table(view, group, work, &doubted);
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
@@ -46,10 +56,18 @@ pub fn compare(study: &Study, shown: &Shown<'_>) -> Sheet {
                 table.lead.extend(doubted.of_all());
                 table.notes.extend(felt(shown.remarks, &view.workload));
             }
-            groups.push(table);
+            own.push(table);
         }
-        groups.extend(elsewhere(study, view));
+        all.push(Tables { view, own, elsewhere: elsewhere(&analysis.elsewhere, view) });
     }
+    all
+}
+
+/// Returns the comparison's sheet.
+pub fn compare(study: &Study, shown: &Shown<'_>) -> Sheet {
+    let analysis = shown.analysis;
+    let of = |tables: Tables<'_>| tables.own.into_iter().chain(tables.elsewhere);
+    let groups: Vec<Table> = tables(study, shown).into_iter().flat_map(of).collect();
     let mut lead: Vec<String> = study.question.iter().cloned().collect();
     lead.extend(Doubted::about("", shown).of_all());
     if groups.is_empty() {
@@ -65,22 +83,16 @@ pub fn compare(study: &Study, shown: &Shown<'_>) -> Sheet {
     };
     let mut sheet = sheet;
     sheet.lead.extend(analysis.changes.as_deref().map(changes_words));
-    carrying(sheet, shown.despite)
+    carrying(sheet, &shown.analysis.question)
 }
 
-fn table(
-    view: &WorkloadView,
-    group: &Group,
-    work: Option<&Work>,
-    doubted: &Doubted<'_>,
-    study: &Study,
-) -> Table {
+fn table(view: &WorkloadView, group: &Group, work: Option<&Work>, doubted: &Doubted<'_>) -> Table {
     let across_rigs = matches!(group.held, Held::Variant(_));
     let time = view.measure.name == TIME;
     let scale = Scale::of(&view.measure, &group.rows);
     // A rate is of the whole lap's time.
     let work = work.filter(|_| time);
-    let peak = paper::note(view, group, work, study);
+    let peak = paper::note(group);
     Table {
         heading: Some(heading(view, group)),
         lead: answer(group, &view.measure),
@@ -88,7 +100,7 @@ fn table(
         rows: group
             .rows
             .iter()
-            .map(|row| cells(view, row, &scale, work, &doubted.of(row), study))
+            .map(|row| cells(view, row, &scale, work, &doubted.of(row)))
             .collect(),
         layout: Layout::Table,
         drawing: Vec::new(),
@@ -110,9 +122,8 @@ fn cells(
     scale: &Scale,
     work: Option<&Work>,
     doubts: &[(usize, &Finding)],
-    study: &Study,
 ) -> Vec<Cell> {
-    let of_peak = share_of(view, row, work, study).map(|(share, _)| share);
+    let of_peak = row.rate.as_ref().and_then(|rate| rate.of_peak.as_ref()).map(|of| of.share);
     let cell = row.cell.as_ref();
     let plain = row.plain.as_ref();
     let interval = cell.and_then(|cell| cell.interval().ok());
@@ -130,8 +141,7 @@ fn cells(
     let apart = difference.and_then(|difference| difference.apart.as_ref());
     let apart_number =
         |value: Option<f64>| Cell::or_missing(value, |v| number_of(v, significant(v, 4)));
-    let rate = |typical: f64| Some(work?.of(&row.settings)?.value / typical);
-    let rate_of = cell.and_then(|cell| rate(cell.typical()));
+    let rate_of = row.rate.as_ref().filter(|_| work.is_some()).map(|rate| rate.a_second.value);
     let rate_cell = |rate: f64| {
         let relative = spread.zip(cell).map(|(s, cell)| s / cell.typical());
         let digits = relative.and_then(|relative| decimals(rate * relative));

@@ -1,7 +1,8 @@
 //! What findings, and the cells that they are about, are called.
 
 use crate::words::{lap_of, percent_of};
-use honest_lap_core::finding::{CellName, Doubt};
+use honest_lap_core::finding::Doubt;
+use honest_lap_core::judge::CellName;
 use honest_lap_core::record::TIME;
 
 /// Returns what a finding is called.
