@@ -76,7 +76,7 @@ impl<'a> Progress<'a> {
         };
         let end = (left.unknown == 0).then(|| self.ctx.time_of_day_in(left.time));
         let ends = end.as_ref().map(|end| format!(", ends about {end}")).unwrap_or_default();
-        let rule = start.workload.task.load.as_ref().zip(start.load);
+        let rule = start.workload.task.kind.load().zip(start.load);
         let at = rule.map(|(rule, place)| format!(", at {}", rule.text(place))).unwrap_or_default();
         let kind = format!("{kind}{at}");
         self.lap = format!("{what}{kind}");
@@ -130,13 +130,13 @@ impl<'a> Progress<'a> {
     pub fn lap_ended(&self, start: &LapStart<'_>, result: &LapResult) {
         let what = lap_of(&start.workload.name, start.settings);
         let kind = if start.planned.warm_up { "  warm-up" } else { "" };
-        let load = start.workload.task.load.as_ref().zip(start.load);
+        let load = start.workload.task.kind.load().zip(start.load);
         let (came_to, role) = match (result.outcome, load, result.came) {
             (_, Some((rule, place)), Some(came)) => {
                 let role = if came == Came::Held { Role::Plain } else { Role::Quiet };
                 (format!("{} at {}", came.word(), rule.text(place)), role)
             }
-            (Outcome::Done, ..) if start.workload.task.endurance.is_some() => {
+            (Outcome::Done, ..) if start.workload.task.kind.endurance().is_some() => {
                 (endured(start, result), Role::Plain)
             }
             (Outcome::Done, ..) => {

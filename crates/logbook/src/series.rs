@@ -233,7 +233,7 @@ mod tests {
     use super::*;
     use crate::Broken;
     use crate::tests::{begin, body, lap, open, tamper, task};
-    use honest_lap_core::record::{EnduranceRule, Kind, LapName};
+    use honest_lap_core::record::{Endurance, EnduranceRule, Framed, Kind, LapName};
     use honest_lap_core::stat::SplitMix;
 
     /// An endurance lap with so many samples of three channels, one of which no decimals tell exactly.
@@ -268,7 +268,8 @@ mod tests {
         let session = begin(&mut logbook, "wren", "mark-1");
         let (lasts, look_every) = (Nanos::from_seconds(300), Nanos(100_000_000));
         let rule = EnduranceRule { lasts, look_every, on_battery: false, idle: false };
-        let form = Task { kind: Kind::Endurance, endurance: Some(rule), ..task("night-shift") };
+        let kind = Kind::Endurance(Endurance { rule, framed: Framed::default() });
+        let form = Task { kind, ..task("night-shift") };
         let number = logbook.enter_task("night-shift", &form).unwrap();
         let settings = Settings::default();
         for (samples, at) in [(70_000, 1), (1_000, 2)] {

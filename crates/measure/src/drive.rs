@@ -112,7 +112,7 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
         let place = cold_first(plan, &planner, next, before);
         let planned = planner.order()[place];
         let part = &plan.parts[planned.part];
-        let rule = part.workload.task.load.as_ref();
+        let rule = part.workload.task.kind.load();
         let mut tried = plan.tried.get(&place).cloned().unwrap_or_default();
         let start = plan.starts.get(&(planned.part, planned.variant)).copied();
         let mut failures = 0;

@@ -23,7 +23,7 @@ impl Lap<'_> {
             return Ok(not_driven(Outcome::NotStarted, why));
         }
         watcher.look_every(Some(rule.look_every));
-        let once = rule.idle || self.job.workload.task.draws();
+        let once = rule.idle || self.job.workload.task.kind.draws();
         let driven = if once { self.once(watcher, tell) } else { self.repeat(rule, watcher, tell) };
         watcher.look_every(None);
         let mut result = driven?;

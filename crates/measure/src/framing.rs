@@ -14,7 +14,7 @@ impl Lap<'_> {
     /// Reads the frames that the lap wrote down; where that cannot be done, the reading failed.
     pub(crate) fn read_frames(&self, spools: &Spools, result: &mut LapResult) {
         let task = &self.job.workload.task;
-        let Some(log) = &task.frames else { return };
+        let Some(log) = task.kind.frame_log() else { return };
         match self.frames(log, spools) {
             Ok(pass) => result.body.pass = Some(Box::new(pass)),
             Err(why) => {
@@ -37,7 +37,7 @@ impl Lap<'_> {
     /// Returns whether the lap had done its work when it was ended: it had all the frames that were
     /// asked for, or no number was asked for, and a person ended it.
     pub(crate) fn ended_well(&self, ended: &Ended, caught: &Caught) -> bool {
-        let ends = self.job.workload.task.presented.as_ref().map(|wanted| wanted.ends);
+        let ends = self.job.workload.task.kind.presented().map(|wanted| wanted.ends);
         let open = ends.is_some_and(|ends| ends.frames.is_none() && ends.time.is_none());
         ended.asked && (caught.over || open)
     }
@@ -46,9 +46,9 @@ impl Lap<'_> {
     /// it was killed was shown. Only a lap that was done may fail by them.
     pub(crate) fn keep_presented(&self, caught: &Caught, result: &mut LapResult) {
         let task = &self.job.workload.task;
-        let Some(wanted) = &task.presented else { return };
+        let Some(wanted) = task.kind.presented() else { return };
         let done = result.outcome == Outcome::Done;
-        let why = match caught.pass(wanted, task.against()) {
+        let why = match caught.pass(wanted, task.kind.against()) {
             Ok(made) => {
                 result.body.pass = Some(Box::new(made.pass));
                 made.short.map(|short| (Outcome::WrongOutput, short))
@@ -78,7 +78,7 @@ impl Lap<'_> {
         let file = File::open(&path).map_err(|err| format!("{name}: {err}"))?;
         let read = honest_lap_frame_log::read(&file, &wish(log))
             .map_err(|err| format!("{name}: {err}; {}", err.help().unwrap_or("is it complete?")))?;
-        let digest = Digest::of(&read.pass, &Cut::default(), self.job.workload.task.against())
+        let digest = Digest::of(&read.pass, &Cut::default(), self.job.workload.task.kind.against())
             .ok_or_else(|| format!("{name}: no frames"))?;
         let about = PassAbout {
             log: name,

@@ -77,9 +77,9 @@ pub(crate) fn drive_lap(
     let lap_dir = job.place.lap_dir(job.name, job.workload.keep);
     let path = Path::new(&lap_dir);
     fs::create_dir_all(path).during("create", path)?;
-    let rule = job.workload.task.load.as_ref().zip(job.load);
+    let rule = job.workload.task.kind.load().zip(job.load);
     let load = rule.map(|(rule, place)| rule.text(place));
-    let seconds = job.workload.task.endurance.as_ref().map(|rule| rule.lasts.seconds().to_string());
+    let seconds = job.workload.task.kind.endurance().map(|rule| rule.lasts.seconds().to_string());
     let values = Values {
         lap_dir: Some(&lap_dir),
         load: load.as_deref(),
@@ -87,7 +87,7 @@ pub(crate) fn drive_lap(
         ..Values::of(job.place, job.settings)
     };
     let lap = Lap { job, values };
-    if let Some(rule) = &job.workload.task.endurance {
+    if let Some(rule) = job.workload.task.kind.endurance() {
         let result = lap.endure(rule, watcher, tell)?;
         if !job.workload.keep {
             let _ = fs::remove_dir_all(path);
@@ -180,7 +180,7 @@ impl Lap<'_> {
             Ok(expected) => expected,
             Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
         };
-        let mut capture = match &task.presented {
+        let mut capture = match task.kind.presented() {
             Some(wanted) => Some(self.capture(wanted, tell)?),
             None => None,
         };
@@ -210,7 +210,7 @@ impl Lap<'_> {
                 let (looked, tree_peak_bytes) = (seen.looked, ended.tree_peak_bytes);
                 *seen = Sampled { looked, tree_peak_bytes, ..sampled(&traces, machine) };
                 // Two looks are in what they come to; only more of them make a course.
-                if traces.at_ms.len() > 2 || task.endurance.is_some() {
+                if traces.at_ms.len() > 2 || task.kind.endurance().is_some() {
                     result.body.traces = traces;
                 }
                 result.watched = ended.watched_bytes;

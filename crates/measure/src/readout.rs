@@ -13,7 +13,7 @@ impl Lap<'_> {
     pub(crate) fn spools(&self) -> Result<Spools, MeasureError> {
         let task = &self.job.workload.task;
         let mut spools = Spools::default();
-        let frames = task.frames.iter().map(|frames| &frames.source);
+        let frames = task.kind.frame_log().into_iter().map(|frames| &frames.source);
         for source in reading::sources(&task.readings, task.splits.as_ref()).chain(frames) {
             match source {
                 Source::Output => spools.stdout = Some(self.job.place.spool("stdout")?),

@@ -1,7 +1,7 @@
 //! How long an endurance lap lasts: `lasts`, `look_every`, `on_battery`, `idle`.
 
 use crate::section::Section;
-use honest_lap_core::record::{EnduranceRule, Kind, Launch, Template};
+use honest_lap_core::record::{EnduranceRule, KindName, Launch, Template};
 use honest_lap_core::unit::{Nanos, parse_span};
 use toml::Spanned;
 
@@ -13,8 +13,8 @@ const LEAST_LOOK_EVERY: Nanos = Nanos(1_000_000);
 const BEYOND: Nanos = Nanos::from_seconds(600);
 
 /// Reads what a workload of this `kind` says of how long it lasts.
-pub(crate) fn endurance(section: &Section, kind: Option<Kind>) -> Option<EnduranceRule> {
-    let wanted = kind == Some(Kind::Endurance);
+pub(crate) fn endurance(section: &Section, kind: Option<KindName>) -> Option<EnduranceRule> {
+    let wanted = kind == Some(KindName::Endurance);
     for key in ["lasts", "look_every", "on_battery", "idle"] {
         if let (Some(value), false, true) = (section.get(key), wanted, kind.is_some()) {
             let remedy = "a lap lasts by kind = \"endurance\"; remove it, or change the kind";

@@ -3,7 +3,9 @@
 
 use crate::places::Places;
 use crate::section::{Section, Value, number};
-use honest_lap_core::record::{Choice, Display, Ends, FrameLog, Kind, Presented, Source};
+use honest_lap_core::record::{
+    Choice, Display, Ends, FrameLog, FrameSource, KindName, Presented, Source,
+};
 use honest_lap_core::unit::parse_span;
 use toml::Spanned;
 
@@ -18,23 +20,14 @@ const HZ: std::ops::RangeInclusive<f64> = 5.0..=2_000.0;
 const EXAMPLE: &str = "say where its frame times are: frames = \"presented\" has the tool note every frame that the \
                        program shows; frames = { file = \"{lap_dir}/frames.csv\" } reads what it writes down";
 
-/// Where frame times come from.
-pub(crate) enum Frames {
-    /// What the program writes down.
-    Log(FrameLog),
-    /// What it presents.
-    Presented(Presented),
-}
-
-/// Returns whether a lap of this kind may be about frames.
-fn may_draw(kind: Kind) -> bool {
-    matches!(kind, Kind::Frames | Kind::Capacity | Kind::Endurance)
-}
-
 /// Reads `frames`.
-pub(crate) fn frames(section: &Section, places: &mut Places, kind: Option<Kind>) -> Option<Frames> {
+pub(crate) fn frames(
+    section: &Section,
+    places: &mut Places,
+    kind: Option<KindName>,
+) -> Option<FrameSource> {
     let Some(value) = section.get("frames") else {
-        if kind == Some(Kind::Frames) && section.get("command").is_some() {
+        if kind == Some(KindName::Frames) && section.get("command").is_some() {
             section.mistakes.add(
                 section.span.clone(),
                 format!("{} yields no frames", section.what),
@@ -43,7 +36,7 @@ pub(crate) fn frames(section: &Section, places: &mut Places, kind: Option<Kind>)
         }
         return None;
     };
-    if kind.is_some_and(|kind| !may_draw(kind)) {
+    if kind.is_some_and(|kind| !kind.may_draw()) {
         let remedy = "write kind = \"frames\", or take `frames` away";
         let problem = "only workloads of kinds `frames`, `capacity` and `endurance` have frames";
         section.mistakes.add(value.span(), problem, remedy);
@@ -56,7 +49,7 @@ pub(crate) fn frames(section: &Section, places: &mut Places, kind: Option<Kind>)
         if word != "presented" {
             section.mistakes.add(value.span(), format!("`frames` cannot be `{word}`"), EXAMPLE);
         }
-        return Some(Frames::Presented(Presented::default()));
+        return Some(FrameSource::Presented(Presented::default()));
     }
     let what = format!("`frames` of {}", section.what);
     let inner = Section::open(section.mistakes, what, value, &KEYS)?;
@@ -65,7 +58,7 @@ pub(crate) fn frames(section: &Section, places: &mut Places, kind: Option<Kind>)
             let remedy = "what is presented is in no log: keep one of them";
             inner.mistakes.add(value.span(), format!("`presented` stands beside `{key}`"), remedy);
         }
-        return presented(&inner, value).map(Frames::Presented);
+        return presented(&inner, value).map(FrameSource::Presented);
     }
     let source = source(&inner, places);
     let one_of = |key: &'static str, known: &[&str]| -> Option<String> {
@@ -79,7 +72,7 @@ pub(crate) fn frames(section: &Section, places: &mut Places, kind: Option<Kind>)
     };
     let (unit, reading) = (one_of("unit", &UNITS), one_of("as", &READINGS));
     let column = |key| inner.text(key).map(str::to_owned);
-    Some(Frames::Log(FrameLog {
+    Some(FrameSource::Log(FrameLog {
         source: source?,
         column: column("column"),
         unit,
@@ -132,7 +125,7 @@ fn source(inner: &Section, places: &mut Places) -> Option<Source> {
 }
 
 /// Reads `refresh`: `60 Hz`.
-pub(crate) fn display(section: &Section, kind: Option<Kind>) -> Option<Display> {
+pub(crate) fn display(section: &Section, kind: Option<KindName>) -> Option<Display> {
     let text = section.text("refresh")?;
     let span = section.get("refresh").map_or(0..0, Spanned::span);
     let number = text.trim().strip_suffix("Hz").map(str::trim_end);
@@ -141,7 +134,7 @@ pub(crate) fn display(section: &Section, kind: Option<Kind>) -> Option<Display> 
         let remedy = "write the rate of the display: refresh = \"60 Hz\"";
         section.mistakes.add(span.clone(), format!("`{text}` is no display's rate"), remedy);
     }
-    if kind.is_some_and(|kind| !may_draw(kind)) {
+    if kind.is_some_and(|kind| !kind.may_draw()) {
         let remedy = "take it away: it is what frames are held against";
         section.mistakes.add(span, "only a workload that has frames has a refresh", remedy);
     }
@@ -149,7 +142,7 @@ pub(crate) fn display(section: &Section, kind: Option<Kind>) -> Option<Display> 
 }
 
 /// Reads `plays_at`: the frames a second of what is played.
-pub(crate) fn plays_at(section: &Section, kind: Option<Kind>) -> Option<f64> {
+pub(crate) fn plays_at(section: &Section, kind: Option<KindName>) -> Option<f64> {
     let value = section.get("plays_at")?;
     let rate = number(value).filter(|rate| HZ.contains(rate));
     if rate.is_none() {
@@ -157,7 +150,7 @@ pub(crate) fn plays_at(section: &Section, kind: Option<Kind>) -> Option<f64> {
             "write the frames a second of what is played: plays_at = 24, plays_at = 23.976";
         section.mistakes.add(value.span(), "`plays_at` is no rate of a recording", remedy);
     }
-    if kind.is_some_and(|kind| !may_draw(kind)) {
+    if kind.is_some_and(|kind| !kind.may_draw()) {
         let remedy = "take it away: it is what frames are held against";
         section.mistakes.add(
             value.span(),

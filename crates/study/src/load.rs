@@ -1,7 +1,7 @@
 //! The loads of `kind = "capacity"`: `load`, `strained`, `broke`, `searches`.
 
 use crate::section::{Section, number};
-use honest_lap_core::record::{Broke, Kind, LoadRule, Loads, ReadingRule, Strained};
+use honest_lap_core::record::{Broke, KindName, LoadRule, Loads, ReadingRule, Strained};
 use honest_lap_core::unit::parse_share;
 use regex::Regex;
 use std::collections::BTreeSet;
@@ -20,11 +20,11 @@ const MOST_STEPS: usize = 1_000_000;
 /// Reads what a workload of this `kind` says of its loads.
 pub(crate) fn load(
     section: &Section,
-    kind: Option<Kind>,
+    kind: Option<KindName>,
     readings: &[ReadingRule],
     laps: Option<u32>,
 ) -> Option<LoadRule> {
-    let wanted = kind == Some(Kind::Capacity);
+    let wanted = kind == Some(KindName::Capacity);
     for key in ["load", "strained", "broke", "searches"] {
         if let (Some(value), false, true) = (section.get(key), wanted, kind.is_some()) {
             let remedy = "loads are tried by kind = \"capacity\"; remove it, or change the kind";

@@ -293,12 +293,12 @@ fn a_workload_of_frames_says_where_they_are() {
         [workload.flight]\nkind = \"frames\"\nby_hand = \"fly\"\n";
     let study = read(text).unwrap();
     let task = &study.workloads[0].task;
-    let log = task.frames.as_ref().unwrap();
+    let log = task.kind.frame_log().unwrap();
     assert_eq!((log.column.as_deref(), log.unit.as_deref()), (Some("2"), Some("us")));
     assert_eq!(log.reading.as_deref(), Some("moments"));
     assert!(matches!(&log.source, Source::File(file) if file.source() == "{lap_dir}/f.csv"));
-    assert_eq!(task.display.map(|display| display.hz), Some(59.94));
-    assert!(study.workloads[1].task.frames.is_none(), "its passes are taken in");
+    assert_eq!(task.kind.against().display.map(|display| display.hz), Some(59.94));
+    assert!(study.workloads[1].task.kind.frame_log().is_none(), "its passes are taken in");
     assert!(task.measures().iter().any(|measure| measure.name == "low 1%"));
 }
 
@@ -321,9 +321,9 @@ fn frames_may_be_noted_as_they_are_presented() {
         frames = { presented = { window = 2, program = \"dome\", for = \"30s\", by_mark = true } }\n";
     let study = read(text).unwrap();
     let task = |place: usize| &study.workloads[place].task;
-    assert_eq!(task(0).presented, Some(Presented::default()));
-    assert_eq!((task(0).plays_at, &task(0).frames), (Some(23.976), &None));
-    let presented = task(1).presented.as_ref().unwrap();
+    assert_eq!(task(0).kind.presented(), Some(&Presented::default()));
+    assert_eq!((task(0).kind.against().plays_at, task(0).kind.frame_log()), (Some(23.976), None));
+    let presented = task(1).kind.presented().unwrap();
     assert_eq!(
         (presented.choice.window, presented.choice.program.as_deref()),
         (Some(2), Some("dome"))
@@ -413,9 +413,9 @@ fn a_long_haul_has_its_own_defaults_and_a_rig_its_peaks() {
     assert_eq!(work.map(|work| work.to_string()).as_deref(), Some("6 still"));
     // A program that runs for the whole time may take that, and its pass is as long.
     assert_eq!(rings.limit.seconds(), 7_800.0);
-    let ends = rings.task.presented.as_ref().map(|presented| presented.ends);
+    let ends = rings.task.kind.presented().map(|presented| presented.ends);
     assert_eq!(ends.and_then(|ends| ends.time).map(|time| time.seconds()), Some(7_200.0));
-    let rule = wait.task.endurance.as_ref().unwrap();
+    let rule = wait.task.kind.endurance().unwrap();
     assert_eq!((rule.look_every.seconds(), rule.idle, rule.on_battery), (0.1, true, true));
     let words = wait.task.command.as_ref().unwrap().templates();
     assert_eq!(words.iter().map(|word| word.source()).collect::<Vec<_>>(), ["sleep", "90"]);

@@ -1,7 +1,7 @@
 //! The `[workload.NAME]` tables.
 
 use crate::endurance::{endurance, idle_wait, whole_limit};
-use crate::frames::{Frames, display, frames, plays_at};
+use crate::frames::{display, frames, plays_at};
 use crate::launch::{launch, launch_of, launches};
 use crate::load::{load, searches};
 use crate::places::Places;
@@ -9,7 +9,8 @@ use crate::reading::{check_names, readings, splits};
 use crate::section::{Mistakes, Section, Value, number};
 use crate::vary::{OWN_PLACES, Varied, vary};
 use honest_lap_core::record::{
-    CACHE, EnduranceRule, Kind, Launch, Product, Rest, Task, Template, Work, Workload,
+    CACHE, Capacity, Endurance, EnduranceRule, FrameSource, Framed, Kind, KindName, Launch,
+    Product, Rest, Task, Template, Work, Workload,
 };
 use honest_lap_core::unit::{Nanos, parse_celsius, parse_size, parse_span};
 use std::collections::BTreeSet;
@@ -94,16 +95,11 @@ pub(crate) fn workload(
     let readings = readings(&section, &mut places, by_hand.is_some());
     let splits = splits(&section, &mut places, by_hand.is_some());
     check_names(&section, &readings, splits.as_ref());
-    if kind == Some(Kind::Score) && section.get("readings").is_none() {
+    if kind == Some(KindName::Score) && section.get("readings").is_none() {
         let remedy = "say what it reports: readings = [{ name = \"score\", after = \"Score:\", better = \"more\" }]";
         mistakes.add(section.span.clone(), format!("{} yields no score", section.what), remedy);
     }
-    let frames = frames(&section, &mut places, kind);
-    let (log, mut presented) = match frames {
-        Some(Frames::Log(log)) => (Some(log), None),
-        Some(Frames::Presented(presented)) => (None, Some(presented)),
-        None => (None, None),
-    };
+    let mut frames = frames(&section, &mut places, kind);
     let (display, plays_at) = (display(&section, kind), plays_at(&section, kind));
     let work = work(&section, &mut places);
     let varied = vary(&section);
@@ -115,9 +111,9 @@ pub(crate) fn workload(
     let load = load(&section, kind, &readings, own_laps);
     let (laps, warm_up) = match kind {
         // A round is a search, and a search needs no warm-up that is not at a load of its own.
-        Some(Kind::Capacity) => (searches(&section), 0),
+        Some(KindName::Capacity) => (searches(&section), 0),
         // A lap of hours is its own warm-up: how it goes from cold to warm is what is asked.
-        Some(Kind::Endurance) => (own_laps.unwrap_or(1), own_warm_up.unwrap_or(0)),
+        Some(KindName::Endurance) => (own_laps.unwrap_or(1), own_warm_up.unwrap_or(0)),
         _ => (own_laps.unwrap_or(defaults.laps), own_warm_up.unwrap_or(defaults.warm_up)),
     };
     let rest = rest(&section).unwrap_or(defaults.rest);
@@ -126,14 +122,14 @@ pub(crate) fn workload(
         own_limit.unwrap_or(defaults.limit),
         own_limit,
         endurance.as_ref(),
-        log.is_some() || presented.is_some(),
+        frames.is_some(),
     );
-    if let (Some(rule), Some(presented)) = (&endurance, &mut presented) {
+    if let (Some(rule), Some(FrameSource::Presented(presented))) = (&endurance, &mut frames) {
         presented.ends.time.get_or_insert(rule.lasts);
     }
     let keep = section.flag("keep").unwrap_or(false);
-    if let Some(time) = presented.as_ref().and_then(|presented| presented.ends.time)
-        && time >= limit
+    if let Some(FrameSource::Presented(presented)) = &frames
+        && presented.ends.time.is_some_and(|time| time >= limit)
     {
         let span = section.get("frames").map_or(0..0, Spanned::span);
         let remedy = "give it a longer limit, such as limit = \"20min\", or a shorter pass";
@@ -143,7 +139,14 @@ pub(crate) fn workload(
     let group = section.text("group").map(str::to_owned);
     let jobs_a_month = jobs_a_month(&section);
     // Only now may a missing piece end the reading: every key has told its own mistakes.
-    let kind = kind?;
+    let framed = Framed { source: frames, plays_at, display };
+    let kind = match kind? {
+        KindName::Task => Kind::Task,
+        KindName::Score => Kind::Score,
+        KindName::Frames => Kind::Frames(framed),
+        KindName::Capacity => Kind::Capacity(Capacity { load: load?, framed }),
+        KindName::Endurance => Kind::Endurance(Endurance { rule: endurance?, framed }),
+    };
     if command.is_none() && by_hand.is_none() {
         return None;
     }
@@ -162,12 +165,6 @@ pub(crate) fn workload(
         readings,
         splits,
         fills_cache,
-        frames: log,
-        presented,
-        plays_at,
-        display,
-        load,
-        endurance,
     };
     let vary = varied.into_iter().map(|setting| (setting.name, setting.values)).collect();
     let name = name.to_owned();
@@ -268,7 +265,7 @@ pub(crate) fn limit(section: &Section) -> Option<Nanos> {
     Some(limit)
 }
 
-fn kind(section: &Section) -> Option<Kind> {
+fn kind(section: &Section) -> Option<KindName> {
     let Some(value) = section.get("kind") else {
         section.mistakes.add(
             section.span.clone(),
@@ -278,11 +275,11 @@ fn kind(section: &Section) -> Option<Kind> {
         return None;
     };
     match section.text_of("kind", value)? {
-        "task" => Some(Kind::Task),
-        "score" => Some(Kind::Score),
-        "frames" => Some(Kind::Frames),
-        "capacity" => Some(Kind::Capacity),
-        "endurance" => Some(Kind::Endurance),
+        "task" => Some(KindName::Task),
+        "score" => Some(KindName::Score),
+        "frames" => Some(KindName::Frames),
+        "capacity" => Some(KindName::Capacity),
+        "endurance" => Some(KindName::Endurance),
         other => {
             let problem = format!("`{other}` is not a kind of workload");
             let remedy = "write kind = \"task\" for a time, \"score\" for numbers it reports, \"frames\" for frame times, \"capacity\" for a largest load, \"endurance\" for a rate over a long time";
@@ -421,18 +418,18 @@ fn check_places(
     section: &Section,
     places: &Places,
     varied: &[Varied],
-    (kind, fills_cache): (Option<Kind>, bool),
+    (kind, fills_cache): (Option<KindName>, bool),
 ) {
     let own = OWN_PLACES.map(|(name, _)| name);
     let cache = fills_cache.then_some(CACHE);
-    let load = (kind == Some(Kind::Capacity)).then_some("load");
+    let load = (kind == Some(KindName::Capacity)).then_some("load");
     if load.is_some() && !places.used.iter().any(|(name, _)| name == "load") {
         let remedy =
             "put {load} into the command: command = [\"sky-layers\", \"--layers\", \"{load}\"]";
         let problem = format!("{} is given no load, so every lap would do the same", section.what);
         section.mistakes.add(section.span.clone(), problem, remedy);
     }
-    let seconds = (kind == Some(Kind::Endurance)).then_some("seconds");
+    let seconds = (kind == Some(KindName::Endurance)).then_some("seconds");
     let known = varied.iter().map(|v| v.name.as_str()).chain(own).chain(cache).chain(load);
     let known = known.chain(seconds);
     let known: Vec<&str> = known.collect();

@@ -184,8 +184,8 @@ fn remark(logbook: &mut Logbook) -> Result<(), CmdError> {
 }
 
 fn body(session: &RecordedSession, lap: &RecordedLap, task: Option<&Task>) -> LapBody {
-    let against = task.map(Task::against).unwrap_or_default();
-    let load = task.and_then(|task| task.load.as_ref()).zip(lap.load);
+    let against = task.map(|task| task.kind.against()).unwrap_or_default();
+    let load = task.and_then(|task| task.kind.load()).zip(lap.load);
     let exit_code = match lap.outcome {
         Outcome::Done => Some(0),
         Outcome::ExitCode if load.is_some() => Some(3),

@@ -7,7 +7,7 @@ use crate::error::{CmdError, Exit};
 use crate::hand_table::read_table;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::entry::{Common, Entry, EntryError, Slip, entries, slips};
-use honest_lap_core::record::{Kind, LapHead, Origin, SessionAbout, TIME};
+use honest_lap_core::record::{KindName, LapHead, Origin, SessionAbout, TIME};
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::words::{count, measured};
@@ -137,7 +137,7 @@ fn column(args: &EnterArgs, open: &OpenStudy) -> Result<(Vec<String>, Vec<Vec<St
     let workload = args.workload.as_deref().and_then(|name| open.study.workload(name));
     let measure = match (&args.measure, workload) {
         (Some(name), _) => name.clone(),
-        (None, Some(workload)) if workload.task.kind == Kind::Score => {
+        (None, Some(workload)) if workload.task.kind.name() == KindName::Score => {
             let read: Vec<String> =
                 workload.task.measures().into_iter().map(|measure| measure.name).collect();
             match read.as_slice() {

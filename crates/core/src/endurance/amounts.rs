@@ -12,7 +12,7 @@ pub(super) struct Amounts {
 pub(super) fn amounts(task: &Task, settings: &Settings) -> Amounts {
     let unit = rate_unit(task);
     match task.work.as_ref().and_then(|work| work.of(settings)) {
-        Some(work) if !task.draws() => Amounts { unit, of_repeat: work.value },
+        Some(work) if !task.kind.draws() => Amounts { unit, of_repeat: work.value },
         _ => Amounts { unit, of_repeat: 60.0 },
     }
 }
@@ -20,7 +20,7 @@ pub(super) fn amounts(task: &Task, settings: &Settings) -> Amounts {
 /// Returns the unit of the rates of `task`.
 pub fn rate_unit(task: &Task) -> String {
     match &task.work {
-        _ if task.draws() => "fps".to_owned(),
+        _ if task.kind.draws() => "fps".to_owned(),
         Some(work) => format!("{}/s", work.unit()),
         None => "a minute".to_owned(),
     }

@@ -66,7 +66,7 @@ impl Endured {
     /// ```
     /// What lies between two repetitions, and the untimed steps about them, is in no rate.
     pub fn of(task: &Task, settings: &Settings, evidence: &Evidence<'_>) -> Option<Self> {
-        let rule = task.endurance.as_ref()?;
+        let rule = task.kind.endurance()?;
         let Amounts { unit, of_repeat } = amounts(task, settings);
         let (moments, rates) = match evidence.frames.is_empty() {
             true => of_repeats(evidence.repeats, of_repeat),
@@ -141,16 +141,16 @@ fn charge(traces: &Traces) -> Result<Drain, String> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::{Kind, Launch, Template, Trace};
+    use crate::record::{Endurance, Framed, Kind, Launch, Template, Trace};
     use crate::unit::parse_amount;
 
     fn task(on_battery: bool) -> Task {
         let command = Launch::Direct(vec![Template::parse("night-shift").unwrap()]);
         let (lasts, look_every) = (Nanos::from_seconds(600), Nanos::from_seconds(1));
+        let rule = EnduranceRule { lasts, look_every, on_battery, idle: false };
         Task {
-            kind: Kind::Endurance,
+            kind: Kind::Endurance(Endurance { rule, framed: Framed::default() }),
             work: Some(parse_amount("2 still").unwrap().into()),
-            endurance: Some(EnduranceRule { lasts, look_every, on_battery, idle: false }),
             ..Task::of(command)
         }
     }
@@ -190,7 +190,7 @@ mod tests {
         let drain = found.drain.unwrap().unwrap();
         assert!((drain.an_hour - 0.36).abs() < 1e-6, "{drain:?}");
         assert_eq!(
-            Endured::of(&Task { endurance: None, ..task(true) }, &Settings::default(), &evidence),
+            Endured::of(&Task { kind: Kind::Task, ..task(true) }, &Settings::default(), &evidence),
             None
         );
     }

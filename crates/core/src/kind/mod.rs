@@ -11,19 +11,19 @@ impl Task {
         let part = |rule: &SplitRule| Measure { name: rule.part.clone(), ..Measure::time() };
         let parts = self.splits.iter().flat_map(|splits| &splits.parts).map(part);
         let read = self.readings.iter().filter(|rule| !rule.reports_time);
-        let timed = (self.kind == Kind::Task).then(Measure::time);
-        let framed = match self.kind {
-            Kind::Frames => frame::measures(),
-            Kind::Endurance => {
-                self.endurance.as_ref().map_or(Vec::new(), |rule| endurance::measures(self, rule))
-            }
-            Kind::Task | Kind::Score | Kind::Capacity => Vec::new(),
+        let own = match &self.kind {
+            Kind::Task => vec![Measure::time()],
+            Kind::Score => Vec::new(),
+            Kind::Frames(_) => frame::measures(),
+            // What a lap of a search says of itself is told by the search as a whole.
+            Kind::Capacity(capacity) => return vec![capacity::measure(&capacity.load)],
+            Kind::Endurance(endurance) => endurance::measures(self, &endurance.rule),
         };
-        // What a lap of a search says of itself is told by the search as a whole.
-        if let Some(rule) = &self.load {
-            return vec![capacity::measure(rule)];
-        }
         let read = read.map(ReadingRule::measure);
-        timed.into_iter().chain(parts).chain(framed).chain(read).collect()
+        match &self.kind {
+            // Its time stands ahead of what that is divided into.
+            Kind::Task => own.into_iter().chain(parts).chain(read).collect(),
+            _ => parts.chain(own).chain(read).collect(),
+        }
     }
 }

@@ -204,7 +204,7 @@ impl Lab {
 
 /// Returns what tasks say of loads, by number.
 pub fn load_rules(tasks: &[TaskForm]) -> BTreeMap<u32, LoadRule> {
-    let rule = |form: &TaskForm| Some((form.id, form.task.load.clone()?));
+    let rule = |form: &TaskForm| Some((form.id, form.task.kind.load().cloned()?));
     tasks.iter().filter_map(rule).collect()
 }
 

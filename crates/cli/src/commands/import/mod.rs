@@ -11,8 +11,8 @@ use crate::error::{CmdError, Exit};
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::frame::proposals;
 use honest_lap_core::record::{
-    Cut, Digest, Kind, LapName, Origin, PassAbout, RecordedPass, SessionAbout, Settings, Workload,
-    plain_line,
+    Cut, Digest, KindName, LapName, Origin, PassAbout, RecordedPass, SessionAbout, Settings,
+    Workload, plain_line,
 };
 use honest_lap_core::unit::Nanos;
 use honest_lap_draw::Role;
@@ -174,10 +174,11 @@ impl Read {
     /// Returns the pass that it becomes.
     fn recorded(self, workload: &Workload) -> Result<RecordedPass, CmdError> {
         let Self { name, log, cut, sum } = self;
-        let digest = Digest::of(&log.pass, &cut, workload.task.against()).ok_or_else(|| {
-            let problem = format!("{name}: nothing would be left of it; nothing was taken in");
-            CmdError::request(problem, "leave out less")
-        })?;
+        let digest =
+            Digest::of(&log.pass, &cut, workload.task.kind.against()).ok_or_else(|| {
+                let problem = format!("{name}: nothing would be left of it; nothing was taken in");
+                CmdError::request(problem, "leave out less")
+            })?;
         let about = PassAbout {
             log: name,
             log_sha256: sum,
@@ -193,13 +194,13 @@ impl Read {
 
 /// Returns the workload that the passes are of.
 fn workload<'a>(args: &ImportArgs, open: &'a OpenStudy) -> Result<&'a Workload, CmdError> {
-    let framed = || open.study.workloads.iter().filter(|w| w.task.kind == Kind::Frames);
+    let framed = || open.study.workloads.iter().filter(|w| w.task.kind.name() == KindName::Frames);
     let names = || framed().map(|w| w.name.as_str()).collect::<Vec<_>>().join(", ");
     let no_kind = "a workload for passes has kind = \"frames\"; one that people drive has \
                    by_hand = \"fly through the rings\" in place of a command";
     match &args.workload {
         Some(name) => match open.study.workload(name) {
-            Some(workload) if workload.task.kind == Kind::Frames => Ok(workload),
+            Some(workload) if workload.task.kind.name() == KindName::Frames => Ok(workload),
             Some(_) => Err(CmdError::request(format!("workload {name} is not of frames"), no_kind)),
             None => Err(CmdError::request(
                 format!("the study has no workload `{name}`"),

@@ -250,7 +250,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
 /// Refuses to begin where something is to be driven on a battery, and the machine runs on mains.
 fn check_battery(workloads: &[Workload], machine: &Machine) -> Result<(), CmdError> {
     let on_battery =
-        |workload: &&Workload| workload.task.endurance.as_ref().is_some_and(|rule| rule.on_battery);
+        |workload: &&Workload| workload.task.kind.endurance().is_some_and(|rule| rule.on_battery);
     let Some(workload) = workloads.iter().find(on_battery) else { return Ok(()) };
     let (problem, help) = match on_mains(machine) {
         Some(false) => return Ok(()),
@@ -331,13 +331,15 @@ fn chosen(args: &RunArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Vec<Workload>, 
         .into_iter()
         .map(|workload| Workload {
             // Of a load each is a search, and how many laps that takes it knows itself.
-            laps: match workload.task.load {
+            laps: match workload.task.kind.load() {
                 Some(_) => workload.laps,
                 // Nor does a lap of hours tell sooner how many of it are enough.
-                None if workload.task.endurance.is_some() => args.laps.unwrap_or(workload.laps),
+                None if workload.task.kind.endurance().is_some() => {
+                    args.laps.unwrap_or(workload.laps)
+                }
                 None => args.laps.or(most).unwrap_or(workload.laps),
             },
-            warm_up: match workload.task.load {
+            warm_up: match workload.task.kind.load() {
                 Some(_) => 0,
                 None => args.warm_up.unwrap_or(workload.warm_up),
             },
@@ -395,7 +397,7 @@ fn forecast(
             };
             let mut known = laps.iter().filter(same).filter_map(LapHead::counted).peekable();
             // An endurance lap says itself how long it takes.
-            let lasts = workload.task.endurance.as_ref().map(|rule| rule.lasts);
+            let lasts = workload.task.kind.endurance().map(|rule| rule.lasts);
             let lasts = lasts.filter(|_| known.peek().is_none());
             for wall in known.chain(lasts) {
                 forecast.add(part, variant, wall);

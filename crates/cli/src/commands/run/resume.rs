@@ -128,7 +128,7 @@ fn standing(
             ));
         };
         places.push(planned);
-        if let Some(rule) = &workloads[planned.part].task.load {
+        if let Some(rule) = workloads[planned.part].task.kind.load() {
             tried.entry(place).or_default().extend(capacity::tried(lap, rule));
             continue;
         }
@@ -140,7 +140,7 @@ fn standing(
         }
     }
     tried.retain(|&place, tried| {
-        let rule = workloads[planner.order()[place].part].task.load.as_ref();
+        let rule = workloads[planner.order()[place].part].task.kind.load();
         let open = rule.is_some_and(|rule| next_load(&rule.search(None), tried).is_some());
         if !open {
             driven.push(Driven { place, failed: false, time: None });

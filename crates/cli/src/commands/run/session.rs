@@ -150,7 +150,7 @@ fn starts(
     for search in searches(&laps, &rules) {
         let (Some((last, _)), Some(edge)) = (search.laps.last(), search.edge) else { continue };
         let part = workloads.iter().position(|workload| {
-            workload.name == last.workload && workload.task.load.as_ref() == Some(search.rule)
+            workload.name == last.workload && workload.task.kind.load() == Some(search.rule)
         });
         let variant = part.and_then(|part| {
             workloads[part].variants().iter().position(|settings| *settings == last.settings)
