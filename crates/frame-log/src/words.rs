@@ -1,5 +1,7 @@
 //! What the words of a heading say of a column.
 
+use honest_lap_core::unit::{Dimension, Unit};
+
 /// A unit of time.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum TimeUnit {
@@ -50,18 +52,9 @@ impl TimeUnit {
 
     /// Returns the unit that `word` names, in any case.
     pub fn from_word(word: &str) -> Option<Self> {
-        Some(match word.to_lowercase().as_str() {
-            "s" | "sec" | "secs" | "second" | "seconds" => Self::Seconds,
-            "ms" | "msec" | "msecs" | "millis" | "millisecond" | "milliseconds" => {
-                Self::Milliseconds
-            }
-            // The micro sign and the Greek letter are two characters.
-            "us" | "µs" | "μs" | "usec" | "usecs" | "micros" | "microsecond" | "microseconds" => {
-                Self::Microseconds
-            }
-            "ns" | "nsec" | "nsecs" | "nanos" | "nanosecond" | "nanoseconds" => Self::Nanoseconds,
-            _ => return None,
-        })
+        let known = Unit::of(&word.to_lowercase())?;
+        let is = |unit: &Self| known.dimension == Dimension::Time && known.scale == unit.ns();
+        Self::ALL.into_iter().find(is)
     }
 }
 

@@ -66,13 +66,8 @@ impl Logbook {
             Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?))
         })?;
         let Some((id, about)) = found else { return Ok(None) };
-        let about: PassAbout = self.parsed(&about, "what is said of a pass")?;
-        let pass = Pass {
-            shown: self.series(id, "shown")?,
-            processor: self.series(id, "processor")?,
-            graphics: self.series(id, "graphics")?,
-            presenting: self.series(id, "presenting")?,
-        };
+        let mut about: PassAbout = self.parsed(&about, "what is said of a pass")?;
+        let pass = self.frames_of(id)?;
         let same = |series: &Vec<u64>| series.is_empty() || series.len() == pass.shown.len();
         if pass.shown.is_empty()
             || pass.shown.contains(&0)
@@ -80,12 +75,22 @@ impl Logbook {
         {
             return Err(self.damaged(format!("the frames of lap {name}")));
         }
+        about.digest = up_to_date(about.digest, || Ok(pass.clone()))?;
         Ok(Some(RecordedPass { about, pass }))
     }
 
     /// Returns the frames of the lap `id`; none if it is no pass.
     pub(crate) fn shown(&self, id: i64) -> Result<Vec<u64>, LogbookError> {
         self.series(id, "shown")
+    }
+
+    fn frames_of(&self, id: i64) -> Result<Pass, LogbookError> {
+        Ok(Pass {
+            shown: self.series(id, "shown")?,
+            processor: self.series(id, "processor")?,
+            graphics: self.series(id, "graphics")?,
+            presenting: self.series(id, "presenting")?,
+        })
     }
 
     fn series(&self, id: i64, series: &str) -> Result<Vec<u64>, LogbookError> {
@@ -117,26 +122,41 @@ impl Logbook {
 
     /// Returns what the frames of every pass come to: under its last cut, where it has one.
     pub(crate) fn digests(&self, names: &Names) -> Result<HashMap<LapName, Digest>, LogbookError> {
-        let query = "SELECT l.session, l.number, p.about FROM pass p JOIN lap l ON l.id = p.lap";
+        let query =
+            "SELECT l.session, l.number, p.about, l.id FROM pass p JOIN lap l ON l.id = p.lap";
         let rows = self.rows(query, &[], |row| {
-            Ok((row.get::<_, i64>(0)?, row.get::<_, u32>(1)?, row.get::<_, String>(2)?))
+            let lap = (row.get::<_, i64>(0)?, row.get::<_, u32>(1)?);
+            Ok((lap, row.get::<_, String>(2)?, row.get::<_, i64>(3)?))
         })?;
         let mut all = HashMap::new();
-        for (session, number, about) in rows {
+        for ((session, number), about, id) in rows {
             let session = names.of(session).ok_or_else(|| self.damaged("a lap's session"))?;
             let about: PassAbout = self.parsed(&about, "what is said of a pass")?;
-            all.insert(LapName { session: session.clone(), number }, about.digest);
+            all.insert(LapName { session: session.clone(), number }, (id, about.digest));
         }
         if all.is_empty() {
-            return Ok(all);
+            return Ok(HashMap::new());
         }
         for remark in self.remarks_with(names)? {
             if let (RemarkKind::Cut, Subject::Lap(lap)) = (remark.kind, remark.subject)
-                && let Some(digest) = all.get_mut(&lap)
+                && let Some((_, digest)) = all.get_mut(&lap)
             {
                 *digest = self.parsed(&remark.text, "the cut of a pass")?;
             }
         }
-        Ok(all)
+        let one = |(name, (id, digest))| Ok((name, up_to_date(digest, || self.frames_of(id))?));
+        all.into_iter().map(one).collect()
     }
+}
+
+/// Returns `digest`, or where another version worked it out what `frames` come to now; one that they no longer
+/// come to anything under stays as it was written.
+fn up_to_date(
+    digest: Digest,
+    frames: impl FnOnce() -> Result<Pass, LogbookError>,
+) -> Result<Digest, LogbookError> {
+    if digest.is_current() {
+        return Ok(digest);
+    }
+    Ok(Digest::of(&frames()?, &digest.cut, digest.against).unwrap_or(digest))
 }

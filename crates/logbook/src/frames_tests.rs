@@ -108,6 +108,31 @@ fn a_pass_comes_back_whole_and_is_sealed_frame_by_frame() {
 }
 
 #[test]
+fn what_another_version_worked_out_is_worked_out_again_from_the_frames() {
+    let (_dir, mut logbook) = open();
+    let session = begin(&mut logbook, "heron", "mark-1");
+    let task = logbook.enter_task("rings", &task("rings")).unwrap();
+    let now = recorded(500);
+    let mut then = now.clone();
+    then.about.digest.version = 0;
+    then.about.digest.sums.rate = 1.0;
+    let body = LapBody { pass: Some(Box::new(then.clone())), ..body() };
+    let name = LapName { session, number: 1 };
+    logbook.append_lap(&lap(&name, task, &Settings::default(), &body)).unwrap();
+    assert_eq!(logbook.pass(&name).unwrap(), Some(now.clone()));
+    let rate = |logbook: &Logbook| logbook.laps().unwrap()[0].value("average rate");
+    assert_eq!(rate(&logbook), Some(now.about.digest.sums.rate));
+    assert_eq!(logbook.verify().unwrap()[0].broken, None, "what was written stands as it was");
+    let stretch = Stretch { from: Nanos(0), to: Nanos(4_000_000_000) };
+    let cut = Cut::without(vec![stretch]);
+    let right = record::Digest::of(&now.pass, &cut, record::Against::default()).unwrap();
+    let old = record::Digest { version: 0, ..right.clone() };
+    let old = record::Digest { sums: record::Sums { rate: 2.0, ..old.sums.clone() }, ..old };
+    logbook.append_cut(&name, &old, "2026-05-04T10:00:00Z", "cut-1").unwrap();
+    assert_eq!(rate(&logbook), Some(right.sums.rate));
+}
+
+#[test]
 fn a_cut_changes_the_figures_and_not_the_frames() {
     let (_dir, mut logbook) = open();
     let session = begin(&mut logbook, "heron", "mark-1");

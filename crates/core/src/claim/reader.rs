@@ -3,7 +3,7 @@
 use super::names::{ClaimError, FORMS, Names, unclear};
 use super::sentence::{Bound, Caution, Saying, Side, Sort};
 use crate::record::{Measure, SECONDS, Settings};
-use crate::unit::{parse_span, seconds_in};
+use crate::unit::{Unit, parse_span};
 
 pub(super) struct Reader<'a> {
     pub(super) words: &'a [String],
@@ -217,9 +217,9 @@ impl Reader<'_> {
         let digits = rest.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap_or(rest.len());
         let (number, said) = (rest[..digits].parse::<f64>(), rest[digits..].trim());
         let number = number.ok().filter(|n| n.is_finite()).ok_or_else(|| self.stuck())?;
-        let times = match (seconds_in(said), seconds_in(unit)) {
+        let times = match (Unit::of(said), Unit::of(unit)) {
             _ if said.is_empty() || said == unit => Some(1.0),
-            (Some(said), Some(unit)) => Some(said / unit),
+            (Some(said), Some(unit)) => said.in_units_of(unit),
             _ => None,
         };
         let times = times.ok_or_else(|| ClaimError {

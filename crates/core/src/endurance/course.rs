@@ -60,7 +60,7 @@ const WORTH: f64 = 0.01;
 /// a change at k* where n·2·(1 − Φ(z)) < 0.01; then the same within each side
 /// ```
 /// So many values one after another are no independent ones: ρ widens what is luck. Of the changes those stay that a slow
-/// wander of the level does not explain as well ([`chance`], less than 0.01/4n; four widths of a step are tried).
+/// wander of the level does not explain as well (its chance below 0.01/4n; four widths of a step are tried).
 ///
 /// * Shape: n moments ascending, n rates; O(n · changes). Units: rates in any, moments in any.
 /// * Source: Hinkley (1970), <https://doi.org/10.1093/biomet/57.1.1>, for the split; Scott and Knott (1974),

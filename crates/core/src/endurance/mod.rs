@@ -7,13 +7,14 @@ mod amounts;
 mod course;
 mod drain;
 mod endured;
-mod readings;
+mod measures;
 mod wander;
 
 pub use amounts::rate_unit;
 pub use course::{Course, LEAST, course};
 pub use drain::{Drain, drain};
 pub use endured::{Endured, Evidence, Throttle};
-pub use readings::{
-    BATTERY_POWER, CHARGE, FIRST, HOURS, KEPT, MINOR, RATE, SETTLED, STEADY, is_measure, measures,
+pub use measures::{
+    BATTERY_POWER, CHARGE, FIRST, HOURS, KEPT, RATE, SETTLED, STEADY, is_measure, is_minor,
+    measures,
 };

@@ -12,9 +12,6 @@ pub const HITCHES_A_MINUTE: &str = "hitches a minute";
 /// The unit of rates.
 const RATE: &str = "fps";
 
-/// The measures that are compared unless others are asked for.
-pub const HEADLINES: [&str; 2] = [AVERAGE_RATE, LOW_1];
-
 /// What a measure comes to for a pass: its value, or why there is none; nothing where it has no ground, as late frames have
 /// none where nothing is played.
 type Found = Option<(Option<f64>, String)>;
@@ -24,21 +21,27 @@ struct OfPass {
     name: &'static str,
     unit: &'static str,
     better: Better,
+    /// Whether passes are compared by it unless others are asked for.
+    headline: bool,
     found: fn(&Digest) -> Found,
 }
 
 const fn less(name: &'static str, unit: &'static str, found: fn(&Digest) -> Found) -> OfPass {
-    OfPass { name, unit, better: Better::Less, found }
+    OfPass { name, unit, better: Better::Less, headline: false, found }
 }
 
 const fn more(name: &'static str, unit: &'static str, found: fn(&Digest) -> Found) -> OfPass {
-    OfPass { name, unit, better: Better::More, found }
+    OfPass { name, unit, better: Better::More, headline: false, found }
+}
+
+const fn headline(name: &'static str, found: fn(&Digest) -> Found) -> OfPass {
+    OfPass { headline: true, ..more(name, RATE, found) }
 }
 
 /// Every measure, in the order in which they are shown.
 const ALL: [OfPass; 21] = [
-    more(AVERAGE_RATE, RATE, |pass| known(pass.sums.rate)),
-    more(LOW_1, RATE, |pass| needing(LEAST_FRAMES_LOW_1, pass, pass.sums.low_1)),
+    headline(AVERAGE_RATE, |pass| known(pass.sums.rate)),
+    headline(LOW_1, |pass| needing(LEAST_FRAMES_LOW_1, pass, pass.sums.low_1)),
     more("low 0.1%", RATE, |pass| needing(LEAST_FRAMES_LOW_01, pass, pass.sums.low_01)),
     more("slowest 1%", RATE, |pass| needing(LEAST_FRAMES_LOW_1, pass, pass.sums.slowest_1)),
     less("median frame", SECONDS, |pass| known(pass.sums.median)),
@@ -75,6 +78,11 @@ pub fn measures() -> Vec<Measure> {
 /// Returns whether `name` is a measure of passes.
 pub fn is_measure(name: &str) -> bool {
     ALL.iter().any(|known| known.name == name)
+}
+
+/// Returns whether `name` is a measure of passes that is compared only where it is asked for.
+pub fn is_minor(name: &str) -> bool {
+    ALL.iter().any(|known| known.name == name && !known.headline)
 }
 
 /// Returns the measures of a pass as readings; one that is refused says why.

@@ -32,7 +32,7 @@ pub use low::{
     LEAST_FRAMES_LOW_01, LEAST_FRAMES_LOW_1, Slowest, low_percentile, slowest, time_weighted,
 };
 pub use measures::{
-    AVERAGE_RATE, HEADLINES, HITCHES_A_MINUTE, LOW_1, is_measure, measures, readings,
+    AVERAGE_RATE, HITCHES_A_MINUTE, LOW_1, is_measure, is_minor, measures, readings,
 };
 pub use played::played;
 pub use stream::{

@@ -17,6 +17,7 @@ impl Digest {
         let sums = sums(&kept.shown)?;
         let median_ns = sums.median * 1e9;
         Some(Self {
+            version: Self::VERSION,
             cut: cut.clone(),
             against,
             paced: against.display.map(|display| paced(&kept.shown, median_ns, display)),

@@ -66,6 +66,5 @@ fn measures(workload: &str, laps: &[&LapHead], task: u32, ask: &Ask) -> Vec<Meas
 /// Returns whether a measure is compared only where it is asked for: of the many of a pass, two are compared, and
 /// of an endurance lap what it comes to.
 pub fn is_minor(name: &str) -> bool {
-    let of_pass = frame::is_measure(name) && !frame::HEADLINES.contains(&name);
-    of_pass || endurance::MINOR.contains(&name)
+    frame::is_minor(name) || endurance::is_minor(name)
 }

@@ -6,7 +6,7 @@
 
 use super::facts::{AllFacts, LapFacts};
 use crate::record::{Better, LapHead, Measure, Reading};
-use crate::unit::Nanos;
+use crate::unit::{Dimension, Nanos, Unit};
 use std::collections::BTreeSet;
 
 /// Energy of a lap, by the machine's own sensors.
@@ -68,23 +68,14 @@ fn readings(facts: &LapFacts, wall: Nanos) -> Vec<Reading> {
         add(PEAK_POWER.into(), WATTS, power.most);
     }
     for meter in &sampled.meters {
-        let Some(watts) = watts_in(&meter.unit) else { continue };
+        let unit = Unit::of(&meter.unit).filter(|unit| unit.dimension == Dimension::Power);
+        let Some(watts) = unit.map(Unit::in_kept) else { continue };
         let (mean, most) = (meter.course.mean * watts, meter.course.most * watts);
         add(format!("{} {ENERGY}", meter.name), JOULES, mean * wall.seconds());
         add(format!("{} {POWER}", meter.name), WATTS, mean);
         add(format!("{} {PEAK_POWER}", meter.name), WATTS, most);
     }
     all
-}
-
-/// Returns how many watts the unit of a meter is, if it is one of power.
-fn watts_in(unit: &str) -> Option<f64> {
-    match unit {
-        "W" => Some(1.0),
-        "kW" => Some(1e3),
-        "mW" => Some(1e-3),
-        _ => None,
-    }
 }
 
 #[cfg(test)]

@@ -28,9 +28,13 @@ pub struct PassAbout {
     pub digest: Digest,
 }
 
-/// What a pass comes to under one cut: kept, so that no comparison reads the frames again.
+/// What a pass comes to under one cut: kept, so that no comparison reads the frames again. It is a copy of what
+/// the frames say: one that another version worked out is worked out again when it is read.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Digest {
+    /// The version of the way in which it was worked out.
+    #[serde(default = "first", skip_serializing_if = "is_first")]
+    pub version: u32,
     /// What is left out.
     #[serde(default, skip_serializing_if = "Cut::is_empty")]
     pub cut: Cut,
@@ -48,6 +52,24 @@ pub struct Digest {
     pub cap: Option<Cap>,
     /// What its work would allow.
     pub busy: Option<Busy>,
+}
+
+fn first() -> u32 {
+    1
+}
+
+fn is_first(version: &u32) -> bool {
+    *version == first()
+}
+
+impl Digest {
+    /// The version of the way in which passes are worked out now. It grows with every change of a figure.
+    pub const VERSION: u32 = 1;
+
+    /// Returns whether it was worked out as passes are now.
+    pub fn is_current(&self) -> bool {
+        self.version == Self::VERSION
+    }
 }
 
 /// What the frames of a pass come to. Frame times are in seconds, rates in frames a second.

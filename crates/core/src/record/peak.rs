@@ -1,6 +1,6 @@
 //! A paper peak: what a rig could do at most, by a document and not by a lap.
 
-use crate::unit::{Amount, UnitError, parse_amount};
+use crate::unit::{Amount, PREFIXES, UnitError, parse_amount};
 use serde::Serialize;
 
 /// What a rig could do at most.
@@ -20,10 +20,6 @@ pub fn parse_rate(text: &str) -> Result<Amount, UnitError> {
     let work = text.trim().strip_suffix("/s").ok_or_else(wrong)?;
     parse_amount(work).map_err(|_| wrong())
 }
-
-/// SI prefixes that people write ahead of units of work, and what they multiply by.
-const PREFIXES: [(&str, f64); 7] =
-    [("", 1.0), ("k", 1e3), ("K", 1e3), ("M", 1e6), ("G", 1e9), ("T", 1e12), ("P", 1e15)];
 
 /// Returns how many of the unit `to` are in one of the unit `from`, where they differ by SI prefixes only.
 fn converts(from: &str, to: &str) -> Option<f64> {

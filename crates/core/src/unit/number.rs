@@ -143,38 +143,6 @@ pub fn parse_clock(text: &str) -> Result<(Nanos, Nanos), UnitError> {
     Ok((span, Nanos(10u64.pow(9 - places))))
 }
 
-/// Units of time that programs print, with their seconds.
-const TIME_UNITS: [(&str, f64); 12] = [
-    ("ns", 1e-9),
-    ("us", 1e-6),
-    ("µs", 1e-6),
-    ("μs", 1e-6),
-    ("ms", 1e-3),
-    ("s", 1.0),
-    ("sec", 1.0),
-    ("seconds", 1.0),
-    ("min", 60.0),
-    ("minutes", 60.0),
-    ("h", 3_600.0),
-    ("hours", 3_600.0),
-];
-
-/// Units that are no time, and are told apart where one is seen instead of another.
-const OTHER_UNITS: [&str; 19] = [
-    "B", "kB", "KB", "MB", "GB", "KiB", "MiB", "GiB", "W", "mW", "kW", "J", "kJ", "Wh", "kWh", "%",
-    "fps", "Hz", "kHz",
-];
-
-/// Returns how many seconds one of `unit` is, if it is a unit of time.
-pub fn seconds_in(unit: &str) -> Option<f64> {
-    TIME_UNITS.iter().find(|(name, _)| *name == unit).map(|&(_, seconds)| seconds)
-}
-
-/// Returns whether `word` is a unit that programs print, so that it cannot stand for another.
-pub fn is_known_unit(word: &str) -> bool {
-    seconds_in(word).is_some() || OTHER_UNITS.contains(&word)
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;

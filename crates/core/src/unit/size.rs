@@ -2,22 +2,10 @@
 
 use super::UnitError;
 use super::decimal::{Decimal, split_number};
+use super::spelling::{Dimension, Unit};
 
 const REMEDY: &str =
     "write a size with its unit: B, kB, MB, GB, TB (thousands) or KiB, MiB, GiB, TiB (1,024s)";
-
-const UNITS: [(&str, u64); 10] = [
-    ("B", 1),
-    ("kB", 1_000),
-    ("KB", 1_000),
-    ("MB", 1_000_000),
-    ("GB", 1_000_000_000),
-    ("TB", 1_000_000_000_000),
-    ("KiB", 1 << 10),
-    ("MiB", 1 << 20),
-    ("GiB", 1 << 30),
-    ("TiB", 1 << 40),
-];
 
 /// Returns the number of bytes that `text` states.
 ///
@@ -31,11 +19,9 @@ pub fn parse_size(text: &str) -> Result<u64, UnitError> {
     if unit.is_empty() {
         return Err(bad("it has no unit"));
     }
-    let (_, scale) = UNITS
-        .iter()
-        .find(|(name, _)| *name == unit)
+    let unit = Unit::of_dimension(unit, Dimension::Size)
         .ok_or_else(|| bad(&format!("`{unit}` is not a unit of size")))?;
-    value.times(*scale).ok_or_else(|| bad("it is too large to keep"))
+    value.times(unit.scale).ok_or_else(|| bad("it is too large to keep"))
 }
 
 /// Returns `bytes` to three figures in thousands: `1.42 MB`, `512 B`.

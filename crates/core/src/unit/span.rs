@@ -2,21 +2,11 @@
 
 use super::UnitError;
 use super::decimal::{Decimal, split_number};
+use super::spelling::{Dimension, Unit};
 use crate::unit::Nanos;
 
 const REMEDY: &str = "write a time with its unit, such as \"5s\", \"250ms\", \"10min\", \"1h45m\", \
                       or on a clock as minutes:seconds, \"5:41\"";
-
-/// Unit words, longest spelling first, with their nanoseconds.
-const UNITS: [(&[&str], u64); 7] = [
-    (&["ns"], 1),
-    (&["us", "µs", "μs"], 1_000),
-    (&["ms"], 1_000_000),
-    (&["s", "sec", "secs", "second", "seconds"], Nanos::PER_SECOND),
-    (&["m", "min", "mins", "minute", "minutes"], 60 * Nanos::PER_SECOND),
-    (&["h", "hour", "hours"], 3_600 * Nanos::PER_SECOND),
-    (&["d", "day", "days"], 86_400 * Nanos::PER_SECOND),
-];
 
 /// Returns the span that `text` states, exact to the nanosecond.
 ///
@@ -77,11 +67,11 @@ fn parse_units(text: &str) -> Result<Nanos, UnitError> {
                 if above > 3_600 * Nanos::PER_SECOND { above / 24 } else { above / 60 }
             }
             ("", _) => return Err(bad(text, "it has no unit")),
-            (word, _) => UNITS
-                .iter()
-                .find(|(words, _)| words.contains(&word))
-                .map(|&(_, ns)| ns)
-                .ok_or_else(|| bad(text, &format!("`{word}` is not a unit of time")))?,
+            (word, _) => {
+                Unit::of_dimension(word, Dimension::Time)
+                    .ok_or_else(|| bad(text, &format!("`{word}` is not a unit of time")))?
+                    .scale
+            }
         };
         if last.is_some_and(|above| unit >= above) {
             return Err(bad(text, "units go from large to small, each once"));

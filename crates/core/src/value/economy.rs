@@ -3,7 +3,7 @@
 use crate::judge::{Difference, NoIndex, Verdict, Weighing, WorkloadView, between};
 use crate::lab::{PEAK_POWER, POWER};
 use crate::record::{Rig, Study};
-use crate::stat::{Interval, Ranged};
+use crate::stat::{Interval, Ranged, mean};
 use crate::unit::Amount;
 use serde::Serialize;
 use std::collections::BTreeSet;
@@ -190,21 +190,26 @@ fn rigs<'a>(views: &'a [WorkloadView], weighing: &Weighing) -> Vec<&'a str> {
 }
 
 /// Returns the power that a rig's laps measured, or else that its study states.
+/// Returns the power of a rig: over its workloads, each of which counts once however many variants it has; as stated
+/// where nothing was measured.
 fn power_of(stated: Option<&Rig>, views: &[WorkloadView], rig: &str) -> Power {
-    let of = |measure: &str| -> Vec<f64> {
-        let views = views.iter().filter(|view| view.measure.name == measure);
-        let rows = views.flat_map(|view| &view.groups).flat_map(|group| &group.rows);
-        let own = rows.filter(|row| row.rig == rig).filter_map(|row| row.cell.as_ref());
-        own.map(crate::judge::Cell::typical).collect()
+    // One list for each workload.
+    let of = |measure: &str| -> Vec<Vec<f64>> {
+        let typical = |view: &WorkloadView| -> Vec<f64> {
+            let rows = view.groups.iter().flat_map(|group| &group.rows);
+            let own = rows.filter(|row| row.rig == rig).filter_map(|row| row.cell.as_ref());
+            own.map(crate::judge::Cell::typical).collect()
+        };
+        views.iter().filter(|view| view.measure.name == measure).map(typical).collect()
     };
     let stated = stated.map(|rig| rig.power).unwrap_or_default();
-    let means = of(POWER);
+    let means: Vec<f64> = of(POWER).iter().filter_map(|own| mean(own).ok()).collect();
     if means.is_empty() {
         return Power { mean: stated.mean, peak: stated.peak, idle: stated.idle, measured: false };
     }
     Power {
-        mean: Some(means.iter().sum::<f64>() / means.len() as f64),
-        peak: of(PEAK_POWER).into_iter().reduce(f64::max),
+        mean: mean(&means).ok(),
+        peak: of(PEAK_POWER).into_iter().flatten().reduce(f64::max),
         idle: stated.idle,
         measured: true,
     }

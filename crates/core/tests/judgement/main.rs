@@ -5,6 +5,7 @@
 mod clean;
 mod frames;
 mod grid;
+mod mended;
 mod reference;
 mod truth;
 mod zeros;

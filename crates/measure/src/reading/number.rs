@@ -1,7 +1,7 @@
 //! A number as it stands in a line, with the unit behind it.
 
 use honest_lap_core::record::ReadingRule;
-use honest_lap_core::unit::{is_known_unit, parse_clock, parse_number, seconds_in};
+use honest_lap_core::unit::{Unit, parse_clock, parse_number, seconds_in};
 
 /// A number that was read.
 #[derive(Clone, Debug, PartialEq)]
@@ -45,12 +45,12 @@ pub(crate) fn unit_behind<'t>(rest: &'t str, declared: &str) -> Option<&'t str> 
     };
     let touching = word(rest);
     if !touching.is_empty() {
-        let counts = is_known_unit(touching) || !declared.is_empty();
+        let counts = Unit::of(touching).is_some() || !declared.is_empty();
         return counts.then_some(touching);
     }
     let next = word(rest.trim_start());
     let bounded = !rest.trim_start()[next.len()..].starts_with(|c: char| c.is_ascii_digit());
-    (bounded && is_known_unit(next)).then_some(next)
+    (bounded && Unit::of(next).is_some()).then_some(next)
 }
 
 /// Splits `text` into the number at its beginning and what is behind it.
