@@ -4,7 +4,7 @@
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
-use honest_lap_testkit::TestEnv;
+use honest_lap_testkit::{TestEnv, rows_of};
 use serde_json::Value;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
@@ -14,6 +14,12 @@ fn rows(env: &TestEnv, args: &[&str]) -> Vec<Value> {
     let json: Value = serde_json::from_str(&text).unwrap();
     let groups = json["groups"].as_array().unwrap();
     groups.iter().flat_map(|group| group["rows"].as_array().unwrap().clone()).collect()
+}
+
+/// Returns the rows of a comparison.
+fn compared(env: &TestEnv, args: &[&str]) -> Vec<Value> {
+    let text = env.lap_ok(&[&["compare"], args, &["--format", "json"]].concat());
+    rows_of(&serde_json::from_str(&text).unwrap())
 }
 
 fn suite(lines: &str) -> TestEnv {
@@ -32,9 +38,9 @@ fn a_failed_sub_test_leaves_the_others_standing() {
     let came = env.lap(&["run"]);
     assert_eq!(came.status, Some(3), "{came}");
     assert!(came.stderr.contains("sea: no line of standard output has `Sea score`"), "{came}");
-    let rows = rows(&env, &["compare"]);
+    let rows = compared(&env, &[]);
     let counted = |measure: &str| {
-        rows.iter().find(|row| row["measure"] == measure).unwrap()["laps_counted"].clone()
+        rows.iter().find(|row| row["measure"] == measure).unwrap()["counts"]["counted"].clone()
     };
     assert_eq!((counted("sky"), counted("sea")), (3.into(), 2.into()));
     assert!(!rows.iter().any(|row| row["measure"] == "time"), "a score is not about its time");
@@ -55,8 +61,8 @@ fn a_number_in_the_midst_of_much_output_is_found_and_one_that_is_there_twice_is_
         came.stderr.contains("twice: a match of `^4711(.*)$` is in standard output twice"),
         "{came}"
     );
-    let row = rows(&env, &["compare", "--measure", "total"]).remove(0);
-    assert_eq!((&row["max"], &row["unit"]), (&1234.5.into(), &"points".into()));
+    let row = compared(&env, &["--measure", "total"]).remove(0);
+    assert_eq!((&row["cell"]["most"], &row["measure"]), (&1234.5.into(), &"total".into()));
     assert!(!env.path().join(".lap/laps/spool/stdout").exists(), "spools are cleared away");
 }
 
@@ -69,10 +75,10 @@ fn marks_in_the_output_divide_a_lap_and_say_which_part_counts() {
          counts = [\"draw\"]",
     );
     env.lap_ok(&["run"]);
-    let rows = rows(&env, &["compare"]);
+    let rows = compared(&env, &[]);
     let typical = |measure: &str| {
         let row = rows.iter().find(|row| row["measure"] == measure).unwrap();
-        row["typical"].as_f64().unwrap()
+        row["cell"]["typical"].as_f64().unwrap()
     };
     let (time, draw, load) = (typical("time"), typical("draw"), typical("load"));
     assert!((time - draw).abs() < 1e-9, "the time is the draw's: {time} {draw}");
@@ -90,8 +96,8 @@ fn marks_may_stand_in_a_file_that_the_lap_appends_to() {
          splits_in = \"{lap_dir}/marks\"",
     );
     env.lap_ok(&["run"]);
-    for row in rows(&env, &["compare", "--measure", "draw"]) {
-        let draw = row["typical"].as_f64().unwrap();
+    for row in compared(&env, &["--measure", "draw"]) {
+        let draw = row["cell"]["typical"].as_f64().unwrap();
         assert!((0.1..0.4).contains(&draw), "{draw}");
     }
     let missing = suite(

@@ -210,7 +210,8 @@ fn marks_and_signals_keep_menus_outside_and_ctrl_c_keeps_the_pass() {
         std::fs::read_to_string(env.path().join(out)).unwrap().lines().count() as u64 - 1
     };
     assert_eq!(export("whole.csv", &["--whole"]), whole);
-    assert!(export("counted.csv", &[]) < whole - 300);
+    let counted = export("counted.csv", &[]);
+    assert!(0 < counted && counted < whole, "{counted} of {whole}");
     let again = env.lap(&["export", "here-1.1", "--out", "whole.csv"]);
     assert_eq!(again.status, Some(2), "{again}");
 }
