@@ -11,7 +11,7 @@ use honest_lap_core::record::{KindName, LapHead, Origin, SessionAbout, TIME};
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::words::{count, measured};
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::io::{BufRead, IsTerminal, Write};
 use std::path::PathBuf;
 
@@ -105,8 +105,9 @@ pub fn take_in(
     open: &OpenStudy,
     ctx: &Ctx,
 ) -> Result<Exit, CmdError> {
-    for entry in read {
-        known_rig(&entry.rig, how.new_rig, &open.study, existing.as_ref())?;
+    // Once for each rig: a table may have thousands of rows.
+    for rig in read.iter().map(|entry| &entry.rig).collect::<BTreeSet<_>>() {
+        known_rig(rig, how.new_rig, &open.study, existing.as_ref())?;
     }
     let laps: Vec<LapHead> = match &existing {
         Some(logbook) => logbook.laps()?,
