@@ -45,22 +45,32 @@ pub enum QuestionError {
 /// Returns the name of `question` that the laps of `lab` do not have, if there is one.
 pub(super) fn check_names(question: &Question, lab: &Lab) -> Result<(), QuestionError> {
     let names = |of: fn(&LapHead) -> &str| lab.laps().iter().map(of).collect::<BTreeSet<&str>>();
-    let among = |kind, asked: Vec<&String>, known: BTreeSet<&str>| match asked
-        .into_iter()
-        .find(|name| !known.contains(name.as_str()))
-    {
-        Some(name) => Err(unknown(kind, name, known)),
-        None => Ok(()),
-    };
-    among(NameKind::Workload, question.workloads.iter().collect(), names(|lap| &lap.workload))?;
+    among(NameKind::Workload, &question.workloads, || names(|lap| &lap.workload))?;
     if !question.measures.is_empty() {
         let measures = lab.measures();
-        let known = measures.iter().map(|measure| measure.name.as_str()).collect();
-        among(NameKind::Measure, question.measures.iter().collect(), known)?;
+        let names = || measures.iter().map(|measure| measure.name.as_str()).collect();
+        among(NameKind::Measure, &question.measures, names)?;
     }
     let way = question.worth.iter().flat_map(|way| way.from.iter().chain(&way.to));
-    let rigs = question.baseline.iter().chain(&question.rigs).chain(way).collect();
-    among(NameKind::Rig, rigs, names(|lap| &lap.name.session.rig))
+    let rigs = question.baseline.iter().chain(&question.rigs).chain(way);
+    among(NameKind::Rig, rigs, || names(|lap| &lap.name.session.rig))
+}
+
+/// Checks that all of `asked` are among those that are known, which are only looked up where anything is asked.
+fn among<'a, 'l>(
+    kind: NameKind,
+    asked: impl IntoIterator<Item = &'a String>,
+    known: impl FnOnce() -> BTreeSet<&'l str>,
+) -> Result<(), QuestionError> {
+    let mut asked = asked.into_iter().peekable();
+    if asked.peek().is_none() {
+        return Ok(());
+    }
+    let known = known();
+    match asked.find(|name| !known.contains(name.as_str())) {
+        Some(name) => Err(unknown(kind, name, known)),
+        None => Ok(()),
+    }
 }
 
 /// Returns that no two variants differ in the setting that was asked for.

@@ -2,18 +2,18 @@
 //!
 //! The library's own t quantile is good to nine digits and breaks above 500 degrees of freedom;
 //! its incomplete beta and gamma functions are sound. So tails come from those, and quantiles
-//! are sharpened against them by Newton's method. Measured against 40-digit arithmetic, the tail
+//! are sharpened against them by Halley's method. Measured against 40-digit arithmetic, the tail
 //! is good to 2e-13 up to 1,000 degrees of freedom, 3e-12 up to 10⁴, 1e-10 up to 10⁵ and 2e-8 at
 //! 10⁷, which is beyond any study.
 
 use super::StatError;
 use statrs::function::{beta, erf, gamma};
 
-/// Newton steps after which a quantile that has not settled is taken as it stands.
+/// Steps after which a quantile that has not settled is taken as it stands.
 const MOST_STEPS: usize = 200;
 
-/// A Newton step, as a share, after which the next would change nothing that a double holds.
-const SETTLED: f64 = 1e-9;
+/// A step, as a share, after which the next would change nothing that a double holds: its error is about its cube.
+const SETTLED: f64 = 1e-6;
 
 /// Returns P(T > `t`) for Student's t with `df` degrees of freedom.
 ///
@@ -74,7 +74,7 @@ pub fn normal_upper_tail(z: f64) -> f64 {
 ///
 /// * Units: none; `p` lies strictly between 0 and 1. `df` need not be whole.
 /// * Errors: [`StatError::OutOfRange`] for `p` or `df` outside their ranges.
-/// * Source: Newton's method on [`t_upper_tail`]; start from Abramowitz and Stegun (1964), 26.7.5.
+/// * Source: Halley's method on [`t_upper_tail`]; start from Abramowitz and Stegun (1964), 26.7.5.
 pub fn t_quantile(p: f64, df: f64) -> Result<f64, StatError> {
     if !(p > 0.0 && p < 1.0) {
         return Err(StatError::OutOfRange { name: "p", value: p });
@@ -87,7 +87,10 @@ pub fn t_quantile(p: f64, df: f64) -> Result<f64, StatError> {
         - gamma::ln_gamma(df / 2.0)
         - (df * std::f64::consts::PI).ln() / 2.0;
     let density = |t: f64| (log_scale - (df + 1.0) / 2.0 * (t * t / df).ln_1p()).exp();
-    let at = |t: f64| Ok((tail - t_upper_tail(t, df)?, density(t)));
+    let at = |t: f64| {
+        let (value, slope) = (tail - t_upper_tail(t, df)?, density(t));
+        Ok(At { value, slope, bend: -(df + 1.0) * t / (df + t * t) })
+    };
     root(near_t_quantile(normal_quantile(p)?, df), at)
 }
 
@@ -95,7 +98,7 @@ pub fn t_quantile(p: f64, df: f64) -> Result<f64, StatError> {
 ///
 /// * Units: none; `p` lies strictly between 0 and 1. `df` need not be whole.
 /// * Errors: [`StatError::OutOfRange`] for `p` or `df` outside their ranges.
-/// * Source: Newton's method on the regularised lower incomplete gamma function,
+/// * Source: Halley's method on the regularised lower incomplete gamma function,
 ///   Abramowitz and Stegun (1964), 26.4.19.
 pub fn chi_squared_quantile(p: f64, df: f64) -> Result<f64, StatError> {
     if !(p > 0.0 && p < 1.0) {
@@ -108,7 +111,8 @@ pub fn chi_squared_quantile(p: f64, df: f64) -> Result<f64, StatError> {
     let below = |x: f64| gamma::gamma_lr(half, x / 2.0);
     let density =
         |x: f64| ((half - 1.0) * (x / 2.0).ln() - x / 2.0 - gamma::ln_gamma(half)).exp() / 2.0;
-    root(df, |x| Ok((below(x) - p, density(x))))
+    let bend = |x: f64| (half - 1.0) / x - 0.5;
+    root(df, |x| Ok(At { value: below(x) - p, slope: density(x), bend: bend(x) }))
 }
 
 /// Returns the `p`-quantile of the standard normal.
@@ -131,26 +135,32 @@ fn near_t_quantile(z: f64, df: f64) -> f64 {
     z + (first + (second + third / df) / df) / df
 }
 
-/// Returns the root above 0 of a rising function, from `start` on: Newton's step where it stays inside
-/// what is known of the root, the middle of that, or twice as far, where it does not. `at` gives value
-/// and slope.
-fn root(start: f64, at: impl Fn(f64) -> Result<(f64, f64), StatError>) -> Result<f64, StatError> {
+/// A function at a place: its value, its slope, and the slope of its slope over that.
+struct At {
+    value: f64,
+    slope: f64,
+    bend: f64,
+}
+
+/// Returns the root above 0 of a rising function, from `start` on: Halley's step where it stays inside
+/// what is known of the root, the middle of that, or twice as far, where it does not.
+fn root(start: f64, at: impl Fn(f64) -> Result<At, StatError>) -> Result<f64, StatError> {
     let (mut low, mut high) = (0.0, f64::INFINITY);
     let mut x = if start > 0.0 && start.is_finite() { start } else { 1.0 };
     for _ in 0..MOST_STEPS {
-        let (value, slope) = at(x)?;
+        let At { value, slope, bend } = at(x)?;
         if value > 0.0 {
             high = x
         } else {
             low = x
         }
-        let next = x - value / slope;
-        let newton = next > low && next < high;
-        // Newton's error is squared with every step: after one this small nothing is left of it.
-        if newton && (next - x).abs() <= SETTLED * x.abs() || value == 0.0 {
+        let newton = value / slope;
+        let next = x - newton / (1.0 - newton * bend / 2.0);
+        let inside = next > low && next < high;
+        if inside && (next - x).abs() <= SETTLED * x.abs() || value == 0.0 {
             return Ok(next);
         }
-        x = match (newton, high.is_finite()) {
+        x = match (inside, high.is_finite()) {
             (true, _) => next,
             (false, true) => f64::midpoint(low, high),
             (false, false) => 2.0 * x,
