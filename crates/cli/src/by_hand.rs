@@ -7,7 +7,7 @@ use honest_lap_core::record::{
     Settings, Study, Workload, is_rig_name,
 };
 use honest_lap_core::unit::Nanos;
-use honest_lap_logbook::{Logbook, NewLap, NewSession};
+use honest_lap_logbook::{Logbook, NewLap, NewSession, OpenSession};
 
 /// Returns an error unless `rig` is known, or said to be new: a slip of the pen is no new rig.
 pub fn known_rig(
@@ -40,21 +40,92 @@ pub fn known_rig(
     Err(CmdError::request(format!("no rig is called `{rig}`; nothing was taken in"), help))
 }
 
-/// A session of laps by hand, begun.
+/// A lap that a person read, timed or captured elsewhere, ready to be written down.
+pub struct HandLap<'a> {
+    workload: &'a Workload,
+    settings: &'a Settings,
+    /// Its time, with the step in which it was read.
+    time: Option<(Nanos, Nanos)>,
+    outcome: Outcome,
+    body: LapBody,
+}
+
+impl<'a> HandLap<'a> {
+    /// Returns a lap of these readings; `time` comes with the step in which it was read.
+    pub fn read(
+        workload: &'a Workload,
+        settings: &'a Settings,
+        time: Option<(Nanos, Nanos)>,
+        readings: Vec<Reading>,
+        ctx: &Ctx,
+    ) -> Self {
+        let body = LapBody { started: ctx.now(), readings, ..LapBody::default() };
+        Self { workload, settings, time, outcome: Outcome::Done, body }
+    }
+
+    /// Returns a pass that was captured elsewhere.
+    pub fn captured(
+        workload: &'a Workload,
+        settings: &'a Settings,
+        pass: RecordedPass,
+        ctx: &Ctx,
+    ) -> Self {
+        let pass = Some(Box::new(pass));
+        let body = LapBody { started: ctx.now(), pass, ..LapBody::default() };
+        Self { workload, settings, time: None, outcome: Outcome::Done, body }
+    }
+
+    /// Returns a lap that was given up after `time`.
+    pub fn given_up(
+        workload: &'a Workload,
+        settings: &'a Settings,
+        time: Nanos,
+        ctx: &Ctx,
+    ) -> Self {
+        let reason = Some("given up at the stopwatch".to_owned());
+        let body = LapBody { started: ctx.now(), reason, ..LapBody::default() };
+        Self { workload, settings, time: Some((time, time)), outcome: Outcome::Interrupted, body }
+    }
+
+    fn numbered(&self, number: u32) -> NewLap<'_> {
+        let splits = self.workload.task.splits.as_ref();
+        let counted = &splits.map_or(&[][..], |splits| &splits.counts);
+        let of_parts = self.body.readings.iter().filter(|read| counted.contains(&read.name));
+        let seconds: f64 = of_parts.filter_map(|reading| reading.value).sum();
+        NewLap {
+            number,
+            workload: &self.workload.name,
+            task: &self.workload.task,
+            settings: self.settings,
+            // A round of its own: nobody knows whether variants took turns.
+            round: number,
+            warm_up: false,
+            outcome: self.outcome,
+            wall: self.time.map(|(time, _)| time),
+            parts: (seconds > 0.0).then(|| Nanos((seconds * 1e9).round() as u64)),
+            step: self.time.map(|(_, step)| step),
+            body: &self.body,
+        }
+    }
+}
+
+/// A session of laps by hand, written down.
 pub struct HandSession {
-    name: SessionName,
+    session: OpenSession,
     laps: u32,
 }
 
 impl HandSession {
-    /// Begins a session. The machine that they are typed in on says nothing of the rig.
-    pub fn begin(
+    /// Writes down a session of these laps: all of them, or nothing. The machine that they are typed in on says nothing of
+    /// the rig.
+    pub fn record(
         logbook: &mut Logbook,
         rig: &str,
         about: &SessionAbout,
+        laps: &[HandLap<'_>],
         ctx: &Ctx,
     ) -> Result<Self, CmdError> {
-        let name = logbook.begin_session(&NewSession {
+        let new = NewSession {
             rig,
             mark: &ctx.mark()?,
             started: &ctx.now(),
@@ -63,84 +134,30 @@ impl HandSession {
             found: &RigFound::default(),
             versions: &[],
             about,
-        })?;
-        Ok(Self { name, laps: 0 })
+        };
+        let laps: Vec<NewLap<'_>> = (1..).zip(laps).map(|(at, lap)| lap.numbered(at)).collect();
+        let session = logbook.record_session(&new, &laps)?;
+        Ok(Self { session, laps: u32::try_from(laps.len()).unwrap_or(u32::MAX) })
     }
 
+    /// Returns its name.
     pub fn name(&self) -> &SessionName {
-        &self.name
+        &self.session.name
     }
 
-    /// Appends a lap; `time` comes with the step in which it was read.
+    /// Returns the names of its laps, in order.
+    pub fn laps(&self) -> impl Iterator<Item = LapName> {
+        (1..=self.laps).map(|number| self.session.lap(number))
+    }
+
+    /// Appends a lap.
     pub fn append(
         &mut self,
         logbook: &mut Logbook,
-        workload: &Workload,
-        settings: &Settings,
-        time: Option<(Nanos, Nanos)>,
-        readings: Vec<Reading>,
-        ctx: &Ctx,
-    ) -> Result<LapName, CmdError> {
-        let body = LapBody { started: ctx.now(), readings, ..LapBody::default() };
-        self.put(logbook, workload, settings, time, Outcome::Done, &body)
-    }
-
-    /// Appends a pass that was captured elsewhere.
-    pub fn append_pass(
-        &mut self,
-        logbook: &mut Logbook,
-        workload: &Workload,
-        settings: &Settings,
-        pass: RecordedPass,
-        ctx: &Ctx,
-    ) -> Result<LapName, CmdError> {
-        let pass = Some(Box::new(pass));
-        let body = LapBody { started: ctx.now(), pass, ..LapBody::default() };
-        self.put(logbook, workload, settings, None, Outcome::Done, &body)
-    }
-
-    /// Appends a lap that was given up after `time`.
-    pub fn append_given_up(
-        &mut self,
-        logbook: &mut Logbook,
-        workload: &Workload,
-        settings: &Settings,
-        time: Nanos,
-        ctx: &Ctx,
-    ) -> Result<LapName, CmdError> {
-        let reason = Some("given up at the stopwatch".to_owned());
-        let body = LapBody { started: ctx.now(), reason, ..LapBody::default() };
-        self.put(logbook, workload, settings, Some((time, time)), Outcome::Interrupted, &body)
-    }
-
-    fn put(
-        &mut self,
-        logbook: &mut Logbook,
-        workload: &Workload,
-        settings: &Settings,
-        time: Option<(Nanos, Nanos)>,
-        outcome: Outcome,
-        body: &LapBody,
+        lap: &HandLap<'_>,
     ) -> Result<LapName, CmdError> {
         self.laps += 1;
-        let name = LapName { session: self.name.clone(), number: self.laps };
-        let counted = &workload.task.splits.as_ref().map_or(&[][..], |splits| &splits.counts);
-        let of_parts = body.readings.iter().filter(|reading| counted.contains(&reading.name));
-        let seconds: f64 = of_parts.filter_map(|reading| reading.value).sum();
-        let task = logbook.enter_task(&workload.name, &workload.task)?;
-        logbook.append_lap(&NewLap {
-            name: &name,
-            task,
-            settings,
-            // A round of its own: nobody knows whether variants took turns.
-            round: self.laps,
-            warm_up: false,
-            outcome,
-            wall: time.map(|(time, _)| time),
-            parts: (seconds > 0.0).then(|| Nanos((seconds * 1e9).round() as u64)),
-            step: time.map(|(_, step)| step),
-            body,
-        })?;
-        Ok(name)
+        logbook.append_lap(&self.session, &lap.numbered(self.laps))?;
+        Ok(self.session.lap(self.laps))
     }
 }

@@ -2,14 +2,14 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use honest_lap_core::record::{LapBody, LapName, Outcome};
+use honest_lap_core::record::{LapBody, Outcome};
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap};
 use honest_lap_measure::{Place, UnderWay, end_marked};
-use std::fs::{File, Permissions, TryLockError};
-use std::io::{Read, Write};
-use std::os::unix::fs::PermissionsExt;
-use std::path::Path;
+use rustix::fs::OFlags;
+use std::fs::{self, File, OpenOptions, TryLockError};
+use std::io;
+use std::os::unix::fs::{MetadataExt, OpenOptionsExt};
 
 /// Holds the machine and the study for one session; the locks go with the process, however it ends.
 pub struct Locks {
@@ -17,65 +17,103 @@ pub struct Locks {
     _study: File,
 }
 
-/// The machine's lock, in the folder for temporary files that all users share.
-const MACHINE_LOCK: &str = "honest-lap-session.lock";
+/// What a session locks of its machine: the folder that everything is in. It is there on every machine and one on each,
+/// whoever runs and whatever `TMPDIR` says; nobody but its administrator can write to it or put another in its place.
+const MACHINE: &str = "/";
+/// Names another file to lock in its place: for tests, which are machines of their own.
+const ANOTHER: &str = "LAP_MACHINE_LOCK";
 
 /// Takes the machine and the study, or says who has them: two sessions at once would time each
 /// other.
 pub fn take(place: &Place) -> Result<Locks, CmdError> {
-    let machine = std::env::temp_dir().join(MACHINE_LOCK);
-    let machine = lock(&machine, "on this machine", place.study())?;
+    let machine = machine().map_err(|err| CmdError::io("lock", MACHINE.as_ref(), &err))?;
+    match machine.try_lock() {
+        Ok(()) => {}
+        Err(TryLockError::WouldBlock) => {
+            return Err(held("on this machine", &who(&machine)));
+        }
+        Err(TryLockError::Error(err)) => {
+            return Err(CmdError::io("lock", MACHINE.as_ref(), &err));
+        }
+    }
     place.prepare()?;
-    Ok(Locks { _machine: machine, _study: lock(&place.lock(), "in this study", place.study())? })
+    Ok(Locks { _machine: machine, _study: lock_study(place)? })
 }
 
 /// Returns who drives a session on this machine right now, if anybody does.
 pub fn holder() -> Option<String> {
-    let mut file = File::open(std::env::temp_dir().join(MACHINE_LOCK)).ok()?;
-    match file.try_lock_shared() {
-        Err(TryLockError::WouldBlock) => {
-            let mut holder = String::new();
-            file.read_to_string(&mut holder).ok()?;
-            Some(holder.trim().to_owned())
-        }
+    let machine = machine().ok()?;
+    match machine.try_lock_shared() {
+        Err(TryLockError::WouldBlock) => Some(who(&machine)),
         _ => None,
     }
 }
 
 /// Returns whether a session is running in the study.
 pub fn is_running(place: &Place) -> bool {
-    let Ok(file) = File::open(place.lock()) else { return false };
+    let Ok(file) = unfollowed().read(true).open(place.lock()) else { return false };
     matches!(file.try_lock_shared(), Err(TryLockError::WouldBlock))
 }
 
-fn lock(path: &Path, held: &str, study: &str) -> Result<File, CmdError> {
-    let failed = |err| CmdError::io("lock", path, &err);
+fn held(held: &str, holder: &str) -> CmdError {
+    CmdError::request(
+        format!("another session is running {held} ({holder})"),
+        "wait until it has ended, or end it with Ctrl-C in its terminal",
+    )
+}
+
+fn machine() -> io::Result<File> {
+    match std::env::var_os(ANOTHER) {
+        Some(path) => unfollowed().read(true).write(true).create(true).truncate(false).open(path),
+        None => File::open(MACHINE),
+    }
+}
+
+/// Returns who has locked `file`, in words: the system keeps a list of all locks.
+fn who(file: &File) -> String {
+    let unknown = "who has it cannot be seen";
+    let (Ok(meta), Ok(locks)) = (file.metadata(), fs::read_to_string("/proc/locks")) else {
+        return unknown.to_owned();
+    };
+    let Some(process) = locker(&locks, meta.ino()) else { return unknown.to_owned() };
+    let folder = fs::read_link(format!("/proc/{process}/cwd"));
+    match folder {
+        Ok(folder) => format!("process {process}, in {}", folder.display()),
+        Err(_) => format!("process {process}, of another user"),
+    }
+}
+
+/// Returns the process that holds a lock on the whole file `inode`, by the system's list.
+fn locker(locks: &str, inode: u64) -> Option<u32> {
+    let holds = |line: &&str| {
+        let mut words = line.split_whitespace().filter(|word| *word != "->");
+        let is_lock = words.nth(1) == Some("FLOCK");
+        let place = words.nth(3).and_then(|place| place.rsplit(':').next()?.parse::<u64>().ok());
+        is_lock && place == Some(inode) && !line.contains("->")
+    };
+    let line = locks.lines().find(holds)?;
+    line.split_whitespace().nth(4)?.parse().ok()
+}
+
+/// Returns how a file of ours is opened where somebody else may have put a link.
+fn unfollowed() -> OpenOptions {
+    let mut options = File::options();
+    options.custom_flags(OFlags::NOFOLLOW.bits().cast_signed());
+    options
+}
+
+fn lock_study(place: &Place) -> Result<File, CmdError> {
+    let path = place.lock();
+    let failed = |err| CmdError::io("lock", &path, &err);
     // Another user's lock may be read and locked, and not be created again or written to.
-    let open = File::options().read(true).write(true).open(path);
-    let open = open.or_else(|_| File::options().read(true).open(path));
-    let mut file = open
-        .or_else(|_| File::options().read(true).write(true).create(true).truncate(false).open(path))
-        .map_err(failed)?;
+    let open = unfollowed().read(true).write(true).create(true).truncate(false).open(&path);
+    let open = open.or_else(|_| unfollowed().read(true).open(&path));
+    let file = open.map_err(failed)?;
     match file.try_lock() {
-        Ok(()) => {}
-        Err(TryLockError::WouldBlock) => {
-            let mut holder = String::new();
-            let _ = file.read_to_string(&mut holder);
-            return Err(CmdError::request(
-                format!("another session is running {held} ({})", holder.trim()),
-                "wait until it has ended, or end it with Ctrl-C in its terminal",
-            ));
-        }
-        Err(TryLockError::Error(err)) => return Err(failed(err)),
+        Ok(()) => Ok(file),
+        Err(TryLockError::WouldBlock) => Err(held("in this study", &who(&file))),
+        Err(TryLockError::Error(err)) => Err(failed(err)),
     }
-    // Who has it is a help to others and not what holds them off.
-    let told = file
-        .set_len(0)
-        .and_then(|()| write!(file, "process {}, study {study}", std::process::id()));
-    if told.is_ok() {
-        let _ = file.set_permissions(Permissions::from_mode(0o666));
-    }
-    Ok(file)
 }
 
 /// Ends what a killed session left running, and writes its lost lap down.
@@ -87,11 +125,10 @@ pub fn recover(place: &Place, logbook: &mut Logbook, ctx: &Ctx) -> Result<(), Cm
     };
     let ended = end_marked(&lost.mark);
     place.clear();
-    let name = LapName::parse(&lost.lap);
-    if let Some(name) = name
-        && logbook.lap(&name)?.is_none()
-        && logbook.tasks()?.iter().any(|form| form.id == lost.task)
+    if let Some(session) = logbook.session_marked(&lost.session)?
+        && logbook.lap(&session.lap(lost.number))?.is_none()
     {
+        let name = session.lap(lost.number);
         let reason = "the tool was ended while this lap was under way";
         let body = LapBody {
             started: lost.started.clone(),
@@ -99,9 +136,10 @@ pub fn recover(place: &Place, logbook: &mut Logbook, ctx: &Ctx) -> Result<(), Cm
             left_behind: ended.clone(),
             ..LapBody::default()
         };
-        logbook.append_lap(&NewLap {
-            name: &name,
-            task: lost.task,
+        let lap = NewLap {
+            number: lost.number,
+            workload: &lost.workload,
+            task: &lost.task,
             settings: &lost.settings,
             round: lost.round,
             warm_up: lost.warm_up,
@@ -110,7 +148,8 @@ pub fn recover(place: &Place, logbook: &mut Logbook, ctx: &Ctx) -> Result<(), Cm
             parts: None,
             step: None,
             body: &body,
-        })?;
+        };
+        logbook.append_lap(&session, &lap)?;
         ctx.ui.say_labelled(
             "warning",
             Role::Open,
@@ -126,4 +165,21 @@ pub fn recover(place: &Place, logbook: &mut Logbook, ctx: &Ctx) -> Result<(), Cm
     }
     UnderWay::clear(place);
     Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_systems_list_says_who_holds_a_lock() {
+        let locks = "1: POSIX  ADVISORY  WRITE 900 fe:00:7 0 EOF\n\
+                     2: FLOCK  ADVISORY  READ  901 fe:00:17 0 EOF\n\
+                     3: FLOCK  ADVISORY  WRITE 902 fe:00:7 0 EOF\n\
+                     3: -> FLOCK  ADVISORY  WRITE 903 fe:00:7 0 EOF\n";
+        assert_eq!(
+            (locker(locks, 7), locker(locks, 17), locker(locks, 8)),
+            (Some(902), Some(901), None)
+        );
+    }
 }

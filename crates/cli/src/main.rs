@@ -29,6 +29,7 @@ fn main() -> ExitCode {
         return serve();
     }
     let ctx = ctx::Ctx::from_process();
+    honest_lap_logbook::when_waiting(ui::tell_of_waiting);
     let work = || {
         let (cli, command) = command_line::parse()?;
         commands::dispatch(&command, &cli, &ctx)

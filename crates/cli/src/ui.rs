@@ -115,3 +115,9 @@ impl Ui {
         }
     }
 }
+
+/// Says that a logbook is waited for.
+pub fn tell_of_waiting() {
+    let text = "another program is writing to the logbook; Ctrl-C gives up";
+    Ui::new(None).say_labelled("waiting", Role::Quiet, text);
+}

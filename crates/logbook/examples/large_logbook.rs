@@ -6,7 +6,7 @@
 //! ```
 
 use honest_lap_core::record::{
-    LapBody, LapName, Launch, Outcome, RigFound, SessionAbout, Settings, Task, Template, Usage,
+    LapBody, Launch, Outcome, RigFound, SessionAbout, Settings, Task, Template, Usage,
 };
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
@@ -65,16 +65,6 @@ fn write_session(
     noise: &mut SplitMix,
 ) -> Result<(), Box<dyn Error>> {
     let found = RigFound { machine: Some(format!("m{rig}")), ..RigFound::default() };
-    let name = logbook.begin_session(&NewSession {
-        rig: &format!("rig{rig}"),
-        mark: &format!("{rig}-{session}"),
-        started: &format!("2026-03-{:02}T10:00:00Z", session + 1),
-        seed: 1,
-        tool: "0.1.0",
-        found: &found,
-        versions: &[],
-        about: &SessionAbout::default(),
-    })?;
     let variants: Vec<Settings> = match size.variants {
         1 => vec![Settings::default()],
         n => (0..n).map(|n| Settings::new(vec![("n".to_owned(), n.to_string())])).collect(),
@@ -87,35 +77,41 @@ fn write_session(
         usage: Some(Usage::default()),
         ..LapBody::default()
     };
-    let mut laps = Vec::new();
-    for workload in 0..size.workloads {
-        let task = logbook.enter_task(&format!("w{workload}"), &task(size, workload))?;
+    let tasks: Vec<(String, Task)> =
+        (0..size.workloads).map(|at| (format!("w{at}"), task(size, at))).collect();
+    let mut laps: Vec<NewLap<'_>> = Vec::new();
+    for (workload, task) in &tasks {
         for round in 1..=size.laps {
             for settings in &variants {
-                let number = u32::try_from(laps.len())? + 1;
                 let spread = noise.below(20_000_000);
-                let wall = Nanos(1_000_000_000 + u64::from(rig) * 20_000_000 + spread);
-                let name = LapName { session: name.clone(), number };
-                laps.push((name, task, settings, round, wall));
+                laps.push(NewLap {
+                    number: u32::try_from(laps.len())? + 1,
+                    workload,
+                    task,
+                    settings,
+                    round,
+                    warm_up: false,
+                    outcome: Outcome::Done,
+                    wall: Some(Nanos(1_000_000_000 + u64::from(rig) * 20_000_000 + spread)),
+                    parts: None,
+                    step: None,
+                    body: &body,
+                });
             }
         }
     }
-    let laps: Vec<NewLap<'_>> = laps
-        .iter()
-        .map(|(name, task, settings, round, wall)| NewLap {
-            name,
-            task: *task,
-            settings,
-            round: *round,
-            warm_up: false,
-            outcome: Outcome::Done,
-            wall: Some(*wall),
-            parts: None,
-            step: None,
-            body: &body,
-        })
-        .collect();
-    Ok(logbook.append_laps(&laps)?)
+    let new = NewSession {
+        rig: &format!("rig{rig}"),
+        mark: &format!("{rig}-{session}"),
+        started: &format!("2026-03-{:02}T10:00:00Z", session + 1),
+        seed: 1,
+        tool: "0.1.0",
+        found: &found,
+        versions: &[],
+        about: &SessionAbout::default(),
+    };
+    logbook.record_session(&new, &laps)?;
+    Ok(())
 }
 
 fn task(size: Size, workload: u32) -> Task {

@@ -52,6 +52,16 @@ pub enum LogbookError {
         /// Its size.
         bytes: u64,
     },
+    /// The file unpacks to more than any recording of its size would.
+    #[error("{} says that its {bytes} bytes hold {numbers} frames and samples", path.display())]
+    Bomb {
+        /// The file.
+        path: PathBuf,
+        /// The numbers that it says are packed in it.
+        numbers: u64,
+        /// Its size.
+        bytes: u64,
+    },
     /// The file holds something that the tool does not write.
     #[error("{} holds what this tool does not write: {name}", path.display())]
     Foreign {
@@ -113,6 +123,9 @@ impl LogbookError {
             }
             Self::Damaged { .. } => Some("restore the file from a copy; nothing was written to it"),
             Self::Io { .. } | Self::TooLarge { .. } => None,
+            Self::Bomb { .. } => {
+                Some("no recording packs that small: ask where the file comes from")
+            }
             Self::Foreign { .. } => Some(
                 "ask where the file comes from; a logbook that `lap verify` accepts has nothing else in it",
             ),

@@ -149,6 +149,36 @@ impl Logbook {
     }
 }
 
+/// Returns an error unless the frames of the lap `id` are what its pass says, part by part: they are never all held.
+pub(crate) fn check_pass(logbook: &Logbook, id: i64) -> Result<(), LogbookError> {
+    let damaged = || logbook.damaged(format!("the frames of a pass (lap {id})"));
+    let query = "SELECT series, count, packed FROM frames WHERE lap = ?1 ORDER BY series, part";
+    let mut statement =
+        logbook.db.prepare_cached(query).map_err(|err| logbook.failed("read", err))?;
+    let mut rows = statement.query([id]).map_err(|err| logbook.failed("read", err))?;
+    let mut frames: HashMap<String, usize> = HashMap::new();
+    while let Some(row) = rows.next().map_err(|err| logbook.failed("read", err))? {
+        let part = || -> rusqlite::Result<(String, u32, Vec<u8>)> {
+            Ok((row.get(0)?, row.get(1)?, row.get(2)?))
+        };
+        let (series, count, packed) = part().map_err(|err| logbook.failed("read", err))?;
+        let part = unpack(&packed, count as usize).ok_or_else(damaged)?;
+        if series == "shown" && part.contains(&0) {
+            return Err(damaged());
+        }
+        *frames.entry(series).or_default() += part.len();
+    }
+    let shown = frames.get("shown").copied().unwrap_or(0);
+    let alike = frames.values().all(|&count| count == shown);
+    if shown == 0 || shown > MOST_FRAMES || !alike {
+        return Err(damaged());
+    }
+    Ok(())
+}
+
+/// Frames that a pass may have: five hours at a thousand a second.
+const MOST_FRAMES: usize = 1 << 24;
+
 /// Returns `digest`, or where another version worked it out what `frames` come to now; one that they no longer
 /// come to anything under stays as it was written.
 fn up_to_date(

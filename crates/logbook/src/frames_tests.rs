@@ -88,12 +88,12 @@ pub(crate) fn recorded(n: u64) -> RecordedPass {
 fn a_pass_comes_back_whole_and_is_sealed_frame_by_frame() {
     let (_dir, mut logbook) = open();
     let session = begin(&mut logbook, "heron", "mark-1");
-    let task = logbook.enter_task("rings", &task("rings")).unwrap();
+    let rings = ("rings", &task("rings"));
     let pass = recorded(200_000);
     let body = LapBody { pass: Some(Box::new(pass.clone())), ..body() };
-    let name = LapName { session, number: 1 };
+    let name = session.lap(1);
     let settings = Settings::default();
-    logbook.append_lap(&lap(&name, task, &settings, &body)).unwrap();
+    logbook.append_lap(&session, &lap(1, rings, &settings, &body)).unwrap();
     assert_eq!(logbook.pass(&name).unwrap(), Some(pass));
     let read = logbook.laps().unwrap()[0].value("average rate").unwrap();
     assert!((55.0..65.0).contains(&read), "{read}");
@@ -111,14 +111,14 @@ fn a_pass_comes_back_whole_and_is_sealed_frame_by_frame() {
 fn what_another_version_worked_out_is_worked_out_again_from_the_frames() {
     let (_dir, mut logbook) = open();
     let session = begin(&mut logbook, "heron", "mark-1");
-    let task = logbook.enter_task("rings", &task("rings")).unwrap();
+    let rings = ("rings", &task("rings"));
     let now = recorded(500);
     let mut then = now.clone();
     then.about.digest.version = 0;
     then.about.digest.sums.rate = 1.0;
     let body = LapBody { pass: Some(Box::new(then.clone())), ..body() };
-    let name = LapName { session, number: 1 };
-    logbook.append_lap(&lap(&name, task, &Settings::default(), &body)).unwrap();
+    let name = session.lap(1);
+    logbook.append_lap(&session, &lap(1, rings, &Settings::default(), &body)).unwrap();
     assert_eq!(logbook.pass(&name).unwrap(), Some(now.clone()));
     let rate = |logbook: &Logbook| logbook.laps().unwrap()[0].value("average rate");
     assert_eq!(rate(&logbook), Some(now.about.digest.sums.rate));
@@ -136,11 +136,11 @@ fn what_another_version_worked_out_is_worked_out_again_from_the_frames() {
 fn a_cut_changes_the_figures_and_not_the_frames() {
     let (_dir, mut logbook) = open();
     let session = begin(&mut logbook, "heron", "mark-1");
-    let task = logbook.enter_task("rings", &task("rings")).unwrap();
+    let rings = ("rings", &task("rings"));
     let pass = recorded(500);
     let body = LapBody { pass: Some(Box::new(pass.clone())), ..body() };
-    let name = LapName { session, number: 1 };
-    logbook.append_lap(&lap(&name, task, &Settings::default(), &body)).unwrap();
+    let name = session.lap(1);
+    logbook.append_lap(&session, &lap(1, rings, &Settings::default(), &body)).unwrap();
     let stretch = Stretch { from: Nanos(0), to: Nanos(4_000_000_000) };
     let cut =
         record::Digest::of(&pass.pass, &Cut::without(vec![stretch]), record::Against::default())

@@ -3,8 +3,10 @@
 //! One SQLite file beside the study. `docs/formats/logbook.md` describes every table. Nothing
 //! here sums up or judges; it gives back what was written.
 
+mod accounts;
 mod beside;
 mod error;
+mod examine;
 pub mod exchange;
 mod frames;
 mod hash;
@@ -13,6 +15,7 @@ mod machines;
 mod merge;
 mod names;
 mod open;
+mod patience;
 mod read;
 mod remark;
 mod schema;
@@ -23,11 +26,18 @@ mod write;
 pub use error::LogbookError;
 pub use merge::{MOST_MERGE_BYTES, Merged, TwoMachines, Visitor};
 pub use open::Logbook;
+pub use patience::when_waiting;
 pub use remark::SealedRemarks;
 pub use seal::{Broken, SealedSession};
-pub use write::{NewLap, NewSession};
+pub use write::{NewLap, NewSession, OpenSession};
 
 #[cfg(test)]
 mod frames_tests;
 #[cfg(test)]
+mod hostile_tests;
+#[cfg(test)]
+mod mutation_tests;
+#[cfg(test)]
 mod tests;
+#[cfg(test)]
+mod writers_tests;

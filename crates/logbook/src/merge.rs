@@ -7,7 +7,6 @@
 
 use crate::error::LogbookError;
 use crate::open::Logbook;
-use honest_lap_core::record::SessionName;
 use rusqlite::limits::Limit;
 use rusqlite::{Connection, OptionalExtension};
 use std::collections::{BTreeMap, BTreeSet};
@@ -72,19 +71,19 @@ impl Visitor {
             copy: copy.to_owned(),
             from: from.to_owned(),
         };
-        visitor.examine()?;
+        visitor.examine(size)?;
         Ok(visitor)
     }
 
-    fn examine(&self) -> Result<(), LogbookError> {
+    fn examine(&self, bytes: u64) -> Result<(), LogbookError> {
         let logbook = &self.logbook;
-        if let Some(name) =
-            foreign_object(&logbook.db).map_err(|err| logbook.failed("read", err))?
-        {
-            return Err(LogbookError::Foreign { path: self.from.clone(), name });
-        }
         if let Some(fault) = logbook.faults()?.into_iter().next() {
             return Err(logbook.damaged(format!("the file ({fault})")));
+        }
+        logbook.check_numbers()?;
+        if let Some(stray) = logbook.strays()?.into_iter().next() {
+            let what = format!("no seal accounts for {stray}");
+            return Err(LogbookError::Broken { path: self.from.clone(), what });
         }
         for session in logbook.verify()? {
             if let Some(broken) = session.broken {
@@ -97,18 +96,7 @@ impl Visitor {
             return Err(LogbookError::Broken { path: self.from.clone(), what });
         }
         // Whatever cannot be read now would be an error in every command from then on.
-        logbook.laps()?;
-        logbook.sessions()?;
-        logbook.facts()?;
-        logbook.tasks()?;
-        logbook.remarks()?;
-        for session in logbook.sessions()? {
-            for lap in logbook.laps_of(&session.record.name)? {
-                logbook.lap(&lap.name)?;
-                logbook.pass(&lap.name)?;
-            }
-        }
-        Ok(())
+        logbook.examine(bytes)
     }
 
     /// Returns every name that is one machine's in `ours` and another's here.
@@ -147,7 +135,7 @@ impl Logbook {
     /// errors.
     fn open_visitor(copy: &Path, from: &Path) -> Result<Self, LogbookError> {
         let careful = |db: &Connection| -> rusqlite::Result<()> {
-            db.execute_batch("PRAGMA trusted_schema = OFF; PRAGMA cell_size_check = ON;")?;
+            db.execute_batch("PRAGMA cell_size_check = ON;")?;
             db.set_limit(Limit::SQLITE_LIMIT_LENGTH, MOST_VALUE_BYTES)?;
             Ok(())
         };
@@ -158,39 +146,41 @@ impl Logbook {
 
     /// Takes in everything of `visitor` that is not here yet, all of it or nothing.
     pub fn take_in(&mut self, visitor: &Visitor) -> Result<Merged, LogbookError> {
+        self.attached(visitor, true)
+    }
+
+    /// Returns what taking in `visitor` would come to; nothing is taken in.
+    pub fn preview(&mut self, visitor: &Visitor) -> Result<Merged, LogbookError> {
+        self.attached(visitor, false)
+    }
+
+    fn attached(&mut self, visitor: &Visitor, keep: bool) -> Result<Merged, LogbookError> {
         self.still_there()?;
-        let before = self.counts()?;
         let copy = visitor.copy.to_str().unwrap_or_default().to_owned();
         let attach = self.db.execute("ATTACH DATABASE ?1 AS other", [&copy]);
         attach.map_err(|source| self.failed("merge into", source))?;
-        let merged = self.take_in_attached(visitor);
+        let merged = self.take_in_attached(visitor, keep);
         let detached = self.db.execute_batch("DETACH DATABASE other");
-        merged?;
+        let merged = merged?;
         detached.map_err(|source| self.failed("merge into", source))?;
-        let after = self.counts()?;
-        let grown = |of: usize| after[of] - before[of];
-        Ok(Merged { sessions: grown(0), laps: grown(1), remarks: grown(2) })
+        Ok(merged)
     }
 
-    fn take_in_attached(&mut self, visitor: &Visitor) -> Result<(), LogbookError> {
-        let parted = self
-            .db
-            .query_row(PARTED, [], |row| {
-                let session = SessionName { rig: row.get(0)?, number: row.get(1)? };
-                Ok((session, row.get::<_, u32>(2)?))
-            })
-            .optional()
-            .map_err(|source| self.failed("merge into", source))?;
-        if let Some((session, number)) = parted {
-            let what = match number {
-                0 => format!("session {session}"),
-                lap => format!("lap {session}.{lap}"),
-            };
+    fn take_in_attached(&mut self, visitor: &Visitor, keep: bool) -> Result<Merged, LogbookError> {
+        // Nobody else writes between the look at what differs and the taking in.
+        let tx = self.exclusively("merge into")?;
+        let failed = |source| self.failed("merge into", source);
+        if let Some(what) = parted(&tx).map_err(failed)? {
             return Err(LogbookError::Parted { path: visitor.from.clone(), what });
         }
-        self.transact("merge into", |tx| {
-            TAKE_IN.iter().try_for_each(|step| tx.execute(step, []).map(|_| ()))
-        })
+        let before = self.counts()?;
+        let run = || TAKE_IN.iter().try_for_each(|step| tx.execute(step, []).map(|_| ()));
+        run().map_err(failed)?;
+        let after = self.counts()?;
+        let ended = if keep { tx.commit() } else { tx.rollback() };
+        ended.map_err(failed)?;
+        let grown = |of: usize| after[of] - before[of];
+        Ok(Merged { sessions: grown(0), laps: grown(1), remarks: grown(2) })
     }
 
     fn counts(&self) -> Result<[usize; 3], LogbookError> {
@@ -204,16 +194,42 @@ impl Logbook {
     }
 }
 
-/// The first record that both have and that is not the same in both: a folder was copied in the
-/// midst of a session and gone on with in two places.
-const PARTED: &str = "
-    SELECT s.rig, s.number, o.number
-    FROM other.seal o
-        JOIN other.session os ON os.id = o.session
-        JOIN main.session s ON s.mark = os.mark
-        JOIN main.seal m ON m.session = s.id AND m.number = o.number
-    WHERE m.seal <> o.seal
-    ORDER BY s.id, o.number LIMIT 1";
+/// The records that both have and that are not the same in both, each in words: a folder was copied in the midst of a
+/// session and gone on with in two places, or somebody made one up.
+const PARTED: [&str; 3] = [
+    "SELECT CASE o.number WHEN 0 THEN 'session ' || s.rig || '-' || s.number
+                          ELSE 'lap ' || s.rig || '-' || s.number || '.' || o.number END
+     FROM other.seal o
+         JOIN other.session os ON os.id = o.session
+         JOIN main.session s ON s.mark = os.mark
+         JOIN main.seal m ON m.session = s.id AND m.number = o.number
+     WHERE m.seal <> o.seal
+     ORDER BY s.id, o.number LIMIT 1",
+    // Both went on, with laps of other numbers: each chain is whole, and both together would be none.
+    "SELECT 'lap ' || s.rig || '-' || s.number || '.' || o.number
+     FROM other.seal o
+         JOIN other.session os ON os.id = o.session
+         JOIN main.session s ON s.mark = os.mark
+     WHERE NOT EXISTS (SELECT 1 FROM main.seal m WHERE m.session = s.id AND m.number = o.number)
+         AND EXISTS (
+             SELECT 1 FROM main.seal m WHERE m.session = s.id AND NOT EXISTS (
+                 SELECT 1 FROM other.seal x WHERE x.session = os.id AND x.number = m.number))
+     ORDER BY s.id, o.number LIMIT 1",
+    "SELECT 'the remark made at ' || m.made
+     FROM other.remark o JOIN main.remark m ON m.mark = o.mark
+     WHERE m.seal <> o.seal ORDER BY m.id LIMIT 1",
+];
+
+/// Returns the first record that both have, each in its own way.
+fn parted(db: &Connection) -> rusqlite::Result<Option<String>> {
+    for query in PARTED {
+        let found = db.query_row(query, [], |row| row.get(0)).optional()?;
+        if found.is_some() {
+            return Ok(found);
+        }
+    }
+    Ok(None)
+}
 
 /// Rows are taken over as they are, with the numbers that refer to other rows put right.
 const TAKE_IN: [&str; 11] = [
@@ -292,19 +308,6 @@ const TAKE_IN: [&str; 11] = [
          SELECT mark, made, kind, subject, text, before, seal FROM other.remark
          WHERE mark NOT IN (SELECT mark FROM main.remark) ORDER BY id",
 ];
-
-/// Returns the name of a table, index, trigger or view that is not as this version writes it.
-fn foreign_object(db: &Connection) -> rusqlite::Result<Option<String>> {
-    let objects = |db: &Connection| -> rusqlite::Result<BTreeSet<(String, Option<String>)>> {
-        let mut statement = db.prepare("SELECT type || ' ' || name, sql FROM sqlite_schema")?;
-        let rows = statement.query_map([], |row| Ok((row.get(0)?, row.get(1)?)))?;
-        rows.collect()
-    };
-    let own = Connection::open_in_memory()?;
-    crate::schema::MIGRATIONS.iter().try_for_each(|step| own.execute_batch(step))?;
-    let (ours, theirs) = (objects(&own)?, objects(db)?);
-    Ok(ours.symmetric_difference(&theirs).next().map(|(name, _)| name.clone()))
-}
 
 #[cfg(test)]
 #[path = "merge_tests.rs"]

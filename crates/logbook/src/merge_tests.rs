@@ -5,7 +5,7 @@ use crate::NewSession;
 use crate::frames_tests::recorded;
 use crate::tests::{body, lap, remark, tamper, task};
 use honest_lap_core::record::{
-    LapBody, LapName, RemarkKind, RigFound, SessionAbout, Settings, Subject,
+    LapBody, LapName, RemarkKind, RigFound, SessionAbout, SessionName, Settings, Subject,
 };
 use tempfile::TempDir;
 
@@ -43,20 +43,23 @@ impl Shelf {
             })
             .unwrap();
         // Tasks are entered in another order everywhere, so their numbers differ.
-        logbook.enter_task(&format!("of {mark}"), &task("x")).unwrap();
-        for number in 1..=2 {
-            self.lap(name, &session, number);
-        }
-        session
+        let (settings, body) = (Settings::default(), LapBody::default());
+        let of_mark = format!("of-{mark}");
+        let form = task("x");
+        let first = lap(1, (&of_mark, &form), &settings, &body);
+        logbook.append_lap(&session, &first).unwrap();
+        self.lap(name, &session.name, 2);
+        session.name
     }
 
     fn lap(&self, name: &str, session: &SessionName, number: u32) {
         let mut logbook = self.open(name);
-        let id = logbook.enter_task("still", &task("render")).unwrap();
+        let session = logbook.open_session(session).unwrap();
         let settings = Settings::new(vec![("threads".into(), number.to_string())]);
-        let name = LapName { session: session.clone(), number };
         let body = LapBody { started: format!("lap {number}"), ..LapBody::default() };
-        logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap();
+        let form = task("render");
+        let lap = lap(number, ("still", &form), &settings, &body);
+        logbook.append_lap(&session, &lap).unwrap();
     }
 
     fn visitor(&self, name: &str) -> Result<Visitor, LogbookError> {
@@ -117,10 +120,9 @@ fn a_session_that_went_on_elsewhere_is_completed_and_one_that_parted_is_refused(
     std::fs::copy(shelf.path("a"), shelf.path("c")).unwrap();
     shelf.lap("a", &session, 4);
     let mut other = shelf.open("c");
-    let id = other.enter_task("other", &task("y")).unwrap();
+    let session = other.open_session(&session).unwrap();
     let (settings, body) = (Settings::default(), LapBody::default());
-    let name = LapName { session, number: 4 };
-    other.append_lap(&lap(&name, id, &settings, &body)).unwrap();
+    other.append_lap(&session, &lap(4, ("other", &task("y")), &settings, &body)).unwrap();
     drop(other);
     let refused = shelf.merge("a", "c").unwrap_err();
     assert!(refused.to_string().contains("lap heron-1.4"), "{refused}");
@@ -224,6 +226,44 @@ fn a_logbook_of_format_1_is_taken_in_and_left_as_it_is() {
 }
 
 #[test]
+fn a_session_that_went_on_in_both_places_is_refused_though_no_lap_has_two_records() {
+    let shelf = Shelf::new();
+    let session = shelf.session("a", "heron", "m", "x");
+    std::fs::copy(shelf.path("a"), shelf.path("b")).unwrap();
+    shelf.lap("a", &session, 3);
+    shelf.lap("b", &session, 4);
+    let refused = shelf.merge("a", "b").unwrap_err();
+    assert!(refused.to_string().contains("lap heron-1.4"), "{refused}");
+    assert_eq!(shelf.open("a").laps().unwrap().len(), 3, "nothing was taken in");
+    shelf.seal("a");
+}
+
+#[test]
+fn a_remark_that_differs_is_refused_whole() {
+    let shelf = Shelf::new();
+    for (name, text) in [("a", "a door was open"), ("b", "all was well")] {
+        let session = shelf.session(name, "heron", "m", name);
+        let note = remark(RemarkKind::Note, Subject::Session(session), text);
+        shelf.open(name).append_remark(&note, "one-mark").unwrap();
+    }
+    let refused = shelf.merge("a", "b").unwrap_err();
+    assert!(refused.to_string().contains("the remark made at 2026-03-01T12:00:00Z"), "{refused}");
+    assert_eq!(shelf.open("a").sessions().unwrap().len(), 1, "nothing was taken in");
+}
+
+#[test]
+fn a_preview_says_what_would_come_in_and_takes_in_nothing() {
+    let shelf = Shelf::new();
+    shelf.session("a", "heron", "m-heron", "a");
+    shelf.session("b", "wren", "m-wren", "b");
+    let before = std::fs::read(shelf.path("a")).unwrap();
+    let visitor = shelf.visitor("b").unwrap();
+    let seen = shelf.open("a").preview(&visitor).unwrap();
+    assert_eq!(seen, Merged { sessions: 1, laps: 2, remarks: 0 });
+    assert_eq!(std::fs::read(shelf.path("a")).unwrap(), before);
+}
+
+#[test]
 fn frames_come_along_and_a_pass_without_its_frames_is_refused() {
     let shelf = Shelf::new();
     shelf.session("home", "wren", "m-wren", "h");
@@ -231,11 +271,11 @@ fn frames_come_along_and_a_pass_without_its_frames_is_refused() {
     std::fs::write(shelf.path("old"), std::fs::read(kept).unwrap()).unwrap();
     assert_eq!(shelf.merge("home", "old").unwrap().laps, 5, "written before there were frames");
     let session = shelf.session("away", "heron", "m-heron", "a");
-    let name = LapName { session, number: 9 };
     let mut away = shelf.open("away");
-    let task = away.enter_task("rings", &task("rings")).unwrap();
+    let session = away.open_session(&session).unwrap();
     let body = LapBody { pass: Some(Box::new(recorded(70_000))), ..body() };
-    away.append_lap(&lap(&name, task, &Settings::default(), &body)).unwrap();
+    let rings = ("rings", &task("rings"));
+    away.append_lap(&session, &lap(9, rings, &Settings::default(), &body)).unwrap();
     drop(away);
     shelf.merge("home", "away").unwrap();
     let home = shelf.open("home");

@@ -8,10 +8,13 @@
 use crate::error::LogbookError;
 use crate::open::Logbook;
 use honest_lap_core::record::{SessionName, is_rig_name};
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, HashMap, HashSet};
 
 /// What is added to the number of a session whose name an earlier one has.
 const SECOND: u32 = 1_000;
+
+/// The highest number that a session is given, and that one may have that is taken in.
+pub(crate) const MOST_NUMBER: u32 = 999_999_999;
 
 /// The sessions of a logbook, by number and by name.
 #[derive(Debug, Default)]
@@ -29,9 +32,13 @@ impl Names {
         self.ids.get(name).copied()
     }
 
-    /// Returns the highest number that a session of `rig` has.
-    pub(crate) fn last(&self, rig: &str) -> u32 {
-        self.ids.keys().filter(|n| n.rig == rig).map(|n| n.number).max().unwrap_or(0)
+    /// Returns the number of the next session of `rig`: one above the highest that it has.
+    pub(crate) fn next(&self, rig: &str) -> Result<u32, LogbookError> {
+        let last = self.ids.keys().filter(|n| n.rig == rig).map(|n| n.number).max().unwrap_or(0);
+        let next = last.checked_add(1).filter(|next| *next <= MOST_NUMBER);
+        next.ok_or_else(|| LogbookError::NoSuch {
+            what: format!("free number for a session of {rig}"),
+        })
     }
 }
 
@@ -49,17 +56,31 @@ struct Recorded {
 /// were recorded under, the others go on a thousand higher.
 fn names(mut all: Vec<Recorded>) -> BTreeMap<i64, SessionName> {
     all.sort();
-    let mut taken: HashMap<SessionName, i64> = HashMap::new();
+    let mut taken: HashSet<SessionName> = HashSet::new();
+    // Where to look on for each name that several have: a thousand of one name are a thousand steps, not a million.
+    let mut further: HashMap<SessionName, u32> = HashMap::new();
     let mut named = BTreeMap::new();
     for session in all {
-        let mut name = SessionName { rig: session.rig, number: session.number };
-        while taken.contains_key(&name) {
-            name.number = name.number.saturating_add(SECOND);
+        let recorded = SessionName { rig: session.rig, number: session.number };
+        let mut name = recorded.clone();
+        if taken.contains(&name) {
+            let from = further.get(&recorded).copied().unwrap_or(recorded.number);
+            name.number = free(&recorded.rig, from, &taken);
+            further.insert(recorded, name.number);
         }
-        taken.insert(name.clone(), session.id);
+        taken.insert(name.clone());
         named.insert(session.id, name);
     }
     named
+}
+
+/// Returns the next free number behind `from`, a thousand higher each time; at the end of numbers whichever is free.
+fn free(rig: &str, from: u32, taken: &HashSet<SessionName>) -> u32 {
+    let is_free =
+        |number: &u32| !taken.contains(&SessionName { rig: rig.to_owned(), number: *number });
+    let steps = (1..).map_while(|step: u32| from.checked_add(step.checked_mul(SECOND)?));
+    let found = steps.filter(|number| *number <= MOST_NUMBER).find(is_free);
+    found.or_else(|| (1..=MOST_NUMBER).find(is_free)).unwrap_or(from)
 }
 
 impl Logbook {

@@ -1,7 +1,10 @@
 //! Opening a logbook: ours, no newer than we know, brought up to the present format.
 
+use crate::accounts::foreign_object;
 use crate::error::LogbookError;
+use crate::patience::wait;
 use crate::schema::{APPLICATION_ID, FORMAT, MIGRATIONS};
+use rusqlite::backup::Backup;
 use rusqlite::{Connection, ErrorCode, OpenFlags, TransactionBehavior};
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
@@ -16,8 +19,12 @@ pub struct Logbook {
     identity: Option<(u64, u64)>,
 }
 
-/// How long another program may hold the file before we give up.
-const PATIENCE: Duration = Duration::from_secs(10);
+/// What a logbook is opened for.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Use {
+    Reading,
+    Writing,
+}
 
 impl Logbook {
     /// Opens the logbook at `path`, creating it where there is none.
@@ -25,7 +32,16 @@ impl Logbook {
         Self::open_with(path, OpenFlags::SQLITE_OPEN_READ_WRITE | OpenFlags::SQLITE_OPEN_CREATE)
     }
 
-    /// Opens the logbook at `path`, which must exist.
+    /// Opens the logbook at `path`, which must exist, to write to it.
+    pub fn open_to_write(path: &Path) -> Result<Self, LogbookError> {
+        if !path.exists() {
+            return Err(LogbookError::Missing { path: path.to_owned() });
+        }
+        Self::open_with(path, OpenFlags::SQLITE_OPEN_READ_WRITE)
+    }
+
+    /// Opens the logbook at `path`, which must exist, to read it: it is never written to, and one of an older format
+    /// is brought up in a copy that is gone with this.
     ///
     /// It is opened for writing where that is allowed, only so that SQLite may finish what a
     /// killed program left half done; where it is not, for reading.
@@ -33,21 +49,22 @@ impl Logbook {
         if !path.exists() {
             return Err(LogbookError::Missing { path: path.to_owned() });
         }
-        match Self::open_with(path, OpenFlags::SQLITE_OPEN_READ_WRITE) {
+        let open = |flags| Self::open_prepared(path, flags, Use::Reading, |_| Ok(()));
+        match open(OpenFlags::SQLITE_OPEN_READ_WRITE) {
             Err(LogbookError::Database { source, .. })
                 if matches!(
                     source.sqlite_error_code(),
                     Some(ErrorCode::ReadOnly | ErrorCode::CannotOpen | ErrorCode::PermissionDenied)
                 ) =>
             {
-                Self::open_with(path, OpenFlags::SQLITE_OPEN_READ_ONLY)
+                open(OpenFlags::SQLITE_OPEN_READ_ONLY)
             }
             opened => opened,
         }
     }
 
     fn open_with(path: &Path, flags: OpenFlags) -> Result<Self, LogbookError> {
-        Self::open_prepared(path, flags, |_| Ok(()))
+        Self::open_prepared(path, flags, Use::Writing, |_| Ok(()))
     }
 
     /// Opens the logbook at `path` after `careful` has set what may be done with it.
@@ -55,26 +72,28 @@ impl Logbook {
         path: &Path,
         careful: impl Fn(&Connection) -> rusqlite::Result<()>,
     ) -> Result<Self, LogbookError> {
-        Self::open_prepared(path, OpenFlags::SQLITE_OPEN_READ_WRITE, careful)
+        Self::open_prepared(path, OpenFlags::SQLITE_OPEN_READ_WRITE, Use::Writing, careful)
     }
 
     fn open_prepared(
         path: &Path,
         flags: OpenFlags,
+        purpose: Use,
         careful: impl Fn(&Connection) -> rusqlite::Result<()>,
     ) -> Result<Self, LogbookError> {
         let failed = |source| database("open", path, source);
-        let db = Connection::open_with_flags(path, flags | OpenFlags::SQLITE_OPEN_NO_MUTEX)
+        let mut db = Connection::open_with_flags(path, flags | OpenFlags::SQLITE_OPEN_NO_MUTEX)
             .map_err(failed)?;
+        db.execute_batch("PRAGMA trusted_schema = OFF;").map_err(failed)?;
         careful(&db).map_err(failed)?;
-        db.busy_timeout(PATIENCE).map_err(failed)?;
+        db.busy_handler(Some(wait)).map_err(failed)?;
         let mut logbook = Self { db, path: path.to_owned(), identity: None };
-        logbook.prepare()?;
+        logbook.prepare(purpose)?;
         logbook.identity = identity(path);
         Ok(logbook)
     }
 
-    fn prepare(&mut self) -> Result<(), LogbookError> {
+    fn prepare(&mut self, purpose: Use) -> Result<(), LogbookError> {
         let path = self.path.clone();
         let failed = |source: rusqlite::Error| match source.sqlite_error_code() {
             Some(ErrorCode::NotADatabase) => LogbookError::NotALogbook { path: path.clone() },
@@ -99,16 +118,27 @@ impl Logbook {
         if format > FORMAT {
             return Err(LogbookError::TooNew { path, found: format, known: FORMAT });
         }
+        // A trigger or a view of somebody else's would answer for us in whatever is asked next.
+        if let Some(name) = foreign_object(&self.db, format).map_err(failed)? {
+            return Err(LogbookError::Foreign { path, name });
+        }
         // A rollback journal leaves one file at rest, safe to copy; EXTRA makes a commit durable
         // even if the power fails right after it.
         self.db
             .execute_batch("PRAGMA foreign_keys = OFF; PRAGMA synchronous = EXTRA;")
             .map_err(failed)?;
+        if format < FORMAT && purpose == Use::Reading {
+            self.db = private_copy(&self.db).map_err(failed)?;
+        }
         if format < FORMAT {
             // References are off meanwhile: a table that is made anew is gone for a moment.
             self.migrate().map_err(failed)?;
         }
-        self.db.execute_batch("PRAGMA foreign_keys = ON;").map_err(failed)
+        self.db.execute_batch("PRAGMA foreign_keys = ON;").map_err(failed)?;
+        match purpose {
+            Use::Reading => self.db.execute_batch("PRAGMA query_only = ON;").map_err(failed),
+            Use::Writing => Ok(()),
+        }
     }
 
     fn migrate(&mut self) -> rusqlite::Result<()> {
@@ -139,9 +169,11 @@ impl Logbook {
             let rows = statement.query_map([], |row| row.get(0))?;
             rows.collect()
         };
-        let mut faults = check().map_err(|source| self.failed("check", source))?;
-        faults.retain(|fault| fault != "ok");
-        Ok(faults)
+        let told = check().map_err(|source| self.failed("check", source))?;
+        // Several may come in one text, under a heading.
+        let faults = told.iter().flat_map(|text| text.lines());
+        let faults = faults.filter(|line| *line != "ok" && !line.starts_with("***"));
+        Ok(faults.map(str::to_owned).collect())
     }
 
     pub(crate) fn failed(&self, action: &'static str, source: rusqlite::Error) -> LogbookError {
@@ -152,6 +184,17 @@ impl Logbook {
         LogbookError::Damaged { path: self.path.clone(), what: what.into() }
     }
 }
+
+/// Returns a copy of `db` in a file that has no name and goes with it.
+fn private_copy(db: &Connection) -> rusqlite::Result<Connection> {
+    let mut copy = Connection::open("")?;
+    Backup::new(db, &mut copy)?.run_to_completion(PAGES, Duration::ZERO, None)?;
+    copy.execute_batch("PRAGMA trusted_schema = OFF; PRAGMA foreign_keys = OFF;")?;
+    Ok(copy)
+}
+
+/// Pages that are copied between two looks at whether somebody writes.
+const PAGES: i32 = 4_096;
 
 fn database(action: &'static str, path: &Path, source: rusqlite::Error) -> LogbookError {
     LogbookError::Database { action, path: path.to_owned(), source }

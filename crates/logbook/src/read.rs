@@ -105,7 +105,7 @@ impl Logbook {
         Ok(Some(LapPage { head, body, task }))
     }
 
-    fn body(&self, id: i64) -> Result<Option<LapBody>, LogbookError> {
+    pub(crate) fn body(&self, id: i64) -> Result<Option<LapBody>, LogbookError> {
         let query =
             "SELECT started, reason, command, folder, exit_code, signal, user_ns, system_ns,
                          peak_bytes, peak_floor_bytes, conditions, produced, left_behind, readings,

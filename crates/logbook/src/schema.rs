@@ -6,6 +6,8 @@
 //! | 2 | 0.1.0 | readings, the parts that count, traces; what is known of a session; remarks; two logbooks may hold sessions of one name |
 //! | 3 | 0.1.0 | passes and their frames |
 //! | 4 | 0.1.0 | how long each frame was being presented; what else was presented |
+//! | 5 | 0.1.0 | long series of a lap |
+//! | 6 | 0.1.0 | tasks and variants are written with their first lap, never ahead of it |
 
 /// The newest format, and the one that is written.
 pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
@@ -14,7 +16,8 @@ pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
 pub(crate) const APPLICATION_ID: i32 = 0x4c41_5048;
 
 /// What turns each format into the next; the first turns an empty file into format 1.
-pub(crate) const MIGRATIONS: [&str; 5] = [FORMAT_1, FORMAT_2, FORMAT_3, FORMAT_4, FORMAT_5];
+pub(crate) const MIGRATIONS: [&str; 6] =
+    [FORMAT_1, FORMAT_2, FORMAT_3, FORMAT_4, FORMAT_5, FORMAT_6];
 
 const FORMAT_1: &str = "
 CREATE TABLE session (
@@ -210,4 +213,14 @@ CREATE TABLE series (
 ) STRICT;
 CREATE TRIGGER series_keeps BEFORE UPDATE ON series BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;
 CREATE TRIGGER series_stays BEFORE DELETE ON series BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+";
+
+/// Tasks and variants that no lap has were written down ahead of a lap that never was: nothing that is recorded refers to them.
+const FORMAT_6: &str = "
+DROP TRIGGER task_stays;
+DROP TRIGGER variant_stays;
+DELETE FROM task WHERE id NOT IN (SELECT task FROM lap);
+DELETE FROM variant WHERE id NOT IN (SELECT variant FROM lap);
+CREATE TRIGGER task_stays    BEFORE DELETE ON task    BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
+CREATE TRIGGER variant_stays BEFORE DELETE ON variant BEGIN SELECT RAISE(ABORT, 'what is recorded is never deleted'); END;
 ";

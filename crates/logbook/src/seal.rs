@@ -258,6 +258,12 @@ impl Logbook {
         rows.collect()
     }
 
+    /// Returns whether `seal` is that of a record that is here: a session, a lap or a remark.
+    pub fn has_seal(&self, seal: &str) -> Result<bool, LogbookError> {
+        let query = "SELECT 1 FROM seal WHERE seal = ?1 UNION SELECT 1 FROM remark WHERE seal = ?1";
+        Ok(self.one(query, &[&seal], |row| row.get::<_, u32>(0))?.is_some())
+    }
+
     /// Returns the logbook's own seal: it stands for everything in `sessions` and `remarks`, in any
     /// order.
     pub fn seal(sessions: &[SealedSession], remarks: &SealedRemarks) -> String {

@@ -233,7 +233,7 @@ mod tests {
     use super::*;
     use crate::Broken;
     use crate::tests::{begin, body, lap, open, tamper, task};
-    use honest_lap_core::record::{Endurance, EnduranceRule, Framed, Kind, LapName};
+    use honest_lap_core::record::{Endurance, EnduranceRule, Framed, Kind};
     use honest_lap_core::stat::SplitMix;
 
     /// An endurance lap with so many samples of three channels, one of which no decimals tell exactly.
@@ -270,13 +270,12 @@ mod tests {
         let rule = EnduranceRule { lasts, look_every, on_battery: false, idle: false };
         let kind = Kind::Endurance(Endurance { rule, framed: Framed::default() });
         let form = Task { kind, ..task("night-shift") };
-        let number = logbook.enter_task("night-shift", &form).unwrap();
         let settings = Settings::default();
         for (samples, at) in [(70_000, 1), (1_000, 2)] {
             let body = hauled(samples);
-            let name = LapName { session: session.clone(), number: at };
-            logbook.append_lap(&lap(&name, number, &settings, &body)).unwrap();
-            let page = logbook.lap(&name).unwrap().unwrap();
+            let lap = lap(at, ("night-shift", &form), &settings, &body);
+            logbook.append_lap(&session, &lap).unwrap();
+            let page = logbook.lap(&session.lap(at)).unwrap().unwrap();
             assert!(page.body.traces == body.traces && page.body.repeats == body.repeats);
             // 60 repetitions a minute, where no work is stated: a second each.
             let rate = page.head.value("settled rate").unwrap();
@@ -296,7 +295,7 @@ mod tests {
             &logbook,
             "UPDATE series SET part = 7 WHERE lap = 1 AND name = 'sample-0' AND part = 1",
         );
-        let first = LapName { session, number: 1 };
+        let first = session.lap(1);
         assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
     }
 

@@ -1,6 +1,8 @@
 //! A logbook written, read back, and misused.
 
-use crate::{Broken, Logbook, LogbookError, NewLap, NewSession, SealedRemarks, SealedSession};
+use crate::{
+    Broken, Logbook, LogbookError, NewLap, NewSession, OpenSession, SealedRemarks, SealedSession,
+};
 use honest_lap_core::record::{
     Better, Captured, LapBody, LapName, Launch, Outcome, Produced, Quantity, Reading, Remark,
     RemarkKind, RigFound, SessionAbout, SessionName, Settings, Subject, Task, Template, Trace,
@@ -19,7 +21,7 @@ pub(crate) fn open() -> (TempDir, Logbook) {
     (dir, logbook)
 }
 
-pub(crate) fn begin(logbook: &mut Logbook, rig: &str, mark: &str) -> SessionName {
+pub(crate) fn begin(logbook: &mut Logbook, rig: &str, mark: &str) -> OpenSession {
     let found = RigFound { machine: Some(format!("m-{rig}")), ..RigFound::default() };
     let versions = [VersionLine {
         workload: "still".into(),
@@ -76,13 +78,14 @@ pub(crate) fn body() -> LapBody {
 }
 
 pub(crate) fn lap<'a>(
-    name: &'a LapName,
-    task: u32,
+    number: u32,
+    (workload, task): (&'a str, &'a Task),
     settings: &'a Settings,
     body: &'a LapBody,
 ) -> NewLap<'a> {
     NewLap {
-        name,
+        number,
+        workload,
         task,
         settings,
         round: 1,
@@ -99,16 +102,15 @@ pub(crate) fn lap<'a>(
 fn what_is_written_comes_back_to_the_nanosecond_and_the_byte() {
     let (dir, mut logbook) = open();
     let session = begin(&mut logbook, "heron", "a");
-    let id = logbook.enter_task("still", &task("render {threads}")).unwrap();
+    let still = ("still", &task("render {threads}"));
     let settings = Settings::new(vec![("threads".into(), "2".into())]);
-    let name = LapName { session: session.clone(), number: 1 };
+    let (name, failed) = (session.lap(1), session.lap(2));
     let body = body();
-    logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap();
-    let failed = LapName { session: session.clone(), number: 2 };
+    logbook.append_lap(&session, &lap(1, still, &settings, &body)).unwrap();
     let empty = LapBody { reason: Some("no program".into()), ..LapBody::default() };
     let not_started =
-        NewLap { outcome: Outcome::NotStarted, wall: None, ..lap(&failed, id, &settings, &empty) };
-    logbook.append_lap(&not_started).unwrap();
+        NewLap { outcome: Outcome::NotStarted, wall: None, ..lap(2, still, &settings, &empty) };
+    logbook.append_lap(&session, &not_started).unwrap();
     drop(logbook);
 
     let logbook = Logbook::open(&dir.path().join("logbook.db")).unwrap();
@@ -118,14 +120,14 @@ fn what_is_written_comes_back_to_the_nanosecond_and_the_byte() {
     assert_eq!(page.task, task("render {threads}"));
     let page = logbook.lap(&failed).unwrap().unwrap();
     assert_eq!((page.head.wall, page.body.usage), (None, None));
-    let heads = logbook.laps_of(&session).unwrap();
+    let heads = logbook.laps_of(&session.name).unwrap();
     assert_eq!(heads, logbook.laps().unwrap());
     assert_eq!(heads[1].outcome, Outcome::NotStarted);
     let sessions = logbook.sessions().unwrap();
     assert_eq!((sessions[0].record.seed, sessions[0].counted), (u64::MAX, 1));
     assert_eq!(sessions[0].not_done[&Outcome::NotStarted], 1);
     assert_eq!(sessions[0].record.versions[0].line.as_deref(), Some("2.1"));
-    assert_eq!(logbook.lap(&LapName { session, number: 9 }).unwrap(), None);
+    assert_eq!(logbook.lap(&session.lap(9)).unwrap(), None);
     assert_eq!(logbook.faults().unwrap(), Vec::<String>::new());
 }
 
@@ -133,7 +135,7 @@ fn what_is_written_comes_back_to_the_nanosecond_and_the_byte() {
 fn sessions_count_up_by_rig_and_machines_are_remembered() {
     let (_dir, mut logbook) = open();
     let names = [("heron", "a"), ("wren", "b"), ("heron", "c")]
-        .map(|(rig, mark)| begin(&mut logbook, rig, mark).to_string());
+        .map(|(rig, mark)| begin(&mut logbook, rig, mark).name.to_string());
     assert_eq!(names, ["heron-1", "wren-1", "heron-2"]);
     assert_eq!(logbook.machine_of("wren").unwrap().as_deref(), Some("m-wren"));
     assert_eq!(logbook.rig_of("m-heron").unwrap().as_deref(), Some("heron"));
@@ -143,11 +145,19 @@ fn sessions_count_up_by_rig_and_machines_are_remembered() {
 #[test]
 fn one_form_of_a_task_has_one_number() {
     let (_dir, mut logbook) = open();
-    let first = logbook.enter_task("still", &task("a")).unwrap();
-    assert_eq!(logbook.enter_task("still", &task("a")).unwrap(), first);
-    assert_ne!(logbook.enter_task("still", &task("b")).unwrap(), first);
-    assert_ne!(logbook.enter_task("reel", &task("a")).unwrap(), first);
-    assert_eq!(logbook.task_number("still", &task("a")).unwrap(), Some(first));
+    let session = begin(&mut logbook, "heron", "a");
+    let forms = [("still", "a"), ("still", "a"), ("still", "b"), ("reel", "a")];
+    for ((workload, form), number) in forms.into_iter().zip(1..) {
+        let (settings, body) = (Settings::default(), body());
+        let form = task(form);
+        let lap = lap(number, (workload, &form), &settings, &body);
+        logbook.append_lap(&session, &lap).unwrap();
+    }
+    assert_eq!(
+        logbook.laps().unwrap().iter().map(|lap| lap.task).collect::<Vec<_>>(),
+        [1, 1, 2, 3]
+    );
+    assert_eq!(logbook.task_number("still", &task("a")).unwrap(), Some(1));
     assert_eq!(logbook.task_number("still", &task("c")).unwrap(), None);
 }
 
@@ -155,10 +165,9 @@ fn one_form_of_a_task_has_one_number() {
 fn nothing_recorded_can_be_altered_or_deleted() {
     let (_dir, mut logbook) = open();
     let session = begin(&mut logbook, "heron", "a");
-    let id = logbook.enter_task("still", &task("x")).unwrap();
+    let still = ("still", &task("x"));
     let (settings, body) = (Settings::default(), body());
-    let name = LapName { session, number: 1 };
-    logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap();
+    logbook.append_lap(&session, &lap(1, still, &settings, &body)).unwrap();
     let about = Subject::Rig("heron".into());
     logbook.append_remark(&remark(RemarkKind::Note, about, "loud"), "r").unwrap();
     for table in ["session", "task", "variant", "lap", "lap_detail", "output", "seal", "remark"] {
@@ -173,7 +182,7 @@ fn nothing_recorded_can_be_altered_or_deleted() {
             assert!(refused.contains("never"), "{change}: {refused}");
         }
     }
-    let twice = logbook.append_lap(&lap(&name, id, &settings, &body));
+    let twice = logbook.append_lap(&session, &lap(1, still, &settings, &body));
     assert!(twice.is_err(), "a lap has one record");
 }
 
@@ -185,7 +194,7 @@ fn a_newer_format_and_a_foreign_file_are_refused_untouched() {
     let path = dir.path().join("logbook.db");
     let before = std::fs::read(&path).unwrap();
     let refused = Logbook::create_or_open(&path).unwrap_err();
-    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 5, .. }), "{refused}");
+    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 6, .. }), "{refused}");
     assert_eq!(std::fs::read(&path).unwrap(), before);
 
     let text = dir.path().join("notes.db");
@@ -203,11 +212,10 @@ fn a_newer_format_and_a_foreign_file_are_refused_untouched() {
 fn a_removed_file_is_noticed_before_a_lap_is_lost_in_it() {
     let (dir, mut logbook) = open();
     let session = begin(&mut logbook, "heron", "a");
-    let id = logbook.enter_task("still", &task("x")).unwrap();
     std::fs::remove_file(dir.path().join("logbook.db")).unwrap();
     let (settings, body) = (Settings::default(), body());
-    let name = LapName { session, number: 1 };
-    let refused = logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap_err();
+    let refused = logbook.append_lap(&session, &lap(1, ("still", &task("x")), &settings, &body));
+    let refused = refused.unwrap_err();
     assert!(matches!(refused, LogbookError::Replaced { .. }));
     assert!(refused.help().is_some());
 }
@@ -234,17 +242,18 @@ fn a_hostile_logbook_is_an_error_not_a_surprise() {
 /// Writes a session of three laps and returns its name.
 fn three_laps(logbook: &mut Logbook) -> SessionName {
     let session = begin(logbook, "heron", "a");
-    let id = logbook.enter_task("still", &task("x")).unwrap();
     let (settings, body) = (Settings::default(), body());
+    let form = task("x");
     for number in 1..=3 {
-        let name = LapName { session: session.clone(), number };
-        logbook.append_lap(&lap(&name, id, &settings, &body)).unwrap();
+        let lap = lap(number, ("still", &form), &settings, &body);
+        logbook.append_lap(&session, &lap).unwrap();
     }
-    session
+    session.name
 }
 
 /// Does to the file what the triggers would refuse.
 pub(crate) fn tamper(logbook: &Logbook, change: &str) {
+    logbook.db.execute_batch("PRAGMA query_only = OFF").unwrap();
     let triggers: Vec<String> = logbook
         .db
         .prepare("SELECT name FROM sqlite_schema WHERE type = 'trigger'")
@@ -362,7 +371,7 @@ fn a_logbook_of_format_1_is_brought_up_and_its_seals_still_hold() {
     let path = dir.path().join("logbook.db");
     let kept = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("kept/format-1.db");
     std::fs::copy(kept, &path).unwrap();
-    let mut logbook = Logbook::open(&path).unwrap();
+    let mut logbook = Logbook::open_to_write(&path).unwrap();
     let sealed = logbook.verify().unwrap();
     let state: Vec<_> = sealed.iter().map(|s| (s.name.to_string(), s.laps, &s.broken)).collect();
     assert_eq!(state, [("heron-1".to_owned(), 2, &None), ("wren-1".to_owned(), 2, &None)]);
@@ -373,11 +382,47 @@ fn a_logbook_of_format_1_is_brought_up_and_its_seals_still_hold() {
     assert_eq!(task_number, Some(1), "the form of its task is still the same");
     assert_eq!(logbook.faults().unwrap(), Vec::<String>::new());
     // New laps go on its chain, and what format 2 added cannot be slipped into old laps.
-    let name = LapName { session: SessionName::parse("heron-1").unwrap(), number: 3 };
+    let session = logbook.open_session(&SessionName::parse("heron-1").unwrap()).unwrap();
     let (settings, body) = (Settings::default(), body());
-    logbook.append_lap(&lap(&name, 1, &settings, &body)).unwrap();
+    let still = ("still", &task("render {threads}"));
+    logbook.append_lap(&session, &lap(3, still, &settings, &body)).unwrap();
     assert_eq!(logbook.verify().unwrap()[0].broken, None);
     tamper(&logbook, "UPDATE lap SET parts_ns = 1 WHERE number = 1 AND session = 1");
-    let first = LapName { number: 1, ..name };
+    let first = session.lap(1);
     assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
+}
+
+#[test]
+fn old_logbooks_are_read_without_being_touched_and_brought_up_when_something_is_recorded() {
+    for format in 1..=5 {
+        let dir = tempfile::tempdir().unwrap();
+        let path = dir.path().join("logbook.db");
+        let kept = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("kept");
+        std::fs::copy(kept.join(format!("format-{format}.db")), &path).unwrap();
+        let before = std::fs::read(&path).unwrap();
+        let logbook = Logbook::open(&path).unwrap();
+        let sealed = logbook.verify().unwrap();
+        assert!(!sealed.is_empty() && sealed.iter().all(|session| session.broken.is_none()));
+        assert_eq!(logbook.strays().unwrap(), Vec::<String>::new(), "format {format}");
+        let laps = logbook.laps().unwrap();
+        drop(logbook);
+        assert_eq!(std::fs::read(&path).unwrap(), before, "format {format}");
+        assert_eq!(std::fs::read_dir(dir.path()).unwrap().count(), 1, "nothing is left beside it");
+        let mut logbook = Logbook::open_to_write(&path).unwrap();
+        let session = begin(&mut logbook, "plover", "new");
+        assert_eq!(logbook.laps().unwrap(), laps);
+        assert!(logbook.verify().unwrap().iter().all(|session| session.broken.is_none()));
+        assert_eq!(session.name.to_string(), "plover-1");
+        drop(logbook);
+        assert_ne!(std::fs::read(&path).unwrap(), before);
+    }
+}
+
+#[test]
+fn what_is_opened_to_be_read_is_never_written_to() {
+    let (dir, logbook) = open();
+    drop(logbook);
+    let mut reading = Logbook::open(&dir.path().join("logbook.db")).unwrap();
+    let about = remark(RemarkKind::Note, Subject::Rig("heron".into()), "loud");
+    assert!(reading.append_remark(&about, "r").is_err());
 }

@@ -34,13 +34,36 @@ pub struct NewSession<'a> {
     pub about: &'a SessionAbout,
 }
 
+/// A session that is written to. It is held by its mark, which nothing changes: a merge meanwhile may give the
+/// session another name, and its laps still are its own.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct OpenSession {
+    /// What it was called when it was begun or found.
+    pub name: SessionName,
+    pub(crate) mark: String,
+}
+
+impl OpenSession {
+    /// Returns what tells it from every other session anywhere.
+    pub fn mark(&self) -> &str {
+        &self.mark
+    }
+
+    /// Returns the name of its lap `number`.
+    pub fn lap(&self, number: u32) -> LapName {
+        LapName { session: self.name.clone(), number }
+    }
+}
+
 /// A lap that has ended.
 #[derive(Clone, Copy, Debug)]
 pub struct NewLap<'a> {
-    /// Its name.
-    pub name: &'a LapName,
-    /// The form of its workload's task, from [`Logbook::enter_task`].
-    pub task: u32,
+    /// Its number in its session.
+    pub number: u32,
+    /// Its workload.
+    pub workload: &'a str,
+    /// What its workload's task was.
+    pub task: &'a Task,
     /// Its variant.
     pub settings: &'a Settings,
     /// Its round.
@@ -60,13 +83,23 @@ pub struct NewLap<'a> {
 }
 
 impl Logbook {
-    /// Writes down the beginning of a session and returns its name.
-    pub fn begin_session(&mut self, new: &NewSession<'_>) -> Result<SessionName, LogbookError> {
-        let found = json(new.found);
-        let versions = json(new.versions);
-        let about = json(new.about);
-        let number = self.names()?.last(new.rig) + 1;
-        self.transact("write to", |tx| {
+    /// Writes down the beginning of a session.
+    pub fn begin_session(&mut self, new: &NewSession<'_>) -> Result<OpenSession, LogbookError> {
+        self.record_session(new, &[])
+    }
+
+    /// Writes down a session with laps that were recorded before: all of it, or nothing.
+    pub fn record_session(
+        &mut self,
+        new: &NewSession<'_>,
+        laps: &[NewLap<'_>],
+    ) -> Result<OpenSession, LogbookError> {
+        self.still_there()?;
+        let (found, versions, about) = (json(new.found), json(new.versions), json(new.about));
+        // Whoever else writes gives names too: this one is chosen once nobody else can.
+        let tx = self.exclusively("write to")?;
+        let number = self.names()?.next(new.rig)?;
+        let run = || {
             tx.execute(
                 "INSERT INTO session (rig, number, mark, started, seed, tool, found, versions, about)
                  VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
@@ -82,45 +115,69 @@ impl Logbook {
                     about
                 ],
             )?;
-            seal_session(tx, tx.last_insert_rowid())
-        })?;
-        Ok(SessionName { rig: new.rig.to_owned(), number })
+            let id = tx.last_insert_rowid();
+            seal_session(&tx, id)?;
+            laps.iter().try_for_each(|lap| insert(&tx, id, lap))
+        };
+        run().and_then(|()| tx.commit()).map_err(|source| self.failed("write to", source))?;
+        let name = SessionName { rig: new.rig.to_owned(), number };
+        Ok(OpenSession { name, mark: new.mark.to_owned() })
     }
 
-    /// Returns the number of the form `task` of `workload`, entering it if it is new.
-    pub fn enter_task(&mut self, workload: &str, task: &Task) -> Result<u32, LogbookError> {
-        let form = json(task);
-        self.transact("write to", |tx| {
-            tx.execute(
-                "INSERT INTO task (workload, form) VALUES (?1, ?2) ON CONFLICT DO NOTHING",
-                [workload, &form],
-            )?;
-            tx.query_row(
-                "SELECT id FROM task WHERE workload = ?1 AND form = ?2",
-                [workload, &form],
-                |row| row.get(0),
-            )
-        })
+    /// Returns the session that is called `name` now, to be gone on with.
+    pub fn open_session(&self, name: &SessionName) -> Result<OpenSession, LogbookError> {
+        let missing = || LogbookError::NoSuch { what: format!("session {name}") };
+        let id = self.names()?.id(name).ok_or_else(missing)?;
+        let mark = self.one("SELECT mark FROM session WHERE id = ?1", &[&id], |row| row.get(0))?;
+        Ok(OpenSession { name: name.clone(), mark: mark.ok_or_else(missing)? })
+    }
+
+    /// Returns the session with this mark, if it is here.
+    pub fn session_marked(&self, mark: &str) -> Result<Option<OpenSession>, LogbookError> {
+        let names = self.names()?;
+        let id: Option<i64> =
+            self.one("SELECT id FROM session WHERE mark = ?1", &[&mark], |row| row.get(0))?;
+        let name = id.and_then(|id| names.of(id).cloned());
+        Ok(name.map(|name| OpenSession { name, mark: mark.to_owned() }))
     }
 
     /// Appends a lap; when this returns, it is on the disk.
-    pub fn append_lap(&mut self, lap: &NewLap<'_>) -> Result<(), LogbookError> {
-        self.append_laps(std::slice::from_ref(lap))
+    pub fn append_lap(
+        &mut self,
+        session: &OpenSession,
+        lap: &NewLap<'_>,
+    ) -> Result<(), LogbookError> {
+        self.append_laps(session, std::slice::from_ref(lap))
     }
 
     /// Appends laps that were recorded before, all or none of them.
-    pub fn append_laps(&mut self, laps: &[NewLap<'_>]) -> Result<(), LogbookError> {
+    pub fn append_laps(
+        &mut self,
+        session: &OpenSession,
+        laps: &[NewLap<'_>],
+    ) -> Result<(), LogbookError> {
         self.still_there()?;
-        let names = self.names()?;
-        let mut placed = Vec::new();
-        for lap in laps {
-            let session = &lap.name.session;
-            let missing = || LogbookError::NoSuch { what: format!("session {session}") };
-            placed.push((names.id(session).ok_or_else(missing)?, lap));
-        }
-        self.transact("write to", |tx| {
-            placed.iter().try_for_each(|(session, lap)| insert(tx, *session, lap))
-        })
+        let found = self.transact("write to", |tx| {
+            let id = tx
+                .prepare_cached("SELECT id FROM session WHERE mark = ?1")?
+                .query_row([&session.mark], |row| row.get(0))
+                .optional()?;
+            if let Some(id) = id {
+                laps.iter().try_for_each(|lap| insert(tx, id, lap))?;
+            }
+            Ok(id.is_some())
+        })?;
+        let missing = || LogbookError::NoSuch { what: format!("session {}", session.name) };
+        found.then_some(()).ok_or_else(missing)
+    }
+
+    /// Begins a transaction that is the only one that writes.
+    pub(crate) fn exclusively(
+        &self,
+        action: &'static str,
+    ) -> Result<Transaction<'_>, LogbookError> {
+        Transaction::new_unchecked(&self.db, rusqlite::TransactionBehavior::Immediate)
+            .map_err(|source| self.failed(action, source))
     }
 
     pub(crate) fn transact<T>(
@@ -128,18 +185,32 @@ impl Logbook {
         action: &'static str,
         work: impl FnOnce(&Transaction<'_>) -> rusqlite::Result<T>,
     ) -> Result<T, LogbookError> {
+        let tx = self.exclusively(action)?;
         let run = || {
-            let tx = self.db.transaction_with_behavior(rusqlite::TransactionBehavior::Immediate)?;
             let made = work(&tx)?;
             tx.commit()?;
             Ok(made)
         };
-        let result = run();
-        result.map_err(|source| self.failed(action, source))
+        run().map_err(|source| self.failed(action, source))
     }
 }
 
+/// Returns the number of the form `task` of `workload`, entering it if it is new.
+fn task_id(tx: &Transaction<'_>, workload: &str, task: &Task) -> rusqlite::Result<i64> {
+    let form = json(task);
+    let known = tx
+        .prepare_cached("SELECT id FROM task WHERE workload = ?1 AND form = ?2")?
+        .query_row([workload, &form], |row| row.get(0))
+        .optional()?;
+    if let Some(id) = known {
+        return Ok(id);
+    }
+    tx.execute("INSERT INTO task (workload, form) VALUES (?1, ?2)", [workload, &form])?;
+    Ok(tx.last_insert_rowid())
+}
+
 fn insert(tx: &Transaction<'_>, session: i64, lap: &NewLap<'_>) -> rusqlite::Result<()> {
+    let task = task_id(tx, lap.workload, lap.task)?;
     let variant = variant_id(tx, lap.settings)?;
     tx.prepare_cached(
         "INSERT INTO lap (session, number, task, variant, round, warm_up, outcome, wall_ns, parts_ns,
@@ -148,8 +219,8 @@ fn insert(tx: &Transaction<'_>, session: i64, lap: &NewLap<'_>) -> rusqlite::Res
     )?
     .execute(params![
         session,
-        lap.name.number,
-        lap.task,
+        lap.number,
+        task,
         variant,
         lap.round,
         lap.warm_up,
@@ -193,7 +264,7 @@ fn insert(tx: &Transaction<'_>, session: i64, lap: &NewLap<'_>) -> rusqlite::Res
         frames::insert(tx, id, pass)?;
     }
     series::insert(tx, id, body, packed)?;
-    seal_lap(tx, session, lap.name.number, id)
+    seal_lap(tx, session, lap.number, id)
 }
 
 fn insert_output(

@@ -11,18 +11,20 @@ use std::fs;
 use std::io;
 
 /// The lap under way, noted before it starts and cleared when it is in the logbook.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct UnderWay {
     /// What marks its processes.
     pub mark: String,
-    /// The lap's name.
-    pub lap: String,
+    /// The mark of its session.
+    pub session: String,
+    /// Its number in its session.
+    pub number: u32,
     /// Its workload.
     pub workload: String,
     /// Its variant.
     pub settings: honest_lap_core::record::Settings,
-    /// The form of its workload's task.
-    pub task: u32,
+    /// What its workload's task is.
+    pub task: honest_lap_core::record::Task,
     /// Its round.
     pub round: u32,
     /// Whether it only warms up.

@@ -126,6 +126,7 @@ impl TestEnv {
             .env("HOME", self.path())
             // A session holds its machine: tests are machines of their own.
             .env("TMPDIR", self.path())
+            .env("LAP_MACHINE_LOCK", self.path().join("machine.lock"))
             .env(MARK, &self.mark)
             .stdin(Stdio::null());
         command

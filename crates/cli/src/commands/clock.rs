@@ -1,7 +1,7 @@
 //! `lap clock`: a keyboard stopwatch, for work that only eyes can time.
 
 use crate::args::Cli;
-use crate::by_hand::{HandSession, known_rig};
+use crate::by_hand::{HandLap, HandSession, known_rig};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::stop_signals::stop_on_signals;
@@ -190,22 +190,17 @@ impl Clock<'_> {
             }
             Told::Stopped(clocked) => {
                 let readings = self.parts(clocked);
-                let session = self.begun(logbook)?;
                 let time = Some((clocked.time, REACTION_STEP));
-                let (workload, ctx) = (self.workload, self.ctx);
-                let mut session = session;
-                let name =
-                    session.append(logbook, workload, &self.settings, time, readings, ctx)?;
-                self.session = Some(session);
+                let (workload, settings) = (self.workload, self.settings.clone());
+                let lap = HandLap::read(workload, &settings, time, readings, self.ctx);
+                let name = self.write(&lap, logbook)?;
                 self.say(Role::Plain, &format!("{name}  {}", shown(clocked.time)));
                 self.last = Some(name);
             }
             Told::GivenUp(time) => {
-                let mut session = self.begun(logbook)?;
-                let (workload, ctx) = (self.workload, self.ctx);
-                let name =
-                    session.append_given_up(logbook, workload, &self.settings, *time, ctx)?;
-                self.session = Some(session);
+                let (workload, settings) = (self.workload, self.settings.clone());
+                let lap = HandLap::given_up(workload, &settings, *time, self.ctx);
+                let name = self.write(&lap, logbook)?;
                 self.say(Role::Open, &format!("{name}  given up"));
             }
             Told::VoidLast => {
@@ -239,11 +234,16 @@ impl Clock<'_> {
         Ok(())
     }
 
-    fn begun(&mut self, logbook: &mut Logbook) -> Result<HandSession, CmdError> {
-        match self.session.take() {
-            Some(session) => Ok(session),
-            None => HandSession::begin(logbook, self.rig, &self.about, self.ctx),
+    /// Writes a lap down; the first one begins the session.
+    fn write(&mut self, lap: &HandLap<'_>, logbook: &mut Logbook) -> Result<LapName, CmdError> {
+        if let Some(session) = &mut self.session {
+            return session.append(logbook, lap);
         }
+        let laps = std::slice::from_ref(lap);
+        let session = HandSession::record(logbook, self.rig, &self.about, laps, self.ctx)?;
+        let name = session.laps().next().expect("it was written with a lap");
+        self.session = Some(session);
+        Ok(name)
     }
 
     /// Returns the parts of a lap as readings: by the study's names, or numbered.

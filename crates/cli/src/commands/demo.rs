@@ -105,33 +105,30 @@ fn record(
         label: label.to_owned(),
         line: Some(line.to_owned()),
     });
-    let name = logbook.begin_session(&NewSession {
+    let mark = format!("made-up-{}-{}", session.rig, session.started);
+    let new = NewSession {
         rig: session.rig,
-        mark: &format!("made-up-{}-{}", session.rig, session.started),
+        mark: &mark,
         started: &session.started,
         seed: 0,
         tool: env!("CARGO_PKG_VERSION"),
         found: &session.found,
         versions: &versions,
         about: &SessionAbout::default(),
-    })?;
-    let names: Vec<LapName> = (1..)
-        .zip(&session.laps)
-        .map(|(number, _)| LapName { session: name.clone(), number })
-        .collect();
+    };
     let bodies = session.laps.iter().map(|lap| {
         let workload = open.study.workload(lap.workload);
         body(session, lap, workload.map(|workload| &workload.task))
     });
     let bodies: Vec<LapBody> = bodies.collect();
     let mut laps = Vec::new();
-    for ((name, body), lap) in names.iter().zip(&bodies).zip(&session.laps) {
+    for ((number, body), lap) in (1..).zip(&bodies).zip(&session.laps) {
         let workload =
             open.study.workload(lap.workload).expect("the lab drives the demo's workloads");
-        let task = logbook.enter_task(lap.workload, &workload.task)?;
         laps.push(NewLap {
-            name,
-            task,
+            number,
+            workload: lap.workload,
+            task: &workload.task,
             settings: &lap.settings,
             round: lap.round,
             warm_up: lap.warm_up,
@@ -142,7 +139,7 @@ fn record(
             body,
         });
     }
-    logbook.append_laps(&laps)?;
+    logbook.record_session(&new, &laps)?;
     Ok(())
 }
 

@@ -1,7 +1,7 @@
 //! `lap enter`: readings made by hand, as people write them.
 
 use crate::args::Cli;
-use crate::by_hand::{HandSession, known_rig};
+use crate::by_hand::{HandLap, HandSession, known_rig};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::hand_table::read_table;
@@ -187,7 +187,12 @@ fn confirmed(slipped: &[Slip], ctx: &Ctx) -> Result<bool, CmdError> {
 }
 
 /// Writes a session for every rig, each row a lap of it.
-fn write(how: &TakeIn, open: &OpenStudy, read: &[Entry], ctx: &Ctx) -> Result<(), CmdError> {
+fn write<'r>(
+    how: &TakeIn,
+    open: &'r OpenStudy,
+    read: &'r [Entry],
+    ctx: &Ctx,
+) -> Result<(), CmdError> {
     let mut by_rig: BTreeMap<&str, Vec<&Entry>> = BTreeMap::new();
     for entry in read {
         by_rig.entry(&entry.rig).or_default().push(entry);
@@ -200,12 +205,13 @@ fn write(how: &TakeIn, open: &OpenStudy, read: &[Entry], ctx: &Ctx) -> Result<()
             source: how.from.clone(),
             ..SessionAbout::default()
         };
-        let mut session = HandSession::begin(&mut logbook, rig, &about, ctx)?;
-        for entry in &entries {
+        let lap = |entry: &&'r Entry| {
             let workload = open.study.workload(&entry.workload).expect("its table was checked");
             let (time, readings) = (entry.time, entry.readings.clone());
-            session.append(&mut logbook, workload, &entry.settings, time, readings, ctx)?;
-        }
+            HandLap::read(workload, &entry.settings, time, readings, ctx)
+        };
+        let laps: Vec<HandLap<'_>> = entries.iter().map(lap).collect();
+        let session = HandSession::record(&mut logbook, rig, &about, &laps, ctx)?;
         let laps = count(entries.len(), "lap");
         ctx.ui.say(Role::Plain, &format!("{}: {laps} taken in", session.name()));
     }

@@ -16,7 +16,8 @@ use std::path::{Path, PathBuf};
     after_help = "Examples:\n  lap merge ../from-wren/logbook.db            a logbook that was brought home\n  \
                         lap merge /media/stick/*/logbook.db          several at once\n  \
                         lap merge ../other --call heron=heron-b      its heron is another machine than ours\n  \
-                        lap merge ../other --same heron              its heron is ours, set up anew"
+                        lap merge ../other --same heron              its heron is ours, set up anew\n  \
+                        lap merge ../other --preview                 what would come in; nothing does"
 )]
 pub struct MergeArgs {
     /// Logbooks, or folders that hold one
@@ -28,6 +29,9 @@ pub struct MergeArgs {
     /// This rig is the same machine in both, though its system was set up anew
     #[arg(long, value_name = "RIG")]
     same: Vec<String>,
+    /// Say what would come in, and take in nothing
+    #[arg(long)]
+    preview: bool,
 }
 
 fn call(text: &str) -> Result<(String, String), String> {
@@ -40,6 +44,12 @@ fn call(text: &str) -> Result<(String, String), String> {
 
 pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
+    if args.preview && !open.logbook().exists() {
+        return Err(CmdError::request(
+            "there is no logbook yet: everything would come in",
+            "lap merge FILE takes it in; `lap verify` there says what it holds",
+        ));
+    }
     let mut logbook = Logbook::create_or_open(&open.logbook())?;
     let mut all = Merged::default();
     for file in &args.files {
@@ -55,7 +65,8 @@ pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     if args.files.len() > 1 {
         ctx.ui.say(Role::Plain, &format!("in all: {}", words(&all)));
     }
-    ctx.ui.say(Role::Quiet, "next: lap compare");
+    let next = if args.preview { "nothing was taken in" } else { "next: lap compare" };
+    ctx.ui.say(Role::Quiet, next);
     Ok(Exit::Done)
 }
 
@@ -73,11 +84,10 @@ fn take_in(
     }
     let copy = std::env::temp_dir().join(format!("honest-lap-merge-{}.db", ctx.mark()?));
     let visitor = Visitor::check(path, &copy)?;
-    for two in visitor.two_machines(logbook)? {
+    let mut calls = Vec::new();
+    let two_machines = visitor.two_machines(logbook)?;
+    for two in two_machines.iter().filter(|two| !args.same.contains(&two.rig)) {
         let (rig, (recorded, machine)) = (&two.rig, &two.theirs);
-        if args.same.contains(rig) {
-            continue;
-        }
         let Some((_, name)) = args.call.iter().find(|(old, _)| old == rig) else {
             return Err(CmdError::request(
                 format!("rig {rig} is one machine here and another in {}", path.display()),
@@ -87,8 +97,15 @@ fn take_in(
                 ),
             ));
         };
-        let words = (recorded.as_str(), machine.as_str());
-        logbook.call_machine(words, name, &ctx.now(), &ctx.mark()?)?;
+        calls.push(((recorded.as_str(), machine.as_str()), name));
+    }
+    // What is refused is refused before anything is written.
+    let coming = logbook.preview(&visitor)?;
+    if args.preview {
+        return Ok(coming);
+    }
+    for (machine, name) in calls {
+        logbook.call_machine(machine, name, &ctx.now(), &ctx.mark()?)?;
     }
     Ok(logbook.take_in(&visitor)?)
 }

@@ -31,7 +31,7 @@ pub struct NoteArgs {
 
 pub fn run(args: &NoteArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
-    let mut logbook = Logbook::open(&open.logbook())?;
+    let mut logbook = Logbook::open_to_write(&open.logbook())?;
     let subject = match &args.name {
         Some(name) => Some(subject(name, &open, &logbook)?),
         None => None,

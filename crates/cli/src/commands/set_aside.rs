@@ -30,7 +30,7 @@ pub fn run(args: &SetAsideArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> 
         return Err(CmdError::request("a lap is set aside for a reason", "say it: --why \"…\""));
     }
     let open = read_study(cli, ctx)?;
-    let mut logbook = Logbook::open(&open.logbook())?;
+    let mut logbook = Logbook::open_to_write(&open.logbook())?;
     let laps = logbook.laps()?;
     // Every name is checked before any of them is written.
     let mut names = Vec::new();

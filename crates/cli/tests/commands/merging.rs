@@ -24,6 +24,11 @@ fn logbook(env: &TestEnv) -> String {
 #[test]
 fn rigs_timed_apart_are_compared_at_home() {
     let (home, wren, plover) = (rig("heron", "1"), rig("wren", "2"), rig("plover", "3"));
+    let before = std::fs::read(home.path().join("logbook.db")).unwrap();
+    let seen = home.lap(&["merge", &logbook(&wren), "--preview"]);
+    assert!(seen.stderr.contains("3 new laps in 1 new session"), "{seen}");
+    assert!(seen.stderr.contains("nothing was taken in"), "{seen}");
+    assert_eq!(std::fs::read(home.path().join("logbook.db")).unwrap(), before);
     let came = home.lap(&["merge", &logbook(&wren), plover.path().to_str().unwrap()]);
     assert_eq!(came.status, Some(0), "{came}");
     assert!(came.stderr.contains("in all: 6 new laps in 2 new sessions"), "{came}");

@@ -111,16 +111,45 @@ fn machine_formats_keep_every_digit_and_one_shape() {
 #[test]
 fn verify_proves_that_nothing_changed_and_names_what_did() {
     let env = TestEnv::harbour(LAP);
-    insta::assert_snapshot!(lab(&env, &["verify"]));
+    let whole = lab(&env, &["verify"]);
+    let noted = whole.split("Seal of the logbook: ").nth(1).unwrap().split('\n').next().unwrap();
+    insta::assert_snapshot!(whole);
+    let verify = |more: &[&str]| env.lap(&[&["--study", "lab", "verify"], more].concat());
+    assert_eq!(verify(&["--noted", noted]).status, Some(0));
+    let other = verify(&["--noted", "0f"]);
+    assert_eq!(other.status, Some(1), "{other}");
+    assert!(other.stdout.contains("of no record here"), "{other}");
     let db = rusqlite::Connection::open(env.path().join("lab/logbook.db")).unwrap();
     let change = "UPDATE lap SET wall_ns = wall_ns / 2 WHERE number = 4 AND session = 5";
     let refused = db.execute(change, []).unwrap_err().to_string();
     assert!(refused.contains("never altered"), "{refused}");
+    let trigger: String = db
+        .query_row("SELECT sql FROM sqlite_schema WHERE name = 'lap_keeps'", [], |row| row.get(0))
+        .unwrap();
     db.execute_batch(&format!("DROP TRIGGER lap_keeps; {change}")).unwrap();
-    let came = env.lap(&["--study", "lab", "verify"]);
+    let came = verify(&[]);
+    assert_eq!(came.status, Some(1), "{came}");
+    assert!(came.stderr.contains("no trigger lap_keeps"), "{came}");
+    db.execute_batch(&trigger).unwrap();
+    let came = verify(&[]);
     assert_eq!(came.status, Some(1), "{came}");
     assert!(came.stdout.contains("The seals of 1 of 10 sessions are broken."), "{came}");
     assert!(came.stdout.contains("lap kestrel-2.4 has changed"), "{came}");
+}
+
+#[test]
+fn a_lap_that_was_merely_put_in_is_found() {
+    let env = TestEnv::harbour(LAP);
+    let db = rusqlite::Connection::open(env.path().join("lab/logbook.db")).unwrap();
+    db.execute_batch(
+        "PRAGMA foreign_keys = OFF;
+         INSERT INTO lap (session, number, task, variant, round, warm_up, outcome, wall_ns)
+             SELECT session, 900, task, variant, 90, 0, 'done', wall_ns / 2 FROM lap WHERE id = 1",
+    )
+    .unwrap();
+    let came = env.lap(&["--study", "lab", "verify"]);
+    assert_eq!(came.status, Some(1), "{came}");
+    assert!(came.stdout.contains("no seal accounts for a lap without"), "{came}");
 }
 
 #[test]

@@ -113,10 +113,11 @@ fn a_second_session_on_one_machine_is_refused_and_says_who_has_it() {
     }
     // Another study is no other machine.
     let other = TestEnv::with_workload(LAP, "command = [\"true\"]");
-    let second = other.command(&["run"]).env("TMPDIR", env.path()).output().unwrap();
+    let lock = env.path().join("machine.lock");
+    let second = other.command(&["run"]).env("LAP_MACHINE_LOCK", lock).output().unwrap();
     assert_eq!(second.status.code(), Some(2));
     let (id, study) = (child.id(), env.path().display());
-    let who = format!("another session is running on this machine (process {id}, study {study})");
+    let who = format!("another session is running on this machine (process {id}, in {study})");
     let said = String::from_utf8_lossy(&second.stderr);
     assert!(said.contains(&who), "{said}");
     assert!(!other.path().join("logbook.db").exists());

@@ -27,6 +27,10 @@ pub struct CheckedLogbook {
     pub remarks: usize,
     /// When the first remark was made that is not as it was written.
     pub broken_remark: Option<String>,
+    /// Rows that no seal accounts for, in words.
+    pub strays: Vec<String>,
+    /// Whether a seal that was noted before is still that of a record, where one is asked about.
+    pub noted: Option<bool>,
     /// What is wrong with the file itself.
     pub faults: Vec<String>,
     /// The seal of the whole.
@@ -35,7 +39,7 @@ pub struct CheckedLogbook {
 
 /// Returns the sheet of checked seals.
 pub fn verify(logbook: &CheckedLogbook) -> Sheet {
-    let CheckedLogbook { sessions, broken_remark, faults, .. } = logbook;
+    let CheckedLogbook { sessions, broken_remark, faults, strays, noted, .. } = logbook;
     let laps = sessions.iter().map(|session| session.laps).sum::<usize>();
     let broken = sessions.iter().filter(|session| session.broken.is_some()).count();
     let said = match logbook.remarks {
@@ -46,12 +50,19 @@ pub fn verify(logbook: &CheckedLogbook) -> Sheet {
     let mut faults: Vec<String> = faults.iter().map(|fault| format!("the file: {fault}")).collect();
     let answer = match (broken, faults.len()) {
         _ if broken_remark.is_some() => "A remark is not as it was written.".to_owned(),
+        (0, _) if !strays.is_empty() => {
+            "Something was put in or taken out by something else.".to_owned()
+        }
+        (0, 0) if *noted == Some(false) => {
+            "The seal that was noted is of no record here: something was taken out.".to_owned()
+        }
         (0, 0) => format!("Nothing has changed: {what} are as they were written."),
         (0, _) => format!("The file is damaged, though the seals of {what} hold."),
         (broken, _) => {
             format!("The seals of {broken} of {} are broken.", count(sessions.len(), "session"))
         }
     };
+    faults.extend(strays.iter().map(|stray| format!("no seal accounts for {stray}")));
     faults.extend(broken_remark.as_ref().map(|made| {
         format!("the remark made at {made} has changed, or the one before it was taken out")
     }));

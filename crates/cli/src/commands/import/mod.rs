@@ -3,7 +3,7 @@
 mod spreadsheet;
 
 use crate::args::{Cli, OutputArgs};
-use crate::by_hand::{HandSession, known_rig};
+use crate::by_hand::{HandLap, HandSession, known_rig};
 use crate::commands::enter::setting;
 use crate::ctx::Ctx;
 use crate::cutting::CutArgs;
@@ -300,12 +300,10 @@ fn write(
         reader: args.by.clone(),
         ..SessionAbout::default()
     };
-    let mut session = HandSession::begin(&mut logbook, rig, &about, ctx)?;
-    let mut names = Vec::new();
-    for pass in passes {
-        names.push(session.append_pass(&mut logbook, workload, &settings, pass, ctx)?);
-    }
-    Ok(names)
+    let laps: Vec<HandLap<'_>> =
+        passes.into_iter().map(|pass| HandLap::captured(workload, &settings, pass, ctx)).collect();
+    let session = HandSession::record(&mut logbook, rig, &about, &laps, ctx)?;
+    Ok(session.laps().collect())
 }
 
 /// Returns the variant that was named, which must be one of the workload's.

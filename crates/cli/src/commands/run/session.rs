@@ -15,7 +15,7 @@ use honest_lap_core::record::{
 };
 use honest_lap_core::unit::{display_share, display_span};
 use honest_lap_draw::{Role, Sheet};
-use honest_lap_logbook::{Logbook, NewLap, NewSession};
+use honest_lap_logbook::{Logbook, NewLap, NewSession, OpenSession};
 use honest_lap_measure::{
     Ending, Event, Machine, MarkSignal, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay,
     drive, read_versions,
@@ -51,14 +51,12 @@ impl Session<'_> {
         report: Option<FormatArg>,
         ctx: &Ctx,
     ) -> Result<Exit, CmdError> {
-        let name = match &self.resumed {
-            Some(resumed) => self.go_on(resumed.name.clone(), ctx)?,
+        let resumed = self.resumed.as_ref().map(|resumed| resumed.name.clone());
+        let session = match resumed {
+            Some(name) => self.go_on(&name, ctx)?,
             None => self.begin(stop, ctx)?,
         };
-        let mut tasks = Vec::new();
-        for workload in self.workloads {
-            tasks.push(self.logbook.enter_task(&workload.name, &workload.task)?);
-        }
+        let name = session.name.clone();
         let parts = self.workloads.iter();
         let parts = parts.map(|workload| PlannedPart { workload, variants: workload.variants() });
         let (driven, places, tried, last_number, spent) =
@@ -91,8 +89,8 @@ impl Session<'_> {
         announce(&plan, ctx);
         let mut book = Bookkeeper {
             logbook: self.logbook,
+            session,
             plan: &plan,
-            tasks,
             started: String::new(),
             progress: Progress::new(ctx, &plan),
             ctx,
@@ -107,7 +105,7 @@ impl Session<'_> {
 
 impl Session<'_> {
     /// Begins a new session in the logbook.
-    fn begin(&mut self, stop: &Stop, ctx: &Ctx) -> Result<SessionName, CmdError> {
+    fn begin(&mut self, stop: &Stop, ctx: &Ctx) -> Result<OpenSession, CmdError> {
         let mut versions: Vec<VersionLine> = Vec::new();
         for workload in self.workloads {
             versions.extend(read_versions(workload, &self.place, &self.mark, stop)?);
@@ -125,7 +123,7 @@ impl Session<'_> {
     }
 
     /// Notes beside a session that it is gone on with.
-    fn go_on(&mut self, name: SessionName, ctx: &Ctx) -> Result<SessionName, CmdError> {
+    fn go_on(&mut self, name: &SessionName, ctx: &Ctx) -> Result<OpenSession, CmdError> {
         let against = self.about.against.join("; ");
         let state = if against.is_empty() { String::new() } else { format!(" ({against})") };
         let remark = Remark {
@@ -135,7 +133,7 @@ impl Session<'_> {
             text: format!("gone on with after an interruption{state}"),
         };
         self.logbook.append_remark(&remark, &ctx.mark()?)?;
-        Ok(name)
+        Ok(self.logbook.open_session(name)?)
     }
 }
 
@@ -257,9 +255,8 @@ fn finish(
 /// Writes laps down as they end, and shows how far things are.
 struct Bookkeeper<'a> {
     logbook: Logbook,
+    session: OpenSession,
     plan: &'a Plan<'a>,
-    /// The number of each part's task.
-    tasks: Vec<u32>,
     /// When the lap under way began.
     started: String,
     progress: Progress<'a>,
@@ -273,10 +270,11 @@ impl Sink for Bookkeeper<'_> {
                 self.started = self.ctx.now();
                 UnderWay {
                     mark: self.plan.mark.clone(),
-                    lap: start.name.to_string(),
+                    session: self.session.mark().to_owned(),
+                    number: start.name.number,
                     workload: start.workload.name.clone(),
                     settings: start.settings.clone(),
-                    task: self.tasks[start.planned.part],
+                    task: start.workload.task.clone(),
                     round: start.planned.round,
                     warm_up: start.planned.warm_up,
                     started: self.started.clone(),
@@ -292,9 +290,10 @@ impl Sink for Bookkeeper<'_> {
             Event::LapEnded(start, result) => {
                 let body =
                     LapBody { started: std::mem::take(&mut self.started), ..result.body.clone() };
-                self.logbook.append_lap(&NewLap {
-                    name: start.name,
-                    task: self.tasks[start.planned.part],
+                let lap = NewLap {
+                    number: start.name.number,
+                    workload: &start.workload.name,
+                    task: &start.workload.task,
                     settings: start.settings,
                     round: start.planned.round,
                     warm_up: start.planned.warm_up,
@@ -303,7 +302,8 @@ impl Sink for Bookkeeper<'_> {
                     parts: result.parts,
                     step: None,
                     body: &body,
-                })?;
+                };
+                self.logbook.append_lap(&self.session, &lap)?;
                 // Only what is on the disk is announced.
                 self.progress.lap_ended(start, result);
             }

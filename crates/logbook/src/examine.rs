@@ -1,0 +1,99 @@
+//! Examining somebody else's logbook before anything of it is taken in: every record is read once, in bounded memory.
+
+use crate::error::LogbookError;
+use crate::frames::check_pass;
+use crate::names::MOST_NUMBER;
+use crate::open::Logbook;
+use honest_lap_core::record::{Reading, Settings, is_name, is_rig_name};
+
+/// Numbers that may be packed, whatever the file's size.
+const MOST_PACKED: u64 = 1 << 26;
+/// And for each of its bytes: what is recorded packs to a byte or two a number, and never to a sixteenth.
+const MOST_A_BYTE: u64 = 16;
+/// The longest name that anything has.
+const LONGEST_NAME: usize = 80;
+/// The longest text that a person writes.
+const LONGEST_TEXT: u32 = 1 << 16;
+
+impl Logbook {
+    /// Returns an error if any record cannot be read or has a name that no study could have given; `bytes` is the
+    /// size of the file.
+    pub(crate) fn examine(&self, bytes: u64) -> Result<(), LogbookError> {
+        self.check_packed(bytes)?;
+        self.check_names()?;
+        self.tasks()?;
+        self.sessions()?;
+        self.remarks()?;
+        self.check_laps()
+    }
+
+    /// Session numbers that people could be shown, and that leave room for more.
+    pub(crate) fn check_numbers(&self) -> Result<(), LogbookError> {
+        let query = "SELECT rig || '-' || number FROM session WHERE number > ?1 LIMIT 1";
+        match self.one(query, &[&MOST_NUMBER], |row| row.get::<_, String>(0))? {
+            Some(name) => Err(self.damaged(format!("the number of session {name}"))),
+            None => Ok(()),
+        }
+    }
+
+    /// What packed numbers say they come to, before a single one is unpacked.
+    fn check_packed(&self, bytes: u64) -> Result<(), LogbookError> {
+        let query = "SELECT (SELECT total(count) FROM frames) + (SELECT total(count) FROM series)";
+        let said: f64 = self.one(query, &[], |row| row.get(0))?.unwrap_or(0.0);
+        let most = MOST_PACKED + bytes.saturating_mul(MOST_A_BYTE);
+        match said > most as f64 {
+            true => {
+                Err(LogbookError::Bomb { path: self.path.clone(), numbers: said as u64, bytes })
+            }
+            false => Ok(()),
+        }
+    }
+
+    /// Names are shown, typed and put into paths: they are such as a study may have.
+    fn check_names(&self) -> Result<(), LogbookError> {
+        let texts = |query: &str| self.rows(query, &[], |row| row.get::<_, String>(0));
+        if let Some(name) =
+            texts("SELECT DISTINCT workload FROM task")?.iter().find(|name| !is_rig_name(name))
+        {
+            return Err(self.damaged(format!("the name of a workload ({name:.40?})")));
+        }
+        for text in texts("SELECT settings FROM variant")? {
+            let settings: Settings = self.parsed(&text, "the settings of a variant")?;
+            if let Some((name, _)) =
+                settings.iter().find(|(name, value)| !is_name(name) || !is_plain(value))
+            {
+                return Err(self.damaged(format!("a setting of a variant ({name:.40?})")));
+            }
+        }
+        for text in texts("SELECT readings FROM lap_detail WHERE readings <> '[]'")? {
+            let readings: Vec<Reading> = self.parsed(&text, "the readings of a lap")?;
+            if let Some(reading) = readings
+                .iter()
+                .find(|reading| !is_plain(&reading.name) || reading.unit.len() > LONGEST_NAME)
+            {
+                return Err(self.damaged(format!("the name of a measure ({:.40?})", reading.name)));
+            }
+        }
+        let query = "SELECT made FROM remark WHERE length(text) > ?1 LIMIT 1";
+        match self.one(query, &[&LONGEST_TEXT], |row| row.get::<_, String>(0))? {
+            Some(made) => {
+                Err(self.damaged(format!("the remark made at {made:.40?}, which is too long")))
+            }
+            None => Ok(()),
+        }
+    }
+
+    fn check_laps(&self) -> Result<(), LogbookError> {
+        self.laps()?;
+        let ids = self.rows("SELECT id FROM lap", &[], |row| row.get::<_, i64>(0))?;
+        for id in ids {
+            self.body(id)?.ok_or_else(|| self.damaged(format!("lap {id}")))?;
+        }
+        let passes = self.rows("SELECT lap FROM pass", &[], |row| row.get::<_, i64>(0))?;
+        passes.into_iter().try_for_each(|id| check_pass(self, id))
+    }
+}
+
+fn is_plain(text: &str) -> bool {
+    (1..=LONGEST_NAME).contains(&text.chars().count()) && !text.chars().any(char::is_control)
+}
