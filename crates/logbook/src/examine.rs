@@ -4,7 +4,8 @@ use crate::error::LogbookError;
 use crate::frames::check_pass;
 use crate::names::MOST_NUMBER;
 use crate::open::Logbook;
-use honest_lap_core::record::{Reading, Settings, is_name, is_rig_name};
+use crate::read::{DETAIL, detail};
+use honest_lap_core::record::{Reading, Settings, Traces, is_name, is_rig_name};
 
 /// Numbers that may be packed, whatever the file's size.
 const MOST_PACKED: u64 = 1 << 26;
@@ -85,8 +86,19 @@ impl Logbook {
 
     fn check_laps(&self) -> Result<(), LogbookError> {
         self.laps()?;
-        let ids = self.rows("SELECT id FROM lap", &[], |row| row.get::<_, i64>(0))?;
-        for id in ids {
+        let failed = |source| self.failed("read", source);
+        let mut statement = self.db.prepare(DETAIL).map_err(failed)?;
+        let mut rows = statement.query([]).map_err(failed)?;
+        while let Some(row) = rows.next().map_err(failed)? {
+            let (body, texts) = detail(row).map_err(failed)?;
+            self.read_detail(body, &texts)?;
+            // Packed ones are unpacked below, lap by lap.
+            if !texts[5].starts_with("{\"packed\"") {
+                let _: Traces = self.parsed(&texts[5], "the samples of a lap")?;
+            }
+        }
+        let packed = "SELECT lap FROM series UNION SELECT lap FROM lap_detail WHERE traces LIKE '{\"packed\"%'";
+        for id in self.rows(packed, &[], |row| row.get::<_, i64>(0))? {
             self.body(id)?.ok_or_else(|| self.damaged(format!("lap {id}")))?;
         }
         let passes = self.rows("SELECT lap FROM pass", &[], |row| row.get::<_, i64>(0))?;

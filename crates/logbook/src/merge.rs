@@ -146,33 +146,48 @@ impl Logbook {
 
     /// Takes in everything of `visitor` that is not here yet, all of it or nothing.
     pub fn take_in(&mut self, visitor: &Visitor) -> Result<Merged, LogbookError> {
-        self.attached(visitor, true)
+        self.attached(visitor, |logbook| logbook.take_in_attached(visitor, true))
     }
 
     /// Returns what taking in `visitor` would come to; nothing is taken in.
     pub fn preview(&mut self, visitor: &Visitor) -> Result<Merged, LogbookError> {
-        self.attached(visitor, false)
+        self.attached(visitor, |logbook| logbook.take_in_attached(visitor, false))
     }
 
-    fn attached(&mut self, visitor: &Visitor, keep: bool) -> Result<Merged, LogbookError> {
+    /// Returns an error where both hold a record, and not the same.
+    pub fn agrees_with(&mut self, visitor: &Visitor) -> Result<(), LogbookError> {
+        self.attached(visitor, |logbook| logbook.check_agreement(visitor))
+    }
+
+    fn check_agreement(&self, visitor: &Visitor) -> Result<(), LogbookError> {
+        match parted(&self.db).map_err(|source| self.failed("merge into", source))? {
+            Some(what) => Err(LogbookError::Parted { path: visitor.from.clone(), what }),
+            None => Ok(()),
+        }
+    }
+
+    /// Does `work` while the other logbook is at hand.
+    fn attached<T>(
+        &mut self,
+        visitor: &Visitor,
+        work: impl FnOnce(&mut Self) -> Result<T, LogbookError>,
+    ) -> Result<T, LogbookError> {
         self.still_there()?;
         let copy = visitor.copy.to_str().unwrap_or_default().to_owned();
         let attach = self.db.execute("ATTACH DATABASE ?1 AS other", [&copy]);
         attach.map_err(|source| self.failed("merge into", source))?;
-        let merged = self.take_in_attached(visitor, keep);
+        let done = work(self);
         let detached = self.db.execute_batch("DETACH DATABASE other");
-        let merged = merged?;
+        let done = done?;
         detached.map_err(|source| self.failed("merge into", source))?;
-        Ok(merged)
+        Ok(done)
     }
 
     fn take_in_attached(&mut self, visitor: &Visitor, keep: bool) -> Result<Merged, LogbookError> {
         // Nobody else writes between the look at what differs and the taking in.
         let tx = self.exclusively("merge into")?;
         let failed = |source| self.failed("merge into", source);
-        if let Some(what) = parted(&tx).map_err(failed)? {
-            return Err(LogbookError::Parted { path: visitor.from.clone(), what });
-        }
+        self.check_agreement(visitor)?;
         let before = self.counts()?;
         let run = || TAKE_IN.iter().try_for_each(|step| tx.execute(step, []).map(|_| ()));
         run().map_err(failed)?;

@@ -106,46 +106,30 @@ impl Logbook {
     }
 
     pub(crate) fn body(&self, id: i64) -> Result<Option<LapBody>, LogbookError> {
-        let query =
-            "SELECT started, reason, command, folder, exit_code, signal, user_ns, system_ns,
-                         peak_bytes, peak_floor_bytes, conditions, produced, left_behind, readings,
-                         traces
-                     FROM lap_detail WHERE lap = ?1";
-        let found = self.one(query, &[&id], |row| {
-            let [user, system, peak, floor] = [6, 7, 8, 9].map(|at| row.get::<_, Option<i64>>(at));
-            let number = |value: Option<i64>| value.map_or(0, i64::cast_unsigned);
-            let user = user?;
-            let usage = Usage {
-                user: Nanos(number(user)),
-                system: Nanos(number(system?)),
-                peak_bytes: number(peak?),
-                peak_floor_bytes: number(floor?),
-            };
-            let body = LapBody {
-                started: row.get(0)?,
-                reason: row.get(1)?,
-                folder: row.get(3)?,
-                exit_code: row.get(4)?,
-                signal: row.get(5)?,
-                usage: user.map(|_| usage),
-                ..LapBody::default()
-            };
-            let texts = [2, 10, 11, 12, 13, 14].map(|at| row.get::<_, String>(at));
-            Ok((body, texts.into_iter().collect::<Sql<Vec<String>>>()?))
-        })?;
-        let Some((mut body, texts)) = found else {
-            return Ok(None);
-        };
-        body.command = self.parsed(&texts[0], "the command of a lap")?;
-        body.conditions = self.parsed(&texts[1], "the conditions of a lap")?;
-        body.produced = self.parsed(&texts[2], "the products of a lap")?;
-        body.left_behind = self.parsed(&texts[3], "what a lap left behind")?;
-        body.readings = self.parsed(&texts[4], "the readings of a lap")?;
+        let query = format!("{DETAIL} WHERE lap = ?1");
+        let Some((body, texts)) = self.one(&query, &[&id], detail)? else { return Ok(None) };
+        let mut body = self.read_detail(body, &texts)?;
         body.traces = self.traces(id, &texts[5])?;
         body.repeats = self.repeats(id)?;
         body.stdout = self.output(id, "stdout")?;
         body.stderr = self.output(id, "stderr")?;
         Ok(Some(body))
+    }
+
+    /// Returns `body` with what `texts` of its detail say: all of a lap that stands in its own row.
+    pub(crate) fn read_detail(
+        &self,
+        body: LapBody,
+        texts: &[String],
+    ) -> Result<LapBody, LogbookError> {
+        Ok(LapBody {
+            command: self.parsed(&texts[0], "the command of a lap")?,
+            conditions: self.parsed(&texts[1], "the conditions of a lap")?,
+            produced: self.parsed(&texts[2], "the products of a lap")?,
+            left_behind: self.parsed(&texts[3], "what a lap left behind")?,
+            readings: self.parsed(&texts[4], "the readings of a lap")?,
+            ..body
+        })
     }
 
     fn output(&self, lap: i64, stream: &str) -> Result<Captured, LogbookError> {
@@ -315,6 +299,36 @@ impl Logbook {
     ) -> Result<T, LogbookError> {
         serde_json::from_str(text).map_err(|_| self.damaged(what))
     }
+}
+
+/// The detail of laps, as [`detail`] reads it.
+pub(crate) const DETAIL: &str =
+    "SELECT started, reason, command, folder, exit_code, signal, user_ns, system_ns, peak_bytes,
+         peak_floor_bytes, conditions, produced, left_behind, readings, traces
+     FROM lap_detail";
+
+/// Reads a row of [`DETAIL`]: what is plain, and the texts that are still to be parsed, those of traces last.
+pub(crate) fn detail(row: &Row<'_>) -> Sql<(LapBody, Vec<String>)> {
+    let [user, system, peak, floor] = [6, 7, 8, 9].map(|at| row.get::<_, Option<i64>>(at));
+    let number = |value: Option<i64>| value.map_or(0, i64::cast_unsigned);
+    let user = user?;
+    let usage = Usage {
+        user: Nanos(number(user)),
+        system: Nanos(number(system?)),
+        peak_bytes: number(peak?),
+        peak_floor_bytes: number(floor?),
+    };
+    let body = LapBody {
+        started: row.get(0)?,
+        reason: row.get(1)?,
+        folder: row.get(3)?,
+        exit_code: row.get(4)?,
+        signal: row.get(5)?,
+        usage: user.map(|_| usage),
+        ..LapBody::default()
+    };
+    let texts = [2, 10, 11, 12, 13, 14].map(|at| row.get::<_, String>(at));
+    Ok((body, texts.into_iter().collect::<Sql<Vec<String>>>()?))
 }
 
 /// A lap's row, before its names are looked up.

@@ -99,11 +99,11 @@ fn take_in(
         };
         calls.push(((recorded.as_str(), machine.as_str()), name));
     }
-    // What is refused is refused before anything is written.
-    let coming = logbook.preview(&visitor)?;
     if args.preview {
-        return Ok(coming);
+        return Ok(logbook.preview(&visitor)?);
     }
+    // What is refused is refused before anything is written.
+    logbook.agrees_with(&visitor)?;
     for (machine, name) in calls {
         logbook.call_machine(machine, name, &ctx.now(), &ctx.mark()?)?;
     }
