@@ -8,6 +8,7 @@ mod beside;
 mod error;
 mod examine;
 pub mod exchange;
+mod foreign;
 mod frames;
 mod hash;
 mod json;

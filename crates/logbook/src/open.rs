@@ -1,7 +1,7 @@
 //! Opening a logbook: ours, no newer than we know, brought up to the present format.
 
-use crate::accounts::foreign_object;
 use crate::error::LogbookError;
+use crate::foreign::foreign_object;
 use crate::patience::wait;
 use crate::schema::{APPLICATION_ID, FORMAT, MIGRATIONS};
 use rusqlite::backup::Backup;

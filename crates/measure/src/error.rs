@@ -35,6 +35,12 @@ pub enum MeasureError {
         /// Where, and why not.
         tried: String,
     },
+    /// What is to be a folder of ours is a link to somewhere else.
+    #[error("{} is a link, and what is below it would be removed", path.display())]
+    Link {
+        /// The link.
+        path: PathBuf,
+    },
     /// A path holds bytes that no command line of ours can carry.
     #[error("{} is not valid UTF-8", path.display())]
     PathNotText {
@@ -50,6 +56,7 @@ impl MeasureError {
             Self::Io { source, .. } if source.kind() == io::ErrorKind::StorageFull => {
                 Some("free some space, then run again: every lap announced so far is kept")
             }
+            Self::Link { .. } => Some("remove the link; the tool makes a folder there"),
             Self::PathNotText { .. } => Some("move the study to a folder with a plain name"),
             Self::NoPlaceForRecorder { .. } => Some(
                 "set TMPDIR to a folder without blanks and colons in its path, from which programs may \

@@ -1,7 +1,7 @@
 //! What a tool that was killed may have left: a note of the lap under way, and its processes.
 
 use crate::error::{During, MeasureError};
-use crate::place::Place;
+use crate::place::{Place, write_whole};
 use crate::process::{Process, processes, send};
 use crate::starter::MARK;
 use honest_lap_core::unit::Nanos;
@@ -38,7 +38,7 @@ impl UnderWay {
     pub fn write(&self, place: &Place) -> Result<(), MeasureError> {
         let path = place.under_way();
         let text = serde_json::to_vec(self).map_err(io::Error::from).during("write", &path)?;
-        fs::write(&path, text).during("write", &path)
+        write_whole(&path, &text)
     }
 
     /// Returns the lap that was under way when the tool was ended, if there is one.

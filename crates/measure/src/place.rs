@@ -2,6 +2,8 @@
 
 use crate::error::{During, MeasureError};
 use honest_lap_core::record::LapName;
+use std::fs::File;
+use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
 /// The folders of a study, as text that a command line can carry.
@@ -64,9 +66,12 @@ impl Place {
     /// Makes the folder for all of this, telling version control to pass it over.
     pub fn prepare(&self) -> Result<(), MeasureError> {
         let dir = Path::new(&self.study).join(".lap");
+        // Laps' folders are removed below it: in a study that came from elsewhere a link would lead that astray.
+        if dir.symlink_metadata().is_ok_and(|meta| meta.is_symlink()) {
+            return Err(MeasureError::Link { path: dir });
+        }
         std::fs::create_dir_all(&dir).during("create", &dir)?;
-        let ignore = dir.join(".gitignore");
-        std::fs::write(&ignore, "*\n").during("write", &ignore)
+        write_whole(&dir.join(".gitignore"), b"*\n")
     }
 
     /// Removes the folders that a lap left when the tool was ended.
@@ -76,8 +81,41 @@ impl Place {
     }
 }
 
+/// Writes `path` whole or not at all; a link that is there is replaced and not followed.
+pub(crate) fn write_whole(path: &Path, bytes: &[u8]) -> Result<(), MeasureError> {
+    let part = path.with_added_extension("part");
+    // One that a killed tool left is of no use to anybody.
+    let _ = std::fs::remove_file(&part);
+    let made = File::create_new(&part).and_then(|mut file| file.write_all(bytes));
+    made.and_then(|()| std::fs::rename(&part, path)).during("write", path)
+}
+
 fn text(path: &Path) -> Result<String, MeasureError> {
     path.to_str()
         .map(str::to_owned)
         .ok_or_else(|| MeasureError::PathNotText { path: path.to_owned() })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_link_leads_nothing_out_of_the_study() {
+        let (study, elsewhere) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+        std::fs::create_dir(elsewhere.path().join("laps")).unwrap();
+        let link = |from: &Path, to: &Path| std::os::unix::fs::symlink(to, from).unwrap();
+        link(&study.path().join(".lap"), elsewhere.path());
+        let place = Place::new(study.path(), Path::new("lap")).unwrap();
+        assert!(matches!(place.prepare(), Err(MeasureError::Link { .. })));
+        assert!(elsewhere.path().join("laps").is_dir());
+        std::fs::remove_file(study.path().join(".lap")).unwrap();
+        std::fs::create_dir(study.path().join(".lap")).unwrap();
+        let theirs = elsewhere.path().join("letter");
+        std::fs::write(&theirs, "dear").unwrap();
+        link(&study.path().join(".lap/.gitignore"), &theirs);
+        place.prepare().unwrap();
+        assert_eq!(std::fs::read_to_string(&theirs).unwrap(), "dear");
+        assert_eq!(std::fs::read_to_string(study.path().join(".lap/.gitignore")).unwrap(), "*\n");
+    }
 }

@@ -9,6 +9,7 @@ use crate::error::{CmdError, Exit};
 use crate::lab::{changed, read_lab};
 use crate::stamp::Stamp;
 use crate::study_file::{OpenStudy, read_study};
+use crate::whole_file::write_whole;
 use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::Held;
@@ -19,6 +20,7 @@ use honest_lap_logbook::Logbook;
 use honest_lap_view::figure::EnduranceRun;
 use honest_lap_view::figure::{self, Over};
 use honest_lap_view::sheet::{Doubted, Shown, answer, changes_words, heading, over_words};
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
 /// Pixels of a PNG to each unit of the figure.
@@ -205,9 +207,9 @@ pub fn run(args: &PlotArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         ));
     }
     let (stamp, look) = (Stamp::of(&logbook, ctx)?.line(), look(args.dark));
-    for (name, drawing) in all {
-        let default = || PathBuf::from(format!("{name}-{}.svg", figure.word()));
-        let path = args.out.clone().unwrap_or_else(default);
+    let names = distinct(all.iter().map(|(name, _)| format!("{name}-{}", figure.word())));
+    for (name, (_, drawing)) in names.into_iter().zip(all) {
+        let path = args.out.clone().unwrap_or_else(|| PathBuf::from(format!("{name}.svg")));
         write_figure(&path, &drawing.stamped(&stamp), (picture, look), ctx)?;
     }
     Ok(Exit::Done)
@@ -383,6 +385,21 @@ fn of_laps(
     }
 }
 
+/// Returns `names` with a number behind each that another has already: no figure takes the place of another.
+fn distinct(names: impl Iterator<Item = String>) -> Vec<String> {
+    let (mut taken, mut all) = (BTreeSet::new(), Vec::new());
+    for name in names {
+        let mut own = name.clone();
+        let mut number = 1;
+        while !taken.insert(own.clone()) {
+            number += 1;
+            own = format!("{name}-{number}");
+        }
+        all.push(own);
+    }
+    all
+}
+
 /// Returns `words` as the name of a file has them.
 fn file_name(words: &str) -> String {
     let kept = |c: char| c.is_alphanumeric() || matches!(c, '.' | '_' | '=');
@@ -403,8 +420,7 @@ pub fn write_figure(
             .map_err(|err| CmdError::request(err.to_string(), "write it as .svg instead"))?,
         false => drawing.svg(look).into_bytes(),
     };
-    std::fs::write(ctx.folder.join(path), bytes)
-        .map_err(|err| CmdError::io("write", path, &err))?;
+    write_whole(&ctx.folder, path, &bytes)?;
     ctx.ui.say(Role::Plain, &format!("{} drawn", path.display()));
     Ok(())
 }
