@@ -86,10 +86,11 @@ fn who(file: &File) -> String {
 /// Returns the process that holds a lock on the whole file `inode`, by the system's list.
 fn locker(locks: &str, inode: u64) -> Option<u32> {
     let holds = |line: &&str| {
-        let mut words = line.split_whitespace().filter(|word| *word != "->");
+        let mut words = line.split_whitespace();
         let is_lock = words.nth(1) == Some("FLOCK");
         let place = words.nth(3).and_then(|place| place.rsplit(':').next()?.parse::<u64>().ok());
-        is_lock && place == Some(inode) && !line.contains("->")
+        // Those who wait for it have an arrow in the place of the kind.
+        is_lock && place == Some(inode)
     };
     let line = locks.lines().find(holds)?;
     line.split_whitespace().nth(4)?.parse().ok()

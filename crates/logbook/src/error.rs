@@ -63,7 +63,7 @@ pub enum LogbookError {
         bytes: u64,
     },
     /// The file holds something that the tool does not write.
-    #[error("{} holds what this tool does not write: {name}", path.display())]
+    #[error("{} is not as this tool writes it: {name}", path.display())]
     Foreign {
         /// The file.
         path: PathBuf,
@@ -127,7 +127,7 @@ impl LogbookError {
                 Some("no recording packs that small: ask where the file comes from")
             }
             Self::Foreign { .. } => Some(
-                "ask where the file comes from; a logbook that `lap verify` accepts has nothing else in it",
+                "restore the file from a copy, or ask where it comes from: a logbook that `lap verify` accepts is just as the tool writes it",
             ),
             Self::Broken { .. } => {
                 Some("nothing of it was taken in; ask for a copy that `lap verify` accepts")

@@ -101,8 +101,11 @@ impl Logbook {
         for id in self.rows(packed, &[], |row| row.get::<_, i64>(0))? {
             self.body(id)?.ok_or_else(|| self.damaged(format!("lap {id}")))?;
         }
-        let passes = self.rows("SELECT lap FROM pass", &[], |row| row.get::<_, i64>(0))?;
-        passes.into_iter().try_for_each(|id| check_pass(self, id))
+        let passes = "SELECT p.lap, s.rig || '-' || s.number || '.' || l.number
+                      FROM pass p JOIN lap l ON l.id = p.lap JOIN session s ON s.id = l.session";
+        let passes =
+            self.rows(passes, &[], |row| Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?)))?;
+        passes.iter().try_for_each(|(id, name)| check_pass(self, *id, name))
     }
 }
 

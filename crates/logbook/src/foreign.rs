@@ -22,6 +22,7 @@ pub(crate) fn foreign_object(db: &Connection, format: u32) -> rusqlite::Result<O
         let lacking = ours.keys().find(|name| !there.contains(name));
         lacking.map(|name| format!("no {name}"))
     };
+    let foreign = foreign.map(|name| format!("{name}, which is not ours"));
     Ok(foreign.or_else(otherwise).or_else(missing))
 }
 

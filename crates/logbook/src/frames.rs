@@ -149,9 +149,10 @@ impl Logbook {
     }
 }
 
-/// Returns an error unless the frames of the lap `id` are what its pass says, part by part: they are never all held.
-pub(crate) fn check_pass(logbook: &Logbook, id: i64) -> Result<(), LogbookError> {
-    let damaged = || logbook.damaged(format!("the frames of a pass (lap {id})"));
+/// Returns an error unless the frames of the lap `id`, recorded as `name`, are those of a pass, part by part: they are
+/// never all held.
+pub(crate) fn check_pass(logbook: &Logbook, id: i64, name: &str) -> Result<(), LogbookError> {
+    let damaged = || logbook.damaged(format!("the frames of lap {name}"));
     let query = "SELECT series, count, packed FROM frames WHERE lap = ?1 ORDER BY series, part";
     let mut statement =
         logbook.db.prepare_cached(query).map_err(|err| logbook.failed("read", err))?;

@@ -239,10 +239,13 @@ fn whatever_else_is_put_into_the_schema_is_refused_before_anything_is_asked() {
     filled(&path);
     let whole = std::fs::read(&path).unwrap();
     for (put_in, named) in [
-        ("CREATE TABLE extra (x)", "table extra"),
-        ("CREATE VIEW extra AS SELECT 1", "view extra"),
-        ("CREATE INDEX extra ON lap (round)", "index extra"),
-        ("CREATE TRIGGER extra AFTER INSERT ON lap BEGIN SELECT 1; END", "trigger extra"),
+        ("CREATE TABLE extra (x)", "table extra, which is not ours"),
+        ("CREATE VIEW extra AS SELECT 1", "view extra, which is not ours"),
+        ("CREATE INDEX extra ON lap (round)", "index extra, which is not ours"),
+        (
+            "CREATE TRIGGER extra AFTER INSERT ON lap BEGIN SELECT 1; END",
+            "trigger extra, which is not ours",
+        ),
         ("DROP TRIGGER lap_keeps", "no trigger lap_keeps"),
         ("DROP INDEX lap_with_readings", "no index lap_with_readings"),
         ("ALTER TABLE lap ADD COLUMN extra TEXT", "table lap, made otherwise"),

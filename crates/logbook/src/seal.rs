@@ -258,9 +258,11 @@ impl Logbook {
         rows.collect()
     }
 
-    /// Returns whether `seal` is that of a record that is here: a session, a lap or a remark.
+    /// Returns whether `seal`, or what begins so from 16 digits on, is that of a record that is here: a session, a lap or a
+    /// remark.
     pub fn has_seal(&self, seal: &str) -> Result<bool, LogbookError> {
-        let query = "SELECT 1 FROM seal WHERE seal = ?1 UNION SELECT 1 FROM remark WHERE seal = ?1";
+        let query = "SELECT 1 FROM (SELECT seal FROM seal UNION ALL SELECT seal FROM remark)
+                     WHERE length(?1) >= 16 AND substr(seal, 1, length(?1)) = ?1 LIMIT 1";
         Ok(self.one(query, &[&seal], |row| row.get::<_, u32>(0))?.is_some())
     }
 

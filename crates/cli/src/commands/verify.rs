@@ -17,7 +17,8 @@ use honest_lap_view::sheet::{CheckedLogbook, CheckedSession};
                         lap verify --format json      for programs; exit status 1 if anything was changed"
 )]
 pub struct VerifyArgs {
-    /// A seal that was noted before, of the logbook or of a session: it must still be one of its records
+    /// A seal that was noted before: a session's is found for good, by 16 digits or more; the whole logbook's until more
+    /// is recorded
     #[arg(long, value_name = "SEAL")]
     noted: Option<String>,
     #[command(flatten)]
@@ -30,6 +31,8 @@ pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         // Somebody has been at it: that is an answer, and not a failure to find one.
         Err(err @ LogbookError::Foreign { .. }) => {
             ctx.ui.say_labelled("changed", Role::Failed, &err.to_string());
+            let help = "restore the file from a copy; nothing was read from this one";
+            ctx.ui.say_labelled("help", Role::Heading, help);
             return Ok(Exit::No);
         }
         opened => opened?,

@@ -116,6 +116,11 @@ fn verify_proves_that_nothing_changed_and_names_what_did() {
     insta::assert_snapshot!(whole);
     let verify = |more: &[&str]| env.lap(&[&["--study", "lab", "verify"], more].concat());
     assert_eq!(verify(&["--noted", noted]).status, Some(0));
+    // A session's seal, as it is shown, is found for good.
+    let shown = whole.lines().find_map(|line| line.strip_prefix("kestrel-1")).unwrap();
+    let shown = shown.split_whitespace().nth(1).unwrap();
+    assert_eq!((shown.len(), verify(&["--noted", shown]).status), (16, Some(0)));
+    assert_eq!(verify(&["--noted", &shown[..4]]).status, Some(1), "too short to mean one record");
     let other = verify(&["--noted", "0f"]);
     assert_eq!(other.status, Some(1), "{other}");
     assert!(other.stdout.contains("of no record here"), "{other}");

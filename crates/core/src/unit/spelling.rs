@@ -118,11 +118,6 @@ impl Unit {
         Self::of(word).or_else(within).filter(|unit| unit.dimension == dimension)
     }
 
-    /// Returns the units of `dimension`, from small to large.
-    pub fn all_of(dimension: Dimension) -> impl DoubleEndedIterator<Item = Self> {
-        ALL.into_iter().filter(move |unit| unit.dimension == dimension)
-    }
-
     /// Returns how many of the unit that values of its dimension are kept in (seconds, bytes, watts …) it is.
     pub fn in_kept(self) -> f64 {
         self.scale as f64 / self.dimension.fine() as f64
@@ -179,7 +174,8 @@ mod tests {
     #[test]
     fn units_of_a_dimension_go_from_small_to_large() {
         for unit in ALL {
-            assert!(Unit::all_of(unit.dimension).map(|unit| unit.scale).is_sorted(), "{unit:?}");
+            let alike = ALL.iter().filter(|other| other.dimension == unit.dimension);
+            assert!(alike.map(|other| other.scale).is_sorted(), "{unit:?}");
         }
     }
 }

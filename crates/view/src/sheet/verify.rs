@@ -54,7 +54,8 @@ pub fn verify(logbook: &CheckedLogbook) -> Sheet {
             "Something was put in or taken out by something else.".to_owned()
         }
         (0, 0) if *noted == Some(false) => {
-            "The seal that was noted is of no record here: something was taken out.".to_owned()
+            "The seal that was noted is of no record here: that record was taken out, or is another logbook's; \
+             or it was the whole logbook's, and more was recorded since.".to_owned()
         }
         (0, 0) => format!("Nothing has changed: {what} are as they were written."),
         (0, _) => format!("The file is damaged, though the seals of {what} hold."),
@@ -87,8 +88,8 @@ pub fn verify(logbook: &CheckedLogbook) -> Sheet {
             notes: faults,
         }],
         notes: vec![
-            "A seal chains each record of a session to the one before it. Note the logbook's seal \
-             elsewhere to prove later that nothing was taken off its end."
+            "A seal chains each record of a session to the one before it. Note the seals \
+             elsewhere, and prove later by --noted that nothing was taken off since."
                 .to_owned(),
         ],
     }
