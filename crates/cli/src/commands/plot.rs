@@ -447,4 +447,10 @@ mod tests {
         assert_eq!(file_name("fly-through · low 1%"), "fly-through-low-1");
         assert_eq!(file_name("../../etc"), "..-..-etc");
     }
+
+    #[test]
+    fn no_two_figures_of_a_command_have_one_name() {
+        let names = ["a", "b", "a", "a-2", "a"].map(str::to_owned);
+        assert_eq!(distinct(names.into_iter()), ["a", "b", "a-2", "a-2-2", "a-3"]);
+    }
 }
