@@ -2,6 +2,7 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
+use crate::rig_key::sign;
 use honest_lap_core::record::{
     LapBody, LapName, Outcome, Reading, RecordedPass, RigFound, SessionAbout, SessionName,
     Settings, Study, Workload, is_rig_name,
@@ -137,6 +138,7 @@ impl HandSession {
         };
         let laps: Vec<NewLap<'_>> = (1..).zip(laps).map(|(at, lap)| lap.numbered(at)).collect();
         let session = logbook.record_session(&new, &laps)?;
+        sign(logbook, &session, ctx)?;
         Ok(Self { session, laps: u32::try_from(laps.len()).unwrap_or(u32::MAX) })
     }
 
@@ -148,6 +150,11 @@ impl HandSession {
     /// Returns the names of its laps, in order.
     pub fn laps(&self) -> impl Iterator<Item = LapName> {
         (1..=self.laps).map(|number| self.session.lap(number))
+    }
+
+    /// Signs what was appended since it was recorded.
+    pub fn end(&self, logbook: &mut Logbook, ctx: &Ctx) -> Result<(), CmdError> {
+        sign(logbook, &self.session, ctx)
     }
 
     /// Appends a lap.

@@ -52,6 +52,14 @@ impl Ctx {
         (host.map(|host| host.trim().to_owned()), user)
     }
 
+    /// Returns the folder in which the tool keeps what is the user's own on this machine.
+    pub fn config_folder(&self) -> Option<PathBuf> {
+        let absolute = |key| std::env::var_os(key).map(PathBuf::from).filter(|p| p.is_absolute());
+        let base =
+            absolute("XDG_CONFIG_HOME").or_else(|| Some(absolute("HOME")?.join(".config")))?;
+        Some(base.join("honest-lap"))
+    }
+
     /// Returns the path of this program.
     pub fn tool(&self) -> Result<PathBuf, CmdError> {
         std::env::current_exe().map_err(|err| CmdError::io("find", "this program".as_ref(), &err))

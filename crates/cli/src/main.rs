@@ -13,6 +13,7 @@ mod lab;
 mod lock;
 mod mark_signal;
 mod progress;
+mod rig_key;
 mod rig_name;
 mod stamp;
 mod stop_signals;

@@ -23,7 +23,7 @@ impl Stamp {
         let (sessions, remarks) = (logbook.verify()?, logbook.verify_remarks()?);
         let whole = remarks.broken.is_none() && sessions.iter().all(|s| s.broken.is_none());
         let date = ctx.now().chars().take(10).collect();
-        Ok(Self { seal: Logbook::seal(&sessions, &remarks), date, whole })
+        Ok(Self { seal: logbook.seal()?, date, whole })
     }
 
     /// Returns the stamp in a line.

@@ -5,7 +5,7 @@ use crate::error::{CmdError, Exit};
 use honest_lap_core::analysis::{Analysis, Document};
 use honest_lap_core::record::plain_line;
 use honest_lap_draw::{Format, Role, Sheet, style, write};
-use std::io::{self, Write};
+use std::io::{self, BufRead, IsTerminal, Write};
 use std::process::ExitCode;
 
 /// Where a command's words go.
@@ -66,10 +66,18 @@ impl Ui {
         let _ = writeln!(err, "{style}{}{style:#}", plain_line(line));
     }
 
-    /// Asks something on standard error; the answer is typed behind it.
-    pub fn ask(&self, question: &str) {
+    /// Asks on standard error whether something is so; `None` where nobody is there to ask.
+    pub fn agreed(&self, question: &str) -> io::Result<Option<bool>> {
+        let stdin = io::stdin();
+        if !stdin.is_terminal() {
+            return Ok(None);
+        }
         let mut err = anstream::AutoStream::auto(io::stderr()).lock();
-        let _ = write!(err, "{question}");
+        write!(err, "{} [y/N] ", plain_line(question))?;
+        err.flush()?;
+        let mut answer = String::new();
+        stdin.lock().read_line(&mut answer)?;
+        Ok(Some(matches!(answer.trim().to_lowercase().as_str(), "y" | "yes")))
     }
 
     /// Says `error:`, `warning:`, `caused by:` or `help:` with what follows.

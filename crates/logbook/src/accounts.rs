@@ -5,40 +5,13 @@
 
 use crate::error::LogbookError;
 use crate::open::Logbook;
+use crate::stored::shapes;
 
-/// For each table what a row of it is, and a query for the rows that no sealed record has: a key in words.
-const STRAYS: [(&str, &str); 9] = [
+/// Besides rows that belong to one that is not here: what a row is, and a query for such rows, a key in words.
+const OTHERS: [(&str, &str); 3] = [
     (
-        "a lap without its session, task, variant or detail",
-        "SELECT 'lap ' || l.id FROM lap l
-             LEFT JOIN session s ON s.id = l.session
-             LEFT JOIN task t ON t.id = l.task
-             LEFT JOIN variant v ON v.id = l.variant
-             LEFT JOIN lap_detail d ON d.lap = l.id
-         WHERE s.id IS NULL OR t.id IS NULL OR v.id IS NULL OR d.lap IS NULL",
-    ),
-    (
-        "the detail of no lap",
-        "SELECT 'lap_detail ' || lap FROM lap_detail WHERE lap NOT IN (SELECT id FROM lap)",
-    ),
-    (
-        "output of no lap",
-        "SELECT 'output ' || lap || ' ' || stream FROM output
-         WHERE lap NOT IN (SELECT id FROM lap) OR stream NOT IN ('stdout', 'stderr')",
-    ),
-    ("the pass of no lap", "SELECT 'pass ' || lap FROM pass WHERE lap NOT IN (SELECT id FROM lap)"),
-    (
-        "frames of no pass",
-        "SELECT 'frames ' || id FROM frames WHERE lap NOT IN (SELECT lap FROM pass)",
-    ),
-    (
-        "a series of no lap",
-        "SELECT 'series ' || id FROM series WHERE lap NOT IN (SELECT id FROM lap)",
-    ),
-    (
-        "a seal of no session",
-        "SELECT 'seal ' || session || '.' || number FROM seal
-         WHERE session NOT IN (SELECT id FROM session)",
+        "a lap without its detail",
+        "SELECT 'lap ' || id FROM lap WHERE id NOT IN (SELECT lap FROM lap_detail)",
     ),
     ("a task of no lap", "SELECT 'task ' || id FROM task WHERE id NOT IN (SELECT task FROM lap)"),
     (
@@ -47,12 +20,31 @@ const STRAYS: [(&str, &str); 9] = [
     ),
 ];
 
+/// Returns what a row is that belongs to nothing, and a query for such rows, for each reference of every table.
+fn lost() -> Vec<(String, String)> {
+    let mut all = Vec::new();
+    for shape in shapes() {
+        let table = shape.name;
+        let key =
+            if shape.has_own() { "id".to_owned() } else { shape.identity.join(" || ' ' || ") };
+        for (column, of) in shape.refers() {
+            let what = format!("a row of {table} without its {of}");
+            let query = format!(
+                "SELECT '{table} ' || {key} FROM {table} WHERE {column} NOT IN (SELECT id FROM {of})"
+            );
+            all.push((what, query));
+        }
+    }
+    all
+}
+
 impl Logbook {
     /// Returns every row that no sealed record accounts for, in words: the first of each kind and how many there are.
     pub fn strays(&self) -> Result<Vec<String>, LogbookError> {
         let mut found = Vec::new();
-        for (what, query) in STRAYS {
-            let rows: Vec<String> = self.rows(query, &[], |row| row.get(0))?;
+        let others = OTHERS.map(|(what, query)| (what.to_owned(), query.to_owned()));
+        for (what, query) in lost().into_iter().chain(others) {
+            let rows: Vec<String> = self.rows(&query, &[], |row| row.get(0))?;
             let more = match rows.len() {
                 0 => continue,
                 1 => String::new(),

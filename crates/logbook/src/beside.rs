@@ -29,13 +29,15 @@ impl Logbook {
         read.collect()
     }
 
-    /// Returns why laps are set aside, by name: the last word on each counts.
+    /// Returns why laps are set aside, by name: the last word on each counts. Where `about` says which, only that one is
+    /// looked at.
     pub(crate) fn set_aside(
         &self,
         names: &Names,
+        about: Option<&Subject>,
     ) -> Result<HashMap<LapName, String>, LogbookError> {
         let mut all = HashMap::new();
-        for remark in self.remarks_with(names)? {
+        for remark in self.remarks_with(names, about)? {
             match (remark.kind, remark.subject) {
                 (RemarkKind::SetAside, Subject::Lap(lap)) => {
                     all.insert(lap, remark.text);
@@ -76,7 +78,7 @@ impl Logbook {
                      FROM lap l JOIN lap_detail d ON d.lap = l.id";
         let mut statement = self.db.prepare(query).map_err(|source| self.failed("read", source))?;
         let mut rows = statement.query([]).map_err(|source| self.failed("read", source))?;
-        let mut digests = self.digests(&names)?;
+        let mut digests = self.digests(&names, ("", &[]))?;
         let mut endured = self.endured("", &[])?;
         let mut all = AllFacts::new();
         // What is known of the last lap, as it is written: the next often knows the same.

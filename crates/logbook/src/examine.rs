@@ -4,7 +4,7 @@ use crate::error::LogbookError;
 use crate::frames::check_pass;
 use crate::names::MOST_NUMBER;
 use crate::open::Logbook;
-use crate::read::{DETAIL, detail};
+use crate::series::PACKED;
 use honest_lap_core::record::{Reading, Settings, Traces, is_name, is_rig_name};
 
 /// Numbers that may be packed, whatever the file's size.
@@ -39,7 +39,7 @@ impl Logbook {
 
     /// What packed numbers say they come to, before a single one is unpacked.
     fn check_packed(&self, bytes: u64) -> Result<(), LogbookError> {
-        let query = "SELECT (SELECT total(count) FROM frames) + (SELECT total(count) FROM series)";
+        let query = "SELECT total(count) FROM chunk";
         let said: f64 = self.one(query, &[], |row| row.get(0))?.unwrap_or(0.0);
         let most = MOST_PACKED + bytes.saturating_mul(MOST_A_BYTE);
         match said > most as f64 {
@@ -86,18 +86,14 @@ impl Logbook {
 
     fn check_laps(&self) -> Result<(), LogbookError> {
         self.laps()?;
-        let failed = |source| self.failed("read", source);
-        let mut statement = self.db.prepare(DETAIL).map_err(failed)?;
-        let mut rows = statement.query([]).map_err(failed)?;
-        while let Some(row) = rows.next().map_err(failed)? {
-            let (body, texts) = detail(row).map_err(failed)?;
-            self.read_detail(body, &texts)?;
+        self.details(|detail| match detail.traces.starts_with(PACKED) {
             // Packed ones are unpacked below, lap by lap.
-            if !texts[5].starts_with("{\"packed\"") {
-                let _: Traces = self.parsed(&texts[5], "the samples of a lap")?;
-            }
-        }
-        let packed = "SELECT lap FROM series UNION SELECT lap FROM lap_detail WHERE traces LIKE '{\"packed\"%'";
+            true => Ok(()),
+            false => self.parsed::<Traces>(&detail.traces, "the samples of a lap").map(|_| ()),
+        })?;
+        let packed = "SELECT lap FROM chunk
+                      WHERE series NOT IN ('shown', 'processor', 'graphics', 'presenting')
+                      UNION SELECT lap FROM lap_detail WHERE traces LIKE '{\"packed\"%'";
         for id in self.rows(packed, &[], |row| row.get::<_, i64>(0))? {
             self.body(id)?.ok_or_else(|| self.damaged(format!("lap {id}")))?;
         }

@@ -1,7 +1,8 @@
 //! What a file's schema holds that is not ours.
 
-use crate::schema::MIGRATIONS;
+use crate::schema::{bring_up, newest};
 use rusqlite::Connection;
+use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 use std::sync::OnceLock;
 
@@ -32,16 +33,20 @@ fn objects(db: &Connection) -> rusqlite::Result<Objects> {
     rows.collect()
 }
 
-/// Returns what a logbook of `format` holds, worked out once.
-fn ours(format: u32) -> rusqlite::Result<&'static Objects> {
-    static BY_FORMAT: [OnceLock<Objects>; MIGRATIONS.len() + 1] =
-        [const { OnceLock::new() }; MIGRATIONS.len() + 1];
-    let known = &BY_FORMAT[(format as usize).min(MIGRATIONS.len())];
-    if let Some(objects) = known.get() {
-        return Ok(objects);
+/// Returns what a logbook of `format` holds; that of the newest is worked out once.
+fn ours(format: u32) -> rusqlite::Result<Cow<'static, Objects>> {
+    static NEWEST: OnceLock<Objects> = OnceLock::new();
+    let make = || {
+        let made = Connection::open_in_memory()?;
+        bring_up(&made, 0, format)?;
+        objects(&made)
+    };
+    match (format == newest(), NEWEST.get()) {
+        (true, Some(known)) => Ok(Cow::Borrowed(known)),
+        (true, None) => {
+            let made = make()?;
+            Ok(Cow::Borrowed(NEWEST.get_or_init(|| made)))
+        }
+        (false, _) => Ok(Cow::Owned(make()?)),
     }
-    let made = Connection::open_in_memory()?;
-    MIGRATIONS.iter().take(format as usize).try_for_each(|step| made.execute_batch(step))?;
-    let made = objects(&made)?;
-    Ok(known.get_or_init(|| made))
 }

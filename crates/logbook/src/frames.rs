@@ -1,32 +1,26 @@
-//! The frames of passes: packed in parts of 65,536, each a row.
-//!
-//! Packing is lossless on whole nanoseconds; a log in coarser steps packs smaller by itself.
+//! The frames of passes: series of whole nanoseconds (chunks.rs).
 
+use crate::chunks::put;
 use crate::error::LogbookError;
-use crate::json::json;
 use crate::names::Names;
 use crate::open::Logbook;
+use crate::stored::{PASS, PassRow};
 use honest_lap_core::record::{
     Digest, LapName, Pass, PassAbout, RecordedPass, RemarkKind, Subject,
 };
-use honest_lap_packing::{PART, pack, unpack};
-use rusqlite::{Connection, Transaction, params};
-use sha2::{Digest as _, Sha256};
+use honest_lap_packing::unpack;
+use rusqlite::Transaction;
 use std::collections::HashMap;
 
-/// Writes the pass of the lap `id`.
-pub(crate) fn insert(tx: &Transaction<'_>, id: i64, pass: &RecordedPass) -> rusqlite::Result<()> {
-    tx.execute("INSERT INTO pass (lap, about) VALUES (?1, ?2)", params![id, json(&pass.about)])?;
-    for (name, series) in named(&pass.pass) {
-        for (part, frames) in series.chunks(PART).enumerate() {
-            let packed = pack(frames);
-            tx.prepare_cached(
-                "INSERT INTO frames (lap, series, part, count, packed) VALUES (?1, ?2, ?3, ?4, ?5)",
-            )?
-            .execute(params![id, name, part as u32, frames.len() as u32, packed])?;
-        }
-    }
-    Ok(())
+/// Writes the pass of the lap `lap`.
+pub(crate) fn insert(
+    tx: &Transaction<'_>,
+    lap: i64,
+    recorded: &RecordedPass,
+) -> rusqlite::Result<()> {
+    let row = PassRow { lap, about: &recorded.about };
+    PASS.insert(tx, |write| write(&row))?;
+    named(&recorded.pass).into_iter().try_for_each(|(name, numbers)| put(tx, lap, name, numbers))
 }
 
 fn named(pass: &Pass) -> [(&'static str, &Vec<u64>); 4] {
@@ -36,23 +30,6 @@ fn named(pass: &Pass) -> [(&'static str, &Vec<u64>); 4] {
         ("graphics", &pass.graphics),
         ("presenting", &pass.presenting),
     ]
-}
-
-/// Adds everything that is kept of the pass of the lap `id` to `hasher`.
-pub(crate) fn hash(db: &Connection, id: i64, hasher: &mut Sha256) -> rusqlite::Result<()> {
-    let about: String = db
-        .prepare_cached("SELECT about FROM pass WHERE lap = ?1")?
-        .query_row([id], |row| row.get(0))?;
-    hasher.update((about.len() as u64).to_le_bytes());
-    hasher.update(about);
-    let mut statement = db.prepare_cached(
-        "SELECT series, part, count, packed FROM frames WHERE lap = ?1 ORDER BY series, part",
-    )?;
-    let mut rows = statement.query([id])?;
-    while let Some(row) = rows.next()? {
-        crate::hash::hash_fields((0..4).map(|at| row.get_ref_unwrap(at)), hasher);
-    }
-    Ok(())
 }
 
 impl Logbook {
@@ -81,29 +58,16 @@ impl Logbook {
 
     /// Returns the frames of the lap `id`; none if it is no pass.
     pub(crate) fn shown(&self, id: i64) -> Result<Vec<u64>, LogbookError> {
-        self.series(id, "shown")
+        self.numbers(id, "shown")
     }
 
     fn frames_of(&self, id: i64) -> Result<Pass, LogbookError> {
         Ok(Pass {
-            shown: self.series(id, "shown")?,
-            processor: self.series(id, "processor")?,
-            graphics: self.series(id, "graphics")?,
-            presenting: self.series(id, "presenting")?,
+            shown: self.numbers(id, "shown")?,
+            processor: self.numbers(id, "processor")?,
+            graphics: self.numbers(id, "graphics")?,
+            presenting: self.numbers(id, "presenting")?,
         })
-    }
-
-    fn series(&self, id: i64, series: &str) -> Result<Vec<u64>, LogbookError> {
-        let damaged = || self.damaged(format!("the frames of a lap ({series})"));
-        let query = "SELECT count, packed FROM frames WHERE lap = ?1 AND series = ?2 ORDER BY part";
-        let parts = self.rows(query, &[&id, &series], |row| {
-            Ok((row.get::<_, u32>(0)?, row.get::<_, Vec<u8>>(1)?))
-        })?;
-        let mut all = Vec::new();
-        for (count, packed) in parts {
-            all.extend(unpack(&packed, count as usize).ok_or_else(damaged)?);
-        }
-        Ok(all)
     }
 
     /// Returns every log that passes were taken in from: its SHA-256, and the lap.
@@ -120,11 +84,18 @@ impl Logbook {
         Ok(rows.into_iter().filter_map(named).collect())
     }
 
-    /// Returns what the frames of every pass come to: under its last cut, where it has one.
-    pub(crate) fn digests(&self, names: &Names) -> Result<HashMap<LapName, Digest>, LogbookError> {
-        let query =
-            "SELECT l.session, l.number, p.about, l.id FROM pass p JOIN lap l ON l.id = p.lap";
-        let rows = self.rows(query, &[], |row| {
+    /// Returns what the frames of the passes among the laps that `condition` selects come to: under its last cut, where
+    /// one has been cut.
+    pub(crate) fn digests(
+        &self,
+        names: &Names,
+        (condition, values): (&str, &[&dyn rusqlite::ToSql]),
+    ) -> Result<HashMap<LapName, Digest>, LogbookError> {
+        let query = format!(
+            "SELECT l.session, l.number, p.about, l.id
+             FROM pass p JOIN (SELECT * FROM lap {condition}) l ON l.id = p.lap"
+        );
+        let rows = self.rows(&query, values, |row| {
             let lap = (row.get::<_, i64>(0)?, row.get::<_, u32>(1)?);
             Ok((lap, row.get::<_, String>(2)?, row.get::<_, i64>(3)?))
         })?;
@@ -137,7 +108,7 @@ impl Logbook {
         if all.is_empty() {
             return Ok(HashMap::new());
         }
-        for remark in self.remarks_with(names)? {
+        for remark in self.remarks_with(names, None)? {
             if let (RemarkKind::Cut, Subject::Lap(lap)) = (remark.kind, remark.subject)
                 && let Some((_, digest)) = all.get_mut(&lap)
             {
@@ -153,7 +124,9 @@ impl Logbook {
 /// never all held.
 pub(crate) fn check_pass(logbook: &Logbook, id: i64, name: &str) -> Result<(), LogbookError> {
     let damaged = || logbook.damaged(format!("the frames of lap {name}"));
-    let query = "SELECT series, count, packed FROM frames WHERE lap = ?1 ORDER BY series, part";
+    let query = "SELECT series, count, packed FROM chunk
+                 WHERE lap = ?1 AND series IN ('shown', 'processor', 'graphics', 'presenting')
+                 ORDER BY series, part";
     let mut statement =
         logbook.db.prepare_cached(query).map_err(|err| logbook.failed("read", err))?;
     let mut rows = statement.query([id]).map_err(|err| logbook.failed("read", err))?;

@@ -58,7 +58,7 @@ fn a_logbook_of_format_4_keeps_its_searches_and_takes_no_series_into_old_laps() 
     let rested = tasks.iter().find(|form| form.workload == "rest").unwrap();
     let work = rested.task.work.as_ref().and_then(|work| work.of(&Settings::default()));
     assert_eq!(work.map(|work| work.to_string()).as_deref(), Some("3 nap"));
-    let series = "INSERT INTO series (lap, name, part, count, packed) VALUES (1, 'repeat-took', 0, 1, x'00')";
+    let series = "INSERT INTO chunk (lap, series, part, count, sha256, packed) VALUES (1, 'repeat-took', 0, 1, 'x', x'00')";
     tamper(&logbook, series);
     assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(laps[0].name.clone())));
 }
@@ -100,7 +100,7 @@ fn a_pass_comes_back_whole_and_is_sealed_frame_by_frame() {
     assert_eq!(logbook.verify().unwrap()[0].broken, None);
     tamper(
         &logbook,
-        "UPDATE frames SET packed = (SELECT packed FROM frames WHERE part = 1 AND series = 'shown')
+        "UPDATE chunk SET packed = (SELECT packed FROM chunk WHERE part = 1 AND series = 'shown')
          WHERE part = 3 AND series = 'shown'",
     );
     assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(name.clone())));

@@ -1,30 +1,14 @@
-//! Fields of a record as a hash takes them, and hashes as text.
+//! Hashes as text.
 
-use rusqlite::types::ValueRef;
 use sha2::{Digest, Sha256};
 
-pub(crate) fn hash_fields<'a>(fields: impl Iterator<Item = ValueRef<'a>>, hasher: &mut Sha256) {
-    for field in fields {
-        let number;
-        let (kind, bytes): (u8, &[u8]) = match field {
-            ValueRef::Null => (0, &[]),
-            ValueRef::Integer(value) => {
-                number = value.to_le_bytes();
-                (1, &number)
-            }
-            ValueRef::Real(value) => {
-                number = value.to_le_bytes();
-                (2, &number)
-            }
-            ValueRef::Text(text) => (3, text),
-            ValueRef::Blob(blob) => (4, blob),
-        };
-        hasher.update([kind]);
-        hasher.update((bytes.len() as u64).to_le_bytes());
-        hasher.update(bytes);
-    }
+/// Returns the SHA-256 of `bytes` (FIPS 180-4) in hexadecimal.
+pub(crate) fn sha256(bytes: &[u8]) -> String {
+    hex(&Sha256::digest(bytes))
 }
 
-pub(crate) fn hex(hasher: Sha256) -> String {
-    hasher.finalize().iter().map(|byte| format!("{byte:02x}")).collect()
+pub(crate) fn hex(bytes: &[u8]) -> String {
+    const DIGITS: &[u8; 16] = b"0123456789abcdef";
+    let digit = |value: u8| char::from(DIGITS[usize::from(value)]);
+    bytes.iter().flat_map(|byte| [digit(byte >> 4), digit(byte & 15)]).collect()
 }

@@ -12,7 +12,7 @@ use std::time::{Duration, Instant};
 
 /// Seals everything in the file anew, as its author would.
 fn reseal(db: &Connection) {
-    db.execute("DELETE FROM seal", []).unwrap();
+    db.execute_batch("DELETE FROM seal; DELETE FROM signature").unwrap();
     let ids = |query: &str| -> Vec<(i64, i64, u32)> {
         let mut rows = db.prepare(query).unwrap();
         let rows = rows.query_map([], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?))).unwrap();
@@ -58,13 +58,16 @@ const SEALED: [(&str, &str); 25] = [
         "name of a measure",
     ),
     ("UPDATE pass SET about = '{}' WHERE lap = 3", "cannot be read"),
-    ("UPDATE frames SET packed = x'00' WHERE series = 'shown' AND part = 0", "frames"),
-    ("UPDATE frames SET count = 65537 WHERE series = 'shown' AND part = 0", "frames"),
-    ("DELETE FROM frames WHERE series = 'graphics' AND part = 1", "frames"),
+    (
+        "UPDATE chunk SET packed = x'00', sha256 = '6e340b9cffb37a989ca544e6bb780a2c78901d3fb33738768511a30617afa01d' WHERE series = 'shown' AND part = 0",
+        "frames",
+    ),
+    ("UPDATE chunk SET count = 65537 WHERE series = 'shown' AND part = 0", "frames"),
+    ("DELETE FROM chunk WHERE series = 'graphics' AND part = 1", "frames"),
 ];
 
 /// What is put into a file without a seal of its own.
-const UNSEALED: [(&str, &str); 11] = [
+const UNSEALED: [(&str, &str); 15] = [
     ("UPDATE lap SET number = 4294967296 WHERE id = 4", "cannot"),
     (
         "INSERT INTO lap SELECT 900, session, 90, task, variant, round, warm_up, outcome, 1, 1, 1 FROM lap WHERE id = 1",
@@ -72,16 +75,23 @@ const UNSEALED: [(&str, &str); 11] = [
     ),
     ("INSERT INTO task (workload, form) VALUES ('still', '{}')", "no seal accounts for"),
     (
-        "INSERT INTO frames (lap, series, part, count, packed) VALUES (1, 'shown', 0, 1, x'00')",
-        "no seal accounts for",
+        "INSERT INTO chunk (lap, series, part, count, sha256, packed) VALUES (1, 'shown', 0, 1, 'x', x'00')",
+        "seal is broken",
     ),
     (
-        "INSERT INTO seal (session, number, seal, form) VALUES (99, 0, 'x', 4)",
+        "INSERT INTO chunk (lap, series, part, count, sha256, packed) VALUES (77, 'shown', 0, 1, 'x', x'00')",
         "no seal accounts for",
     ),
-    ("UPDATE remark SET text = printf('%.90000c', 'x') WHERE id = 1", "remark"),
-    ("UPDATE remark SET subject = 'x' WHERE id = 1", "remark"),
-    ("UPDATE remark SET before = 'x' WHERE id = 2", "remark"),
+    ("UPDATE chunk SET packed = x'00' WHERE series = 'shown' AND part = 0", "seal is broken"),
+    ("UPDATE signature SET key = printf('%.64c', '0') WHERE session = 1", "signature"),
+    ("UPDATE signature SET number = 2 WHERE session = 1", "signature"),
+    (
+        "INSERT INTO seal (session, number, seal, form) VALUES (99, 0, 'x', 5)",
+        "no seal accounts for",
+    ),
+    ("UPDATE remark SET text = printf('%.90000c', 'x') WHERE mark = 'r-a'", "remark"),
+    ("UPDATE remark SET subject = 'x' WHERE mark = 'r-a'", "remark"),
+    ("UPDATE remark SET before = 'x' WHERE mark = 'r-b'", "remark"),
     ("DELETE FROM lap_detail WHERE lap = 2", "no seal accounts for"),
     ("UPDATE lap SET wall_ns = 1 WHERE id = 2", "seal is broken"),
     ("UPDATE session SET seed = 3 WHERE id = 2", "seal is broken"),
@@ -157,12 +167,13 @@ fn a_file_that_unpacks_to_gigabytes_is_refused_before_it_does() {
     filled(&theirs);
     let db = careless(&theirs);
     let part = honest_lap_packing::pack(&vec![16_666_667; honest_lap_packing::PART]);
+    let sha256 = crate::hash::sha256(&part);
     let told = recorded(3).about;
     behind_triggers(&db, || {
-        db.execute_batch("BEGIN; DELETE FROM frames").unwrap();
-        let put = "INSERT INTO frames (lap, series, part, count, packed) VALUES (3, 'shown', ?1, 65536, ?2)";
+        db.execute_batch("BEGIN; DELETE FROM chunk").unwrap();
+        let put = "INSERT INTO chunk (lap, series, part, count, sha256, packed) VALUES (3, 'shown', ?1, 65536, ?3, ?2)";
         for at in 0..60_000 {
-            db.execute(put, rusqlite::params![at, part]).unwrap();
+            db.execute(put, rusqlite::params![at, part, sha256]).unwrap();
         }
         let about = serde_json::to_string(&told).unwrap();
         db.execute("UPDATE pass SET about = ?1 WHERE lap = 3", [about]).unwrap();

@@ -5,6 +5,7 @@
 
 mod accounts;
 mod beside;
+mod chunks;
 mod error;
 mod examine;
 pub mod exchange;
@@ -15,6 +16,7 @@ mod json;
 mod machines;
 mod merge;
 mod names;
+mod new;
 mod open;
 mod patience;
 mod read;
@@ -22,16 +24,21 @@ mod remark;
 mod schema;
 mod seal;
 mod series;
+mod stored;
+mod take_over;
+mod upgrade;
 mod write;
 
 pub use error::LogbookError;
 pub use merge::{MOST_MERGE_BYTES, Merged, TwoMachines, Visitor};
+pub use new::{NewLap, NewSession, OpenSession};
 pub use open::Logbook;
 pub use patience::when_waiting;
 pub use remark::SealedRemarks;
-pub use seal::{Broken, SealedSession};
-pub use write::{NewLap, NewSession, OpenSession};
+pub use seal::{Broken, SealedSession, Signed, public_key};
 
+#[cfg(test)]
+mod documented_tests;
 #[cfg(test)]
 mod frames_tests;
 #[cfg(test)]

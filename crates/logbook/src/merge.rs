@@ -7,6 +7,7 @@
 
 use crate::error::LogbookError;
 use crate::open::Logbook;
+use crate::take_over::take_over;
 use rusqlite::limits::Limit;
 use rusqlite::{Connection, OptionalExtension};
 use std::collections::{BTreeMap, BTreeSet};
@@ -189,8 +190,7 @@ impl Logbook {
         let failed = |source| self.failed("merge into", source);
         self.check_agreement(visitor)?;
         let before = self.counts()?;
-        let run = || TAKE_IN.iter().try_for_each(|step| tx.execute(step, []).map(|_| ()));
-        run().map_err(failed)?;
+        take_over(&tx).map_err(failed)?;
         let after = self.counts()?;
         let ended = if keep { tx.commit() } else { tx.rollback() };
         ended.map_err(failed)?;
@@ -232,7 +232,7 @@ const PARTED: [&str; 3] = [
      ORDER BY s.id, o.number LIMIT 1",
     "SELECT 'the remark made at ' || m.made
      FROM other.remark o JOIN main.remark m ON m.mark = o.mark
-     WHERE m.seal <> o.seal ORDER BY m.id LIMIT 1",
+     WHERE m.seal <> o.seal ORDER BY m.place LIMIT 1",
 ];
 
 /// Returns the first record that both have, each in its own way.
@@ -245,84 +245,6 @@ fn parted(db: &Connection) -> rusqlite::Result<Option<String>> {
     }
     Ok(None)
 }
-
-/// Rows are taken over as they are, with the numbers that refer to other rows put right.
-const TAKE_IN: [&str; 11] = [
-    "INSERT INTO main.task (workload, form)
-         SELECT workload, form FROM other.task WHERE true ON CONFLICT DO NOTHING",
-    "INSERT INTO main.variant (settings)
-         SELECT settings FROM other.variant WHERE true ON CONFLICT DO NOTHING",
-    "INSERT INTO main.session (rig, number, mark, started, seed, tool, found, versions, about)
-         SELECT rig, number, mark, started, seed, tool, found, versions, about
-         FROM other.session WHERE mark NOT IN (SELECT mark FROM main.session) ORDER BY id",
-    "INSERT INTO main.lap (session, number, task, variant, round, warm_up, outcome, wall_ns,
-             parts_ns, step_ns)
-         SELECT s.id, l.number, t.id, v.id, l.round, l.warm_up, l.outcome, l.wall_ns, l.parts_ns,
-             l.step_ns
-         FROM other.lap l
-             JOIN other.session os ON os.id = l.session
-             JOIN main.session s ON s.mark = os.mark
-             JOIN other.task ot ON ot.id = l.task
-             JOIN main.task t ON t.workload = ot.workload AND t.form = ot.form
-             JOIN other.variant ov ON ov.id = l.variant
-             JOIN main.variant v ON v.settings = ov.settings
-         WHERE NOT EXISTS (
-             SELECT 1 FROM main.lap known WHERE known.session = s.id AND known.number = l.number)
-         ORDER BY l.id",
-    "INSERT INTO main.lap_detail (lap, started, reason, command, folder, exit_code, signal, user_ns,
-             system_ns, peak_bytes, peak_floor_bytes, conditions, produced, left_behind, readings,
-             traces)
-         SELECT n.id, d.started, d.reason, d.command, d.folder, d.exit_code, d.signal, d.user_ns,
-             d.system_ns, d.peak_bytes, d.peak_floor_bytes, d.conditions, d.produced,
-             d.left_behind, d.readings, d.traces
-         FROM other.lap_detail d
-             JOIN other.lap l ON l.id = d.lap
-             JOIN other.session os ON os.id = l.session
-             JOIN main.session s ON s.mark = os.mark
-             JOIN main.lap n ON n.session = s.id AND n.number = l.number
-         WHERE n.id NOT IN (SELECT lap FROM main.lap_detail)",
-    "INSERT INTO main.output (lap, stream, head, tail, total)
-         SELECT n.id, o.stream, o.head, o.tail, o.total
-         FROM other.output o
-             JOIN other.lap l ON l.id = o.lap
-             JOIN other.session os ON os.id = l.session
-             JOIN main.session s ON s.mark = os.mark
-             JOIN main.lap n ON n.session = s.id AND n.number = l.number
-         WHERE true ON CONFLICT DO NOTHING",
-    "INSERT INTO main.pass (lap, about)
-         SELECT n.id, p.about
-         FROM other.pass p
-             JOIN other.lap l ON l.id = p.lap
-             JOIN other.session os ON os.id = l.session
-             JOIN main.session s ON s.mark = os.mark
-             JOIN main.lap n ON n.session = s.id AND n.number = l.number
-         WHERE true ON CONFLICT DO NOTHING",
-    "INSERT INTO main.frames (lap, series, part, count, packed)
-         SELECT n.id, f.series, f.part, f.count, f.packed
-         FROM other.frames f
-             JOIN other.lap l ON l.id = f.lap
-             JOIN other.session os ON os.id = l.session
-             JOIN main.session s ON s.mark = os.mark
-             JOIN main.lap n ON n.session = s.id AND n.number = l.number
-         WHERE true ON CONFLICT DO NOTHING",
-    "INSERT INTO main.series (lap, name, part, count, packed)
-         SELECT n.id, x.name, x.part, x.count, x.packed
-         FROM other.series x
-             JOIN other.lap l ON l.id = x.lap
-             JOIN other.session os ON os.id = l.session
-             JOIN main.session s ON s.mark = os.mark
-             JOIN main.lap n ON n.session = s.id AND n.number = l.number
-         WHERE true ON CONFLICT DO NOTHING",
-    "INSERT INTO main.seal (session, number, seal, form)
-         SELECT s.id, o.number, o.seal, o.form
-         FROM other.seal o
-             JOIN other.session os ON os.id = o.session
-             JOIN main.session s ON s.mark = os.mark
-         WHERE true ON CONFLICT DO NOTHING",
-    "INSERT INTO main.remark (mark, made, kind, subject, text, before, seal)
-         SELECT mark, made, kind, subject, text, before, seal FROM other.remark
-         WHERE mark NOT IN (SELECT mark FROM main.remark) ORDER BY id",
-];
 
 #[cfg(test)]
 #[path = "merge_tests.rs"]

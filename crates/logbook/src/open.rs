@@ -3,7 +3,7 @@
 use crate::error::LogbookError;
 use crate::foreign::foreign_object;
 use crate::patience::wait;
-use crate::schema::{APPLICATION_ID, FORMAT, MIGRATIONS};
+use crate::schema::{APPLICATION_ID, bring_up, newest};
 use rusqlite::backup::Backup;
 use rusqlite::{Connection, ErrorCode, OpenFlags, TransactionBehavior};
 use std::os::unix::fs::MetadataExt;
@@ -115,8 +115,9 @@ impl Logbook {
         if !ours {
             return Err(LogbookError::NotALogbook { path });
         }
-        if format > FORMAT {
-            return Err(LogbookError::TooNew { path, found: format, known: FORMAT });
+        let newest = newest();
+        if format > newest {
+            return Err(LogbookError::TooNew { path, found: format, known: newest });
         }
         // A trigger or a view of somebody else's would answer for us in whatever is asked next.
         if let Some(name) = foreign_object(&self.db, format).map_err(failed)? {
@@ -127,10 +128,10 @@ impl Logbook {
         self.db
             .execute_batch("PRAGMA foreign_keys = OFF; PRAGMA synchronous = EXTRA;")
             .map_err(failed)?;
-        if format < FORMAT && purpose == Use::Reading {
+        if format < newest && purpose == Use::Reading {
             self.db = private_copy(&self.db).map_err(failed)?;
         }
-        if format < FORMAT {
+        if format < newest {
             // References are off meanwhile: a table that is made anew is gone for a moment.
             self.migrate().map_err(failed)?;
         }
@@ -145,11 +146,9 @@ impl Logbook {
         let tx = self.db.transaction_with_behavior(TransactionBehavior::Immediate)?;
         // Another program may have migrated it while we waited for our turn.
         let format: u32 = tx.pragma_query_value(None, "user_version", |row| row.get(0))?;
-        for step in MIGRATIONS.iter().skip(format as usize) {
-            tx.execute_batch(step)?;
-        }
+        bring_up(&tx, format, newest())?;
         tx.pragma_update(None, "application_id", APPLICATION_ID)?;
-        tx.pragma_update(None, "user_version", FORMAT)?;
+        tx.pragma_update(None, "user_version", newest())?;
         tx.commit()
     }
 
@@ -160,6 +159,16 @@ impl Logbook {
         } else {
             Err(LogbookError::Replaced { path: self.path.clone() })
         }
+    }
+
+    /// Returns another connection to the same file, to read it; none where it has no name.
+    pub(crate) fn beside_this(&self) -> rusqlite::Result<Option<Connection>> {
+        let Some(path) = self.db.path().filter(|path| !path.is_empty()) else { return Ok(None) };
+        let flags = OpenFlags::SQLITE_OPEN_READ_ONLY | OpenFlags::SQLITE_OPEN_NO_MUTEX;
+        let mut other = Connection::open_with_flags(path, flags)?;
+        other.execute_batch("PRAGMA trusted_schema = OFF;")?;
+        other.busy_handler(Some(wait))?;
+        Ok(Some(other))
     }
 
     /// Returns every fault that SQLite's own integrity check finds; none means sound.

@@ -4,12 +4,15 @@ use crate::error::LogbookError;
 use crate::json::json;
 use crate::names::Names;
 use crate::open::Logbook;
+use crate::stored::{
+    DETAIL, DetailRow, LAP, OUTPUT, Output, RawLap, Read, SESSION, StoredSession, StoredVariant,
+    TASK, TaskRow, Unread, VARIANT,
+};
 use honest_lap_core::endurance::Endured;
 use honest_lap_core::record::{
     Captured, Digest, LapBody, LapHead, LapName, LapPage, Outcome, SessionName, SessionPage,
-    SessionRecord, Settings, Task, TaskForm, Usage,
+    SessionRecord, Settings, Subject, Task, TaskForm,
 };
-use honest_lap_core::unit::Nanos;
 use rusqlite::{OptionalExtension, Row, params};
 use serde::de::DeserializeOwned;
 use std::collections::{BTreeMap, HashMap};
@@ -19,43 +22,40 @@ pub(crate) type Sql<T> = rusqlite::Result<T>;
 impl Logbook {
     /// Returns the heads of all laps, in the order written.
     pub fn laps(&self) -> Result<Vec<LapHead>, LogbookError> {
-        self.laps_where("", &[], &self.names()?)
+        self.laps_where(("", &[]), &self.names()?, None)
     }
 
     /// Returns the heads of the laps of `session`, in the order driven.
     pub fn laps_of(&self, session: &SessionName) -> Result<Vec<LapHead>, LogbookError> {
         let names = self.names()?;
         let Some(id) = names.id(session) else { return Ok(Vec::new()) };
-        self.laps_where("WHERE session = ?1 ORDER BY number", &[&id], &names)
+        self.laps_where(("WHERE session = ?1 ORDER BY number", &[&id]), &names, None)
     }
 
     fn laps_where(
         &self,
-        condition: &str,
-        values: &[&dyn rusqlite::ToSql],
+        (condition, values): (&str, &[&dyn rusqlite::ToSql]),
         names: &Names,
+        about: Option<&Subject>,
     ) -> Result<Vec<LapHead>, LogbookError> {
         // Names are few and laps many: they are joined here, once each.
         let mut readings = self.readings(condition, values)?;
-        let mut set_aside = self.set_aside(names)?;
-        let digests = self.digests(names)?;
+        let mut set_aside = self.set_aside(names, about)?;
+        let digests = self.digests(names, (condition, values))?;
         let endured = self.endured(condition, values)?;
         let tasks: HashMap<u32, String> = self
             .rows("SELECT id, workload FROM task", &[], |row| Ok((row.get(0)?, row.get(1)?)))?
             .into_iter()
             .collect();
         let variants = self.variants()?;
-        let query = format!(
-            "SELECT session, number, task, variant, round, warm_up, outcome, wall_ns, parts_ns,
-                 step_ns, id
-             FROM lap {condition}"
-        );
+        let query = LAP.query(condition);
         let mut statement =
             self.db.prepare(&query).map_err(|source| self.failed("read", source))?;
         let mut rows = statement.query(values).map_err(|source| self.failed("read", source))?;
         let mut laps = Vec::new();
         while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
-            let raw = raw_lap(row).map_err(|source| self.failed("read", source))?;
+            let mut raw = RawLap::default();
+            self.read(LAP.read(row, |read, value| read(&mut raw, value)))?;
             let names = (names.of(raw.session), tasks.get(&raw.task), variants.get(&raw.variant));
             let (Some(session), Some(workload), Some(settings)) = names else {
                 return Err(self.damaged(format!("a lap of session {}", raw.session)));
@@ -92,7 +92,8 @@ impl Logbook {
         let Some(session) = names.id(&name.session) else { return Ok(None) };
         let condition = "WHERE session = ?1 AND number = ?2";
         let values: [&dyn rusqlite::ToSql; 2] = [&session, &name.number];
-        let Some(head) = self.laps_where(condition, &values, &names)?.pop() else {
+        let about = Subject::Lap(name.clone());
+        let Some(head) = self.laps_where((condition, &values), &names, Some(&about))?.pop() else {
             return Ok(None);
         };
         let id: i64 = self
@@ -106,39 +107,69 @@ impl Logbook {
     }
 
     pub(crate) fn body(&self, id: i64) -> Result<Option<LapBody>, LogbookError> {
-        let query = format!("{DETAIL} WHERE lap = ?1");
-        let Some((body, texts)) = self.one(&query, &[&id], detail)? else { return Ok(None) };
-        let mut body = self.read_detail(body, &texts)?;
-        body.traces = self.traces(id, &texts[5])?;
+        let mut found = None;
+        self.each(&DETAIL.query("WHERE lap = ?1"), &[&id], |row| {
+            let mut detail = DetailRow::<LapBody>::default();
+            let read = DETAIL.read(row, |read, value| read(&mut detail, value));
+            found = Some(detail);
+            read
+        })?;
+        let Some(DetailRow { mut body, traces, .. }) = found else { return Ok(None) };
+        body.traces = self.traces(id, &traces)?;
         body.repeats = self.repeats(id)?;
-        body.stdout = self.output(id, "stdout")?;
-        body.stderr = self.output(id, "stderr")?;
+        self.each(&OUTPUT.query("WHERE lap = ?1"), &[&id], |row| {
+            let mut output = Output::<Captured>::default();
+            let read = OUTPUT.read(row, |read, value| read(&mut output, value));
+            match output.stream.as_str() {
+                "stdout" => body.stdout = output.captured,
+                _ => body.stderr = output.captured,
+            }
+            read
+        })?;
         Ok(Some(body))
     }
 
-    /// Returns `body` with what `texts` of its detail say: all of a lap that stands in its own row.
-    pub(crate) fn read_detail(
+    /// Reads the detail of every lap, one after the other.
+    pub(crate) fn details(
         &self,
-        body: LapBody,
-        texts: &[String],
-    ) -> Result<LapBody, LogbookError> {
-        Ok(LapBody {
-            command: self.parsed(&texts[0], "the command of a lap")?,
-            conditions: self.parsed(&texts[1], "the conditions of a lap")?,
-            produced: self.parsed(&texts[2], "the products of a lap")?,
-            left_behind: self.parsed(&texts[3], "what a lap left behind")?,
-            readings: self.parsed(&texts[4], "the readings of a lap")?,
-            ..body
-        })
+        mut with: impl FnMut(&DetailRow<LapBody>) -> Result<(), LogbookError>,
+    ) -> Result<(), LogbookError> {
+        let mut failed = None;
+        self.each(&DETAIL.query(""), &[], |row| {
+            let mut detail = DetailRow::<LapBody>::default();
+            let read = DETAIL.read(row, |read, value| read(&mut detail, value));
+            if failed.is_none() && matches!(read, Ok(Ok(()))) {
+                failed = with(&detail).err();
+            }
+            read
+        })?;
+        failed.map_or(Ok(()), Err)
     }
 
-    fn output(&self, lap: i64, stream: &str) -> Result<Captured, LogbookError> {
-        let query = "SELECT head, tail, total FROM output WHERE lap = ?1 AND stream = ?2";
-        let found = self.one(query, &[&lap, &stream], |row| {
-            let total: i64 = row.get(2)?;
-            Ok(Captured { head: row.get(0)?, tail: row.get(1)?, total: total.cast_unsigned() })
-        })?;
-        Ok(found.unwrap_or_default())
+    /// Reads the rows of `query` one after the other.
+    pub(crate) fn each(
+        &self,
+        query: &str,
+        values: &[&dyn rusqlite::ToSql],
+        mut read: impl FnMut(&Row<'_>) -> Sql<Read>,
+    ) -> Result<(), LogbookError> {
+        let failed = |source| self.failed("read", source);
+        let mut statement = self.db.prepare_cached(query).map_err(failed)?;
+        let mut rows = statement.query(values).map_err(failed)?;
+        while let Some(row) = rows.next().map_err(failed)? {
+            self.read(read(row))?;
+        }
+        Ok(())
+    }
+
+    fn read(&self, read: Sql<Read>) -> Result<(), LogbookError> {
+        match read {
+            Ok(Ok(())) => Ok(()),
+            Ok(Err(Unread::Meaning(what))) => Err(self.damaged(what)),
+            // Types are told as the database tells them.
+            Ok(Err(Unread::Type(err))) => Err(self.damaged(err.to_string())),
+            Err(source) => Err(self.failed("read", source)),
+        }
     }
 
     /// Returns what was written down when each session began, in the order written.
@@ -148,26 +179,18 @@ impl Logbook {
 
     fn numbered_records(&self) -> Result<Vec<(i64, SessionRecord)>, LogbookError> {
         let names = self.names()?;
-        let query =
-            "SELECT id, seed, started, tool, found, versions, about FROM session ORDER BY id";
-        let raw = self.rows(query, &[], |row| {
-            let texts: [String; 5] =
-                [row.get(2)?, row.get(3)?, row.get(4)?, row.get(5)?, row.get(6)?];
-            Ok((row.get::<_, i64>(0)?, row.get::<_, i64>(1)?, texts))
-        })?;
         let mut all = Vec::new();
-        for (id, seed, [started, tool, found, versions, about]) in raw {
+        let mut stored = Vec::new();
+        self.each(&SESSION.query("ORDER BY id"), &[], |row| {
+            let mut session = StoredSession::default();
+            let read = SESSION.read(row, |read, value| read(&mut session, value));
+            stored.push(session);
+            read
+        })?;
+        for StoredSession { id, started, seed, tool, found, versions, about, .. } in stored {
             let name = names.of(id).cloned().ok_or_else(|| self.damaged("a session's name"))?;
-            let record = SessionRecord {
-                name,
-                started,
-                seed: seed.cast_unsigned(),
-                tool,
-                found: self.parsed(&found, "a session's machine")?,
-                versions: self.parsed(&versions, "a session's versions")?,
-                about: self.parsed(&about, "what is known of a session")?,
-            };
-            all.push((id, record));
+            let seed = seed.cast_unsigned();
+            all.push((id, SessionRecord { name, started, seed, tool, found, versions, about }));
         }
         Ok(all)
     }
@@ -204,7 +227,7 @@ impl Logbook {
             }
             page.workloads.extend(workloads.get(&task).cloned());
         }
-        for lap in self.set_aside(&names)?.into_keys() {
+        for lap in self.set_aside(&names, None)?.into_keys() {
             let counts = self.lap_counts(&names, &lap)?;
             let page = names.id(&lap.session).filter(|_| counts).and_then(|id| pages.get_mut(&id));
             if let Some(page) = page {
@@ -223,22 +246,23 @@ impl Logbook {
     /// Returns every form of every workload's task, in the order first driven.
     pub fn tasks(&self) -> Result<Vec<TaskForm>, LogbookError> {
         // One pass over the laps, whatever the number of tasks.
-        let query = "SELECT t.id, t.workload, t.form, d.last
-                     FROM task t LEFT JOIN (
-                         SELECT p.task, max(s.started) AS last
-                         FROM (SELECT DISTINCT task, session FROM lap) p
-                         JOIN session s ON s.id = p.session
-                         GROUP BY p.task
-                     ) d ON d.task = t.id
-                     ORDER BY t.id";
-        let raw = self.rows(query, &[], |row| {
-            let form: String = row.get(2)?;
-            Ok((row.get(0)?, row.get(1)?, form, row.get(3)?))
+        let query = "SELECT p.task, max(s.started)
+                     FROM (SELECT DISTINCT task, session FROM lap) p
+                     JOIN session s ON s.id = p.session
+                     GROUP BY p.task";
+        let last = self.rows(query, &[], |row| Ok((row.get(0)?, row.get(1)?)))?;
+        let mut last: HashMap<u32, String> = last.into_iter().collect();
+        let mut all = Vec::new();
+        self.each(&TASK.query("ORDER BY id"), &[], |row| {
+            let mut task = TaskRow::<String>::default();
+            let read = TASK.read(row, |read, value| read(&mut task, value));
+            all.push(task);
+            read
         })?;
-        raw.into_iter()
-            .map(|(id, workload, form, last_driven)| {
+        all.into_iter()
+            .map(|TaskRow { id, workload, form }| {
                 let task = self.parsed(&form, "a workload's task")?;
-                Ok(TaskForm { id, workload, last_driven, task })
+                Ok(TaskForm { id, workload, last_driven: last.remove(&id), task })
             })
             .collect()
     }
@@ -260,10 +284,14 @@ impl Logbook {
     }
 
     fn variants(&self) -> Result<HashMap<i64, Settings>, LogbookError> {
-        let rows = self.rows("SELECT id, settings FROM variant", &[], |row| {
-            Ok((row.get::<_, i64>(0)?, row.get::<_, String>(1)?))
+        let mut all = HashMap::new();
+        self.each(&VARIANT.query(""), &[], |row| {
+            let mut variant = StoredVariant::default();
+            let read = VARIANT.read(row, |read, value| read(&mut variant, value));
+            all.insert(variant.id, variant.settings);
+            read
         })?;
-        rows.into_iter().map(|(id, text)| Ok((id, self.parsed(&text, "a variant")?))).collect()
+        Ok(all)
     }
 
     pub(crate) fn rows<T>(
@@ -299,69 +327,4 @@ impl Logbook {
     ) -> Result<T, LogbookError> {
         serde_json::from_str(text).map_err(|_| self.damaged(what))
     }
-}
-
-/// The detail of laps, as [`detail`] reads it.
-pub(crate) const DETAIL: &str =
-    "SELECT started, reason, command, folder, exit_code, signal, user_ns, system_ns, peak_bytes,
-         peak_floor_bytes, conditions, produced, left_behind, readings, traces
-     FROM lap_detail";
-
-/// Reads a row of [`DETAIL`]: what is plain, and the texts that are still to be parsed, those of traces last.
-pub(crate) fn detail(row: &Row<'_>) -> Sql<(LapBody, Vec<String>)> {
-    let [user, system, peak, floor] = [6, 7, 8, 9].map(|at| row.get::<_, Option<i64>>(at));
-    let number = |value: Option<i64>| value.map_or(0, i64::cast_unsigned);
-    let user = user?;
-    let usage = Usage {
-        user: Nanos(number(user)),
-        system: Nanos(number(system?)),
-        peak_bytes: number(peak?),
-        peak_floor_bytes: number(floor?),
-    };
-    let body = LapBody {
-        started: row.get(0)?,
-        reason: row.get(1)?,
-        folder: row.get(3)?,
-        exit_code: row.get(4)?,
-        signal: row.get(5)?,
-        usage: user.map(|_| usage),
-        ..LapBody::default()
-    };
-    let texts = [2, 10, 11, 12, 13, 14].map(|at| row.get::<_, String>(at));
-    Ok((body, texts.into_iter().collect::<Sql<Vec<String>>>()?))
-}
-
-/// A lap's row, before its names are looked up.
-struct RawLap {
-    session: i64,
-    number: u32,
-    task: u32,
-    variant: i64,
-    round: u32,
-    warm_up: bool,
-    outcome: Option<Outcome>,
-    wall: Option<Nanos>,
-    parts: Option<Nanos>,
-    step: Option<Nanos>,
-    id: i64,
-}
-
-fn raw_lap(row: &Row<'_>) -> Sql<RawLap> {
-    let span = |at| -> Sql<Option<Nanos>> {
-        let ns: Option<i64> = row.get(at)?;
-        Ok(ns.map(|ns| Nanos(ns.cast_unsigned())))
-    };
-    Ok(RawLap {
-        session: row.get(0)?,
-        number: row.get(1)?,
-        task: row.get(2)?,
-        variant: row.get(3)?,
-        round: row.get(4)?,
-        warm_up: row.get(5)?,
-        outcome: Outcome::from_word(row.get_ref(6)?.as_str()?),
-        wall: span(7)?,
-        parts: span(8)?,
-        step: span(9)?,
-        id: row.get(10)?,
-    })
 }

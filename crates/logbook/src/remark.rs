@@ -1,23 +1,20 @@
 //! Remarks: set-asides, notes, and what a machine is called from now on.
 //!
-//! ```text
-//! seal(remark) = SHA-256("honest-lap remark 1" ‖ seal of the remark before it ‖ fields)
-//! ```
-//!
-//! A remark names the session it is about by the session's mark, which no renaming and no merge
+//! Each is sealed as a record in core's one encoding, the seal of the remark before it among its fields. A remark names the session it is about by the session's mark, which no renaming and no merge
 //! changes. Where logbooks meet, chains of remarks meet too: each remark still names the one that
 //! was before it when it was made.
 
 use crate::error::LogbookError;
-use crate::hash::{hash_fields, hex};
+use crate::hash::sha256;
 use crate::json::json;
 use crate::names::Names;
 use crate::open::Logbook;
+use crate::seal::{next_place, remark_1};
+use crate::stored::{REMARK, RemarkRow};
 use honest_lap_core::record;
-use honest_lap_core::record::{LapName, Remark, RemarkKind, Subject};
-use rusqlite::{Connection, params};
+use honest_lap_core::record::{CANONICAL, LapName, Remark, RemarkKind, Subject};
+use rusqlite::{Connection, OptionalExtension};
 use serde::{Deserialize, Serialize};
-use sha2::{Digest, Sha256};
 use std::collections::{HashMap, HashSet};
 
 /// The word for what a machine is called from now on.
@@ -33,9 +30,6 @@ enum Kept {
     Workload(String),
     Machine { rig: String, machine: String },
 }
-
-/// Everything a remark's seal covers.
-pub(crate) const REMARK_FIELDS: &str = "SELECT mark, made, kind, subject, text FROM remark";
 
 /// The remarks of a logbook, checked.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -75,30 +69,28 @@ impl Logbook {
     ) -> Result<(), LogbookError> {
         self.still_there()?;
         self.transact("write to", |tx| {
-            let before: Option<String> = tx
-                .query_row("SELECT seal FROM remark ORDER BY id DESC LIMIT 1", [], |row| row.get(0))
-                .map(Some)
-                .or_else(|err| match err {
-                    rusqlite::Error::QueryReturnedNoRows => Ok(None),
-                    other => Err(other),
-                })?;
-            let before = before.unwrap_or_default();
-            tx.execute(
-                "INSERT INTO remark (mark, made, kind, subject, text, before, seal)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7)",
-                params![mark, made, kind, json(subject), text, before, {
-                    let fields = [mark, made, kind, &json(subject), text];
-                    remark_seal(&before, &fields)
-                }],
-            )?;
-            Ok(())
+            let query = "SELECT seal FROM remark ORDER BY place DESC LIMIT 1";
+            let before: Option<String> = tx.query_row(query, [], |row| row.get(0)).optional()?;
+            let mut row = RemarkRow {
+                place: next_place(tx)?,
+                mark: mark.to_owned(),
+                made: made.to_owned(),
+                kind: kind.to_owned(),
+                subject: json(subject),
+                text: text.to_owned(),
+                before: before.unwrap_or_default(),
+                seal: String::new(),
+                form: CANONICAL,
+            };
+            row.seal = remark_seal(&row);
+            REMARK.insert(tx, |write| write(&row)).map(|_| ())
         })
     }
 
     /// Returns every remark, in the order made; those about what is not here are left out.
     pub fn remarks(&self) -> Result<Vec<Remark>, LogbookError> {
         let names = self.names()?;
-        let mut remarks = self.remarks_with(&names)?;
+        let mut remarks = self.remarks_with(&names, None)?;
         for remark in remarks.iter_mut().filter(|remark| remark.kind == RemarkKind::Cut) {
             // Kept with what the frames come to under it; people read what is left out.
             let digest: record::Digest = self.parsed(&remark.text, "the cut of a pass")?;
@@ -122,14 +114,20 @@ impl Logbook {
         self.write_remark(mark, made, RemarkKind::Cut.word(), &subject, &json(digest))
     }
 
-    pub(crate) fn remarks_with(&self, names: &Names) -> Result<Vec<Remark>, LogbookError> {
+    /// Returns the remarks, all or those about `about`; those about what is not here are left out.
+    pub(crate) fn remarks_with(
+        &self,
+        names: &Names,
+        about: Option<&Subject>,
+    ) -> Result<Vec<Remark>, LogbookError> {
         let ids: HashMap<String, i64> = self
             .rows("SELECT mark, id FROM session", &[], |row| Ok((row.get(0)?, row.get(1)?)))?
             .into_iter()
             .collect();
         let session = |mark: &str| names.of(*ids.get(mark)?).cloned();
         let mut remarks = Vec::new();
-        for (made, kind, subject, text) in self.raw_remarks()? {
+        let about = about.map(|subject| self.kept(subject)).transpose()?.map(|kept| json(&kept));
+        for (made, kind, subject, text) in self.raw_remarks(about.as_deref())? {
             let Some(kind) = RemarkKind::from_word(&kind) else { continue };
             let subject = match self.parsed(&subject, "what a remark is about")? {
                 Kept::Lap { session: mark, number } => {
@@ -148,7 +146,7 @@ impl Logbook {
     /// Returns what machines are called that were recorded under another name: (rig, machine) → name.
     pub(crate) fn calls(&self) -> Result<HashMap<(String, String), String>, LogbookError> {
         let mut calls = HashMap::new();
-        for (_, kind, subject, text) in self.raw_remarks()? {
+        for (_, kind, subject, text) in self.raw_remarks(None)? {
             if kind == CALL
                 && let Kept::Machine { rig, machine } =
                     self.parsed(&subject, "what a remark is about")?
@@ -159,10 +157,15 @@ impl Logbook {
         Ok(calls)
     }
 
-    /// Returns moment, kind, subject and text of every remark, in the order made.
-    fn raw_remarks(&self) -> Result<Vec<(String, String, String, String)>, LogbookError> {
-        let query = "SELECT made, kind, subject, text FROM remark ORDER BY made, id";
-        self.rows(query, &[], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?)))
+    /// Returns moment, kind, subject and text of every remark, or of those on one subject as it is kept, in the order
+    /// made.
+    fn raw_remarks(
+        &self,
+        about: Option<&str>,
+    ) -> Result<Vec<(String, String, String, String)>, LogbookError> {
+        let query = "SELECT made, kind, subject, text FROM remark
+                     WHERE ?1 IS NULL OR subject = ?1 ORDER BY made, place";
+        self.rows(query, &[&about], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?, row.get(3)?)))
     }
 
     fn kept(&self, subject: &Subject) -> Result<Kept, LogbookError> {
@@ -188,34 +191,30 @@ impl Logbook {
 }
 
 fn checked(db: &Connection) -> rusqlite::Result<SealedRemarks> {
-    let query = REMARK_FIELDS.replace(" FROM", ", before, seal FROM");
-    let mut statement = db.prepare(&format!("{query} ORDER BY id"))?;
+    let mut statement = db.prepare(&REMARK.query("ORDER BY place"))?;
     let mut rows = statement.query([])?;
-    let mut all: Vec<(String, String, String, bool)> = Vec::new();
+    let mut all: Vec<RemarkRow> = Vec::new();
     while let Some(row) = rows.next()? {
-        let field = |at| -> rusqlite::Result<String> { row.get(at) };
-        let fields = [field(0)?, field(1)?, field(2)?, field(3)?, field(4)?];
-        let (before, seal) = (field(5)?, field(6)?);
-        let fields: Vec<&str> = fields.iter().map(String::as_str).collect();
-        let whole = remark_seal(&before, &fields) == seal;
-        all.push((fields[1].to_owned(), before, seal, whole));
+        let mut remark = RemarkRow::default();
+        // None of its values has a meaning beyond its type.
+        let _ = REMARK.read(row, |read, value| read(&mut remark, value))?;
+        all.push(remark);
     }
-    let known: HashSet<&str> = all.iter().map(|(_, _, seal, _)| seal.as_str()).collect();
-    let broken = all
-        .iter()
-        .find(|(_, before, _, whole)| {
-            !whole || (!before.is_empty() && !known.contains(before.as_str()))
-        })
-        .map(|(made, ..)| made.clone());
-    Ok(SealedRemarks { broken, seals: all.into_iter().map(|(_, _, seal, _)| seal).collect() })
+    let known: HashSet<&str> = all.iter().map(|remark| remark.seal.as_str()).collect();
+    let holds = |remark: &&RemarkRow| {
+        let before = remark.before.is_empty() || known.contains(remark.before.as_str());
+        before && remark_seal(remark) == remark.seal
+    };
+    let broken = all.iter().find(|remark| !holds(remark)).map(|remark| remark.made.clone());
+    Ok(SealedRemarks { broken, seals: all.into_iter().map(|remark| remark.seal).collect() })
 }
 
-fn remark_seal(before: &str, fields: &[&str]) -> String {
-    let mut hasher = Sha256::new_with_prefix("honest-lap remark 1");
-    hasher.update(before);
-    hash_fields(
-        fields.iter().map(|text| rusqlite::types::ValueRef::Text(text.as_bytes())),
-        &mut hasher,
-    );
-    hex(hasher)
+/// Returns the seal that a remark should have; that of a form that never was is nobody's.
+fn remark_seal(row: &RemarkRow) -> String {
+    let fields = [&row.mark, &row.made, &row.kind, &row.subject, &row.text];
+    match row.form {
+        1 => remark_1(&row.before, &fields.map(String::as_str)),
+        CANONICAL => sha256(REMARK.sealed(|write| write(row)).bytes()),
+        _ => String::new(),
+    }
 }

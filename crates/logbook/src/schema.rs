@@ -8,16 +8,40 @@
 //! | 4 | 0.1.0 | how long each frame was being presented; what else was presented |
 //! | 5 | 0.1.0 | long series of a lap |
 //! | 6 | 0.1.0 | tasks and variants are written with their first lap, never ahead of it |
+//! | 7 | 0.2.0 | one list of columns; chunks, each with its hash; records in one order; signatures |
+//!
+//! Formats up to 6 are what these texts make; from 7 on the lists of `stored` make them.
 
-/// The newest format, and the one that is written.
-pub(crate) const FORMAT: u32 = MIGRATIONS.len() as u32;
+use crate::stored::{FIRST, additions, schema, shapes};
+use crate::upgrade::to_lists;
+use rusqlite::Connection;
+
+/// Returns the newest format, which is the one that is written.
+pub(crate) fn newest() -> u32 {
+    let columns = shapes().into_iter().flat_map(|shape| shape.columns);
+    columns.map(|column| column.since).max().unwrap_or(FIRST)
+}
+
+/// Makes the tables of format `to` of those of format `from`; format 0 has none.
+pub(crate) fn bring_up(db: &Connection, from: u32, to: u32) -> rusqlite::Result<()> {
+    if from == 0 && to >= FIRST {
+        db.execute_batch(&schema(&shapes()))?;
+    } else if from < FIRST {
+        let old = MIGRATIONS.iter().take(to as usize).skip(from as usize);
+        old.into_iter().try_for_each(|step| db.execute_batch(step))?;
+        if to >= FIRST {
+            to_lists(db)?;
+        }
+    }
+    let added = from.max(FIRST) + 1..=to;
+    added.into_iter().try_for_each(|format| db.execute_batch(&additions(&shapes(), format)))
+}
 
 /// Marks the file as ours ("LAPH"), so that no other database is taken for a logbook.
 pub(crate) const APPLICATION_ID: i32 = 0x4c41_5048;
 
-/// What turns each format into the next; the first turns an empty file into format 1.
-pub(crate) const MIGRATIONS: [&str; 6] =
-    [FORMAT_1, FORMAT_2, FORMAT_3, FORMAT_4, FORMAT_5, FORMAT_6];
+/// What turned each format into the next; the first turned an empty file into format 1.
+const MIGRATIONS: [&str; 6] = [FORMAT_1, FORMAT_2, FORMAT_3, FORMAT_4, FORMAT_5, FORMAT_6];
 
 const FORMAT_1: &str = "
 CREATE TABLE session (

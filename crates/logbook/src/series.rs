@@ -1,21 +1,22 @@
 //! Long series of a lap: the repetitions of an endurance lap, and samples too many to be written as text.
 
+use crate::chunks::put;
 use crate::error::LogbookError;
 use crate::json::json;
 use crate::open::Logbook;
 use honest_lap_core::endurance::{Endured, Evidence};
 use honest_lap_core::record::{LapBody, Quantity, Repeat, Samples, Settings, Task, Trace, Traces};
 use honest_lap_core::unit::Nanos;
-use honest_lap_packing::{PART, pack, unpack};
-use rusqlite::{Connection, Transaction, params};
+use rusqlite::Transaction;
 use serde::{Deserialize, Serialize};
-use sha2::{Digest as _, Sha256};
 use std::collections::HashMap;
 
 const BEGAN: &str = "repeat-began";
 const TOOK: &str = "repeat-took";
 const MOMENTS: &str = "sample-at";
 
+/// How the text of packed traces begins.
+pub(crate) const PACKED: &str = "{\"packed\"";
 /// Traces with more samples are packed.
 const TEXT_SAMPLES: usize = 1_000;
 /// Decimals that a packed channel may have.
@@ -113,33 +114,6 @@ pub(crate) fn insert(
     Ok(())
 }
 
-fn put(tx: &Transaction<'_>, id: i64, name: &str, numbers: &[u64]) -> rusqlite::Result<()> {
-    let mut statement = tx.prepare_cached(
-        "INSERT INTO series (lap, name, part, count, packed) VALUES (?1, ?2, ?3, ?4, ?5)",
-    )?;
-    for (part, some) in numbers.chunks(PART).enumerate() {
-        statement.execute(params![id, name, part as u32, some.len() as u32, pack(some)])?;
-    }
-    Ok(())
-}
-
-/// Adds every long series of the lap `id` to `hasher`; returns whether it has any.
-pub(crate) fn hash(db: &Connection, id: i64, hasher: &mut Sha256) -> rusqlite::Result<bool> {
-    let mut statement = db.prepare_cached(
-        "SELECT name, part, count, packed FROM series WHERE lap = ?1 ORDER BY name, part",
-    )?;
-    let mut rows = statement.query([id])?;
-    let mut any = false;
-    while let Some(row) = rows.next()? {
-        if !any {
-            hasher.update("series");
-        }
-        any = true;
-        crate::hash::hash_fields((0..4).map(|at| row.get_ref_unwrap(at)), hasher);
-    }
-    Ok(any)
-}
-
 impl Logbook {
     /// Returns the repetitions of the lap `id`.
     pub(crate) fn repeats(&self, id: i64) -> Result<Vec<Repeat>, LogbookError> {
@@ -153,7 +127,7 @@ impl Logbook {
 
     /// Returns the traces that `text` tells, of the lap `id`.
     pub(crate) fn traces(&self, id: i64, text: &str) -> Result<Traces, LogbookError> {
-        if !text.starts_with("{\"packed\"") {
+        if !text.starts_with(PACKED) {
             return self.parsed(text, "the samples of a lap");
         }
         let told: PackedTraces = self.parsed(text, "the samples of a lap")?;
@@ -175,19 +149,6 @@ impl Logbook {
             channels.push(Trace { quantity, which, unit, values });
         }
         Ok(Traces { at_ms, channels })
-    }
-
-    fn numbers(&self, id: i64, name: &str) -> Result<Vec<u64>, LogbookError> {
-        let query = "SELECT count, packed FROM series WHERE lap = ?1 AND name = ?2 ORDER BY part";
-        let parts = self.rows(query, &[&id, &name], |row| {
-            Ok((row.get::<_, u32>(0)?, row.get::<_, Vec<u8>>(1)?))
-        })?;
-        let mut all = Vec::new();
-        for (count, packed) in parts {
-            let some = unpack(&packed, count as usize);
-            all.extend(some.ok_or_else(|| self.damaged(format!("a series of a lap ({name})")))?);
-        }
-        Ok(all)
     }
 
     /// Returns what every endurance lap comes to, by its number here; of `condition`'s laps only.
@@ -282,18 +243,18 @@ mod tests {
             assert!((rate - 60.06).abs() < 0.01, "{rate}");
         }
         let packed: u32 = logbook
-            .one("SELECT count(DISTINCT name) FROM series WHERE lap = 1", &[], |row| row.get(0))
+            .one("SELECT count(DISTINCT series) FROM chunk WHERE lap = 1", &[], |row| row.get(0))
             .unwrap()
             .unwrap();
         assert_eq!(packed, 5, "two of repetitions, the moments, two of the three channels");
-        let bytes = "SELECT sum(length(packed)) FROM series WHERE lap = 1 AND name = 'sample-0'";
+        let bytes = "SELECT sum(length(packed)) FROM chunk WHERE lap = 1 AND series = 'sample-0'";
         let bytes: u32 = logbook.one(bytes, &[], |row| row.get(0)).unwrap().unwrap();
         // A clock that is all noise, of 900,000 values: no more than its 20 bits.
         assert!(f64::from(bytes) < 2.6 * 70_000.0, "{bytes}");
         assert_eq!(logbook.verify().unwrap()[0].broken, None);
         tamper(
             &logbook,
-            "UPDATE series SET part = 7 WHERE lap = 1 AND name = 'sample-0' AND part = 1",
+            "UPDATE chunk SET part = 7 WHERE lap = 1 AND series = 'sample-0' AND part = 1",
         );
         let first = session.lap(1);
         assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));

@@ -1,8 +1,6 @@
 //! A logbook written, read back, and misused.
 
-use crate::{
-    Broken, Logbook, LogbookError, NewLap, NewSession, OpenSession, SealedRemarks, SealedSession,
-};
+use crate::{Broken, Logbook, LogbookError, NewLap, NewSession, OpenSession, Signed};
 use honest_lap_core::record::{
     Better, Captured, LapBody, LapName, Launch, Outcome, Produced, Quantity, Reading, Remark,
     RemarkKind, RigFound, SessionAbout, SessionName, Settings, Subject, Task, Template, Trace,
@@ -170,10 +168,13 @@ fn nothing_recorded_can_be_altered_or_deleted() {
     logbook.append_lap(&session, &lap(1, still, &settings, &body)).unwrap();
     let about = Subject::Rig("heron".into());
     logbook.append_remark(&remark(RemarkKind::Note, about, "loud"), "r").unwrap();
-    for table in ["session", "task", "variant", "lap", "lap_detail", "output", "seal", "remark"] {
+    logbook.sign(&session, &[7; 32]).unwrap();
+    for table in
+        ["session", "task", "variant", "lap", "lap_detail", "output", "seal", "remark", "signature"]
+    {
         let key = match table {
             "lap_detail" | "output" => "lap",
-            "seal" => "number",
+            "seal" | "remark" | "signature" => "place",
             _ => "id",
         };
         for change in [format!("DELETE FROM {table}"), format!("UPDATE {table} SET {key} = {key}")]
@@ -194,7 +195,7 @@ fn a_newer_format_and_a_foreign_file_are_refused_untouched() {
     let path = dir.path().join("logbook.db");
     let before = std::fs::read(&path).unwrap();
     let refused = Logbook::create_or_open(&path).unwrap_err();
-    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 6, .. }), "{refused}");
+    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 7, .. }), "{refused}");
     assert_eq!(std::fs::read(&path).unwrap(), before);
 
     let text = dir.path().join("notes.db");
@@ -268,22 +269,75 @@ pub(crate) fn tamper(logbook: &Logbook, change: &str) {
     logbook.db.execute_batch(&format!("PRAGMA foreign_keys = OFF; {change}")).unwrap();
 }
 
+/// Returns whether `noted` is found in the logbook as it is now.
+fn has(logbook: &Logbook, noted: &str) -> bool {
+    let (sessions, remarks) = (logbook.verify().unwrap(), logbook.verify_remarks().unwrap());
+    logbook.has_seal(noted, (&sessions, &remarks)).unwrap()
+}
+
 #[test]
-fn an_untouched_logbook_is_sealed_and_its_seal_stands_for_all_of_it() {
+fn a_seal_that_was_noted_is_found_for_good_and_not_once_something_was_taken_out() {
     let (_dir, mut logbook) = open();
-    let seal_of = |sessions: &[SealedSession]| Logbook::seal(sessions, &SealedRemarks::default());
-    let empty = seal_of(&logbook.verify().unwrap());
-    let session = three_laps(&mut logbook);
+    let mut noted = vec![logbook.seal().unwrap()];
+    three_laps(&mut logbook);
     let found = logbook.verify().unwrap();
     assert_eq!((found.len(), found[0].laps, &found[0].broken), (1, 3, &None));
-    assert_ne!(seal_of(&found), empty);
-    begin(&mut logbook, "wren", "b");
-    let mut both = logbook.verify().unwrap();
-    let seal = seal_of(&both);
-    assert_ne!(seal, seal_of(&found));
-    both.reverse();
-    assert_eq!(seal_of(&both), seal, "the order of sessions does not matter");
-    assert_eq!(found[0].name, session);
+    noted.push(logbook.seal().unwrap());
+    let last = logbook.verify().unwrap()[0].seal.clone();
+    let wren = begin(&mut logbook, "wren", "b");
+    let about = remark(RemarkKind::Note, Subject::Rig("heron".into()), "loud");
+    logbook.append_remark(&about, "r").unwrap();
+    noted.push(logbook.seal().unwrap());
+    logbook.sign(&wren, &[7; 32]).unwrap();
+    noted.push(logbook.seal().unwrap());
+    noted.push(last);
+    assert!(noted.iter().all(|seal| has(&logbook, seal) && has(&logbook, &seal[..16])));
+    assert!(!has(&logbook, &noted[0][..15]) && !has(&logbook, &"0".repeat(64)));
+    // The last lap with its seal, the last remark, the signature: what is left is whole in itself.
+    for (change, lost) in [
+        ("DELETE FROM signature", 3),
+        ("DELETE FROM remark", 2),
+        (
+            "DELETE FROM lap_detail WHERE lap = 3; DELETE FROM output WHERE lap = 3; DELETE FROM lap WHERE id = 3; DELETE FROM seal WHERE number = 3",
+            1,
+        ),
+    ] {
+        assert!(has(&logbook, &noted[lost]));
+        tamper(&logbook, change);
+        assert!(
+            logbook.verify().unwrap().iter().all(|session| session.broken.is_none()),
+            "{change}"
+        );
+        assert!(!has(&logbook, &noted[lost]), "{change}");
+    }
+    assert!(has(&logbook, &noted[0]), "that of the empty one");
+}
+
+#[test]
+fn a_session_is_signed_and_another_hand_shows() {
+    let (_dir, mut logbook) = open();
+    let name = three_laps(&mut logbook);
+    let session = logbook.open_session(&name).unwrap();
+    let signed = |logbook: &Logbook| logbook.verify().unwrap()[0].signed.clone();
+    assert_eq!(signed(&logbook), []);
+    logbook.sign(&session, &[7; 32]).unwrap();
+    logbook.sign(&session, &[7; 32]).unwrap();
+    let key = crate::public_key(&[7; 32]);
+    assert_eq!(signed(&logbook), [Signed { number: 3, key: key.clone(), holds: true }]);
+    let form = task("x");
+    logbook.append_lap(&session, &lap(4, ("still", &form), &Settings::default(), &body())).unwrap();
+    logbook.sign(&session, &[8; 32]).unwrap();
+    let both = signed(&logbook);
+    assert_eq!((both.len(), both[0].number, both[1].number), (2, 3, 4));
+    assert!(both.iter().all(|signed| signed.holds) && both[1].key != key);
+    for change in [
+        "UPDATE signature SET number = 2 WHERE number = 3",
+        "UPDATE signature SET number = 3 WHERE number = 2; UPDATE signature SET key = upper(key)",
+        "UPDATE signature SET key = printf('%.64c', '0')",
+    ] {
+        tamper(&logbook, change);
+        assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Signature), "{change}");
+    }
 }
 
 #[test]
@@ -348,9 +402,9 @@ fn a_lap_is_set_aside_and_taken_back_and_both_stay_on_record() {
 #[test]
 fn a_changed_or_removed_remark_is_found() {
     for change in [
-        "UPDATE remark SET text = 'fine' WHERE id = 2",
-        "UPDATE remark SET kind = 'taken-back' WHERE id = 2",
-        "DELETE FROM remark WHERE id = 2",
+        "UPDATE remark SET text = 'fine' WHERE mark = 'r2'",
+        "UPDATE remark SET kind = 'taken-back' WHERE mark = 'r2'",
+        "DELETE FROM remark WHERE mark = 'r2'",
     ] {
         let (_dir, mut logbook) = open();
         let session = three_laps(&mut logbook);
@@ -394,7 +448,7 @@ fn a_logbook_of_format_1_is_brought_up_and_its_seals_still_hold() {
 
 #[test]
 fn old_logbooks_are_read_without_being_touched_and_brought_up_when_something_is_recorded() {
-    for format in 1..=5 {
+    for format in 1..=6 {
         let dir = tempfile::tempdir().unwrap();
         let path = dir.path().join("logbook.db");
         let kept = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("kept");

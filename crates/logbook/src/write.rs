@@ -3,84 +3,15 @@
 use crate::error::LogbookError;
 use crate::frames;
 use crate::json::json;
+use crate::new::{NewLap, NewSession, OpenSession};
 use crate::open::Logbook;
 use crate::seal::{seal_lap, seal_session};
 use crate::series;
-use honest_lap_core::record::{
-    Captured, LapBody, LapName, Outcome, RigFound, SessionAbout, SessionName, Settings, Task,
-    VersionLine,
+use crate::stored::{
+    DETAIL, DetailRow, LAP, LapRow, OUTPUT, Output, SESSION, SessionRow, TASK, TaskRow, VARIANT,
 };
-use honest_lap_core::unit::Nanos;
-use rusqlite::{OptionalExtension, Transaction, params};
-
-/// A session about to begin.
-#[derive(Clone, Debug)]
-pub struct NewSession<'a> {
-    /// The rig.
-    pub rig: &'a str,
-    /// What marks its processes and tells it from every other session anywhere.
-    pub mark: &'a str,
-    /// When it begins, RFC 3339.
-    pub started: &'a str,
-    /// The seed of its order.
-    pub seed: u64,
-    /// The version of the tool.
-    pub tool: &'a str,
-    /// The machine as found.
-    pub found: &'a RigFound,
-    /// What the workloads' programs say of their version.
-    pub versions: &'a [VersionLine],
-    /// What else is known of it.
-    pub about: &'a SessionAbout,
-}
-
-/// A session that is written to. It is held by its mark, which nothing changes: a merge meanwhile may give the
-/// session another name, and its laps still are its own.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub struct OpenSession {
-    /// What it was called when it was begun or found.
-    pub name: SessionName,
-    pub(crate) mark: String,
-}
-
-impl OpenSession {
-    /// Returns what tells it from every other session anywhere.
-    pub fn mark(&self) -> &str {
-        &self.mark
-    }
-
-    /// Returns the name of its lap `number`.
-    pub fn lap(&self, number: u32) -> LapName {
-        LapName { session: self.name.clone(), number }
-    }
-}
-
-/// A lap that has ended.
-#[derive(Clone, Copy, Debug)]
-pub struct NewLap<'a> {
-    /// Its number in its session.
-    pub number: u32,
-    /// Its workload.
-    pub workload: &'a str,
-    /// What its workload's task was.
-    pub task: &'a Task,
-    /// Its variant.
-    pub settings: &'a Settings,
-    /// Its round.
-    pub round: u32,
-    /// Whether it only warms up.
-    pub warm_up: bool,
-    /// What came of it.
-    pub outcome: Outcome,
-    /// Time from start to reap, if it was started.
-    pub wall: Option<Nanos>,
-    /// The time of the parts that count, where the workload says which do.
-    pub parts: Option<Nanos>,
-    /// The step in which its time was read by hand.
-    pub step: Option<Nanos>,
-    /// The rest.
-    pub body: &'a LapBody,
-}
+use honest_lap_core::record::{SessionName, Settings, Task};
+use rusqlite::{OptionalExtension, Transaction};
 
 impl Logbook {
     /// Writes down the beginning of a session.
@@ -95,27 +26,12 @@ impl Logbook {
         laps: &[NewLap<'_>],
     ) -> Result<OpenSession, LogbookError> {
         self.still_there()?;
-        let (found, versions, about) = (json(new.found), json(new.versions), json(new.about));
         // Whoever else writes gives names too: this one is chosen once nobody else can.
         let tx = self.exclusively("write to")?;
         let number = self.names()?.next(new.rig)?;
         let run = || {
-            tx.execute(
-                "INSERT INTO session (rig, number, mark, started, seed, tool, found, versions, about)
-                 VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
-                params![
-                    new.rig,
-                    number,
-                    new.mark,
-                    new.started,
-                    new.seed.cast_signed(),
-                    new.tool,
-                    found,
-                    versions,
-                    about
-                ],
-            )?;
-            let id = tx.last_insert_rowid();
+            let row = SessionRow { number, new };
+            let id = SESSION.insert(&tx, |write| write(&row))?;
             seal_session(&tx, id)?;
             laps.iter().try_for_each(|lap| insert(&tx, id, lap))
         };
@@ -202,91 +118,8 @@ fn task_id(tx: &Transaction<'_>, workload: &str, task: &Task) -> rusqlite::Resul
         .prepare_cached("SELECT id FROM task WHERE workload = ?1 AND form = ?2")?
         .query_row([workload, &form], |row| row.get(0))
         .optional()?;
-    if let Some(id) = known {
-        return Ok(id);
-    }
-    tx.execute("INSERT INTO task (workload, form) VALUES (?1, ?2)", [workload, &form])?;
-    Ok(tx.last_insert_rowid())
-}
-
-fn insert(tx: &Transaction<'_>, session: i64, lap: &NewLap<'_>) -> rusqlite::Result<()> {
-    let task = task_id(tx, lap.workload, lap.task)?;
-    let variant = variant_id(tx, lap.settings)?;
-    tx.prepare_cached(
-        "INSERT INTO lap (session, number, task, variant, round, warm_up, outcome, wall_ns, parts_ns,
-             step_ns)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10)",
-    )?
-    .execute(params![
-        session,
-        lap.number,
-        task,
-        variant,
-        lap.round,
-        lap.warm_up,
-        lap.outcome.word(),
-        lap.wall.map(|wall| wall.0.cast_signed()),
-        lap.parts.map(|parts| parts.0.cast_signed()),
-        lap.step.map(|step| step.0.cast_signed()),
-    ])?;
-    let id = tx.last_insert_rowid();
-    let body = lap.body;
-    let (traces, packed) = series::traces_text(&body.traces);
-    let usage = body.usage.as_ref();
-    let used = |of: fn(&honest_lap_core::record::Usage) -> u64| usage.map(|u| of(u).cast_signed());
-    tx.prepare_cached(
-        "INSERT INTO lap_detail (lap, started, reason, command, folder, exit_code, signal, user_ns,
-             system_ns, peak_bytes, peak_floor_bytes, conditions, produced, left_behind, readings,
-             traces)
-         VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9, ?10, ?11, ?12, ?13, ?14, ?15, ?16)",
-    )?
-    .execute(params![
-        id,
-        body.started,
-        body.reason,
-        json(&body.command),
-        body.folder,
-        body.exit_code,
-        body.signal,
-        used(|u| u.user.0),
-        used(|u| u.system.0),
-        used(|u| u.peak_bytes),
-        used(|u| u.peak_floor_bytes),
-        json(&body.conditions),
-        json(&body.produced),
-        json(&body.left_behind),
-        json(&body.readings),
-        traces,
-    ])?;
-    insert_output(tx, id, "stdout", &body.stdout)?;
-    insert_output(tx, id, "stderr", &body.stderr)?;
-    if let Some(pass) = &body.pass {
-        frames::insert(tx, id, pass)?;
-    }
-    series::insert(tx, id, body, packed)?;
-    seal_lap(tx, session, lap.number, id)
-}
-
-fn insert_output(
-    tx: &Transaction<'_>,
-    lap: i64,
-    stream: &str,
-    captured: &Captured,
-) -> rusqlite::Result<()> {
-    if captured.total == 0 {
-        return Ok(());
-    }
-    tx.prepare_cached(
-        "INSERT INTO output (lap, stream, head, tail, total) VALUES (?1, ?2, ?3, ?4, ?5)",
-    )?
-    .execute(params![
-        lap,
-        stream,
-        captured.head,
-        captured.tail,
-        captured.total.cast_signed()
-    ])?;
-    Ok(())
+    let row = TaskRow { id: 0, workload, form: &form };
+    known.map_or_else(|| TASK.insert(tx, |write| write(&row)), Ok)
 }
 
 fn variant_id(tx: &Transaction<'_>, settings: &Settings) -> rusqlite::Result<i64> {
@@ -295,9 +128,26 @@ fn variant_id(tx: &Transaction<'_>, settings: &Settings) -> rusqlite::Result<i64
         .prepare_cached("SELECT id FROM variant WHERE settings = ?1")?
         .query_row([&text], |row| row.get(0))
         .optional()?;
-    if let Some(id) = known {
-        return Ok(id);
+    known.map_or_else(|| VARIANT.insert(tx, |write| write(&text)), Ok)
+}
+
+fn insert(tx: &Transaction<'_>, session: i64, new: &NewLap<'_>) -> rusqlite::Result<()> {
+    let task = task_id(tx, new.workload, new.task)?;
+    let row = LapRow { session, task, variant: variant_id(tx, new.settings)?, new };
+    let lap = LAP.insert(tx, |write| write(&row))?;
+    let body = new.body;
+    let (traces, packed) = series::traces_text(&body.traces);
+    let detail = DetailRow { lap, body, traces };
+    DETAIL.insert(tx, |write| write(&detail))?;
+    for (stream, captured) in [("stdout", &body.stdout), ("stderr", &body.stderr)] {
+        if captured.total > 0 {
+            let output = Output { lap, stream: stream.to_owned(), captured };
+            OUTPUT.insert(tx, |write| write(&output))?;
+        }
     }
-    tx.execute("INSERT INTO variant (settings) VALUES (?1)", [&text])?;
-    Ok(tx.last_insert_rowid())
+    if let Some(pass) = &body.pass {
+        frames::insert(tx, lap, pass)?;
+    }
+    series::insert(tx, lap, body, packed)?;
+    seal_lap(tx, session, new.number, lap)
 }

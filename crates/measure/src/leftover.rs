@@ -1,9 +1,10 @@
 //! What a tool that was killed may have left: a note of the lap under way, and its processes.
 
 use crate::error::{During, MeasureError};
-use crate::place::{Place, write_whole};
+use crate::place::Place;
 use crate::process::{Process, processes, send};
 use crate::starter::MARK;
+use crate::whole_file::write_for_now;
 use honest_lap_core::unit::Nanos;
 use rustix::process::Signal;
 use serde::{Deserialize, Serialize};
@@ -38,7 +39,7 @@ impl UnderWay {
     pub fn write(&self, place: &Place) -> Result<(), MeasureError> {
         let path = place.under_way();
         let text = serde_json::to_vec(self).map_err(io::Error::from).during("write", &path)?;
-        write_whole(&path, &text)
+        write_for_now(&path, &text).during("write", &path)
     }
 
     /// Returns the lap that was under way when the tool was ended, if there is one.

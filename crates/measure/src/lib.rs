@@ -31,6 +31,7 @@ pub mod starter;
 mod state;
 mod stop;
 mod version;
+mod whole_file;
 
 pub use clock::now;
 pub use drive::{Ending, Plan, PlannedPart, drive};
@@ -49,3 +50,4 @@ pub use sensor::{on_mains, sensor_names};
 pub use state::read_state;
 pub use stop::Stop;
 pub use version::read_versions;
+pub use whole_file::write_whole;

@@ -1,9 +1,8 @@
 //! Where laps are driven: the study's folder, the tool itself, and what the tool keeps there.
 
 use crate::error::{During, MeasureError};
+use crate::whole_file::write_for_now;
 use honest_lap_core::record::LapName;
-use std::fs::File;
-use std::io::Write as _;
 use std::path::{Path, PathBuf};
 
 /// The folders of a study, as text that a command line can carry.
@@ -71,7 +70,8 @@ impl Place {
             return Err(MeasureError::Link { path: dir });
         }
         std::fs::create_dir_all(&dir).during("create", &dir)?;
-        write_whole(&dir.join(".gitignore"), b"*\n")
+        let ignored = dir.join(".gitignore");
+        write_for_now(&ignored, b"*\n").during("write", &ignored)
     }
 
     /// Removes the folders that a lap left when the tool was ended.
@@ -79,15 +79,6 @@ impl Place {
         // A folder that cannot be removed is in nobody's way; the next lap makes its own.
         let _ = std::fs::remove_dir_all(Path::new(&self.study).join(".lap/laps"));
     }
-}
-
-/// Writes `path` whole or not at all; a link that is there is replaced and not followed.
-pub(crate) fn write_whole(path: &Path, bytes: &[u8]) -> Result<(), MeasureError> {
-    let part = path.with_added_extension("part");
-    // One that a killed tool left is of no use to anybody.
-    let _ = std::fs::remove_file(&part);
-    let made = File::create_new(&part).and_then(|mut file| file.write_all(bytes));
-    made.and_then(|()| std::fs::rename(&part, path)).during("write", path)
 }
 
 fn text(path: &Path) -> Result<String, MeasureError> {

@@ -1,12 +1,12 @@
 //! The `[rig.NAME]` tables.
 
 use crate::section::{Mistakes, Section, Value};
-use honest_lap_core::record::{Peak, Rig, StatedPower, parse_rate};
+use honest_lap_core::record::{KEY_DIGITS, Peak, Rig, StatedPower, parse_rate};
 use honest_lap_core::unit::{Amount, parse_amount};
 use toml::de::DeValue;
 
-const KEYS: [&str; 8] =
-    ["about", "price", "model", "parts", "power", "peak", "peak_from", "unsupported"];
+const KEYS: [&str; 9] =
+    ["about", "key", "price", "model", "parts", "power", "peak", "peak_from", "unsupported"];
 const POWER_KEYS: [&str; 3] = ["mean", "peak", "idle"];
 
 pub(crate) fn rig<'i>(mistakes: &Mistakes, name: &str, value: &Value<'i>) -> Option<Rig> {
@@ -24,6 +24,7 @@ pub(crate) fn rig<'i>(mistakes: &Mistakes, name: &str, value: &Value<'i>) -> Opt
         model: section.text("model").map(str::to_owned),
         parts: texts("parts"),
         unsupported: texts("unsupported"),
+        keys: keys(&section),
         peaks: peaks(&section),
         power: section
             .get("power")
@@ -34,6 +35,27 @@ pub(crate) fn rig<'i>(mistakes: &Mistakes, name: &str, value: &Value<'i>) -> Opt
             .map(|section| power(&section))
             .unwrap_or_default(),
     })
+}
+
+/// Reads `key`, one or several.
+fn keys(section: &Section) -> Vec<String> {
+    let Some(value) = section.get("key") else { return Vec::new() };
+    let texts: Vec<&str> = match value.get_ref() {
+        DeValue::Array(_) => {
+            let items = section.list("key").unwrap_or_default().iter();
+            items.filter_map(|item| section.text_of("key", item)).collect()
+        }
+        _ => section.text("key").into_iter().collect(),
+    };
+    let is_key = |text: &&str| {
+        text.len() == KEY_DIGITS && text.bytes().all(|b| matches!(b, b'0'..=b'9' | b'a'..=b'f'))
+    };
+    if let Some(bad) = texts.iter().find(|text| !is_key(text)) {
+        let problem = format!("`{bad:.20}` is no key");
+        let remedy = "copy the 64 digits that `lap rig` shows on that rig";
+        section.mistakes.add(value.span(), problem, remedy);
+    }
+    texts.into_iter().filter(is_key).map(str::to_owned).collect()
 }
 
 /// Reads `peak`, one rate or several, and `peak_from`, where they come from.

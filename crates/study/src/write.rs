@@ -2,6 +2,7 @@
 
 use honest_lap_core::record::{Elsewhere, SECONDS, TIME};
 use toml::Value;
+use toml_edit::{Array, DocumentMut, Item, Table, value};
 
 /// Returns `number` as a table of the list `[[elsewhere]]`, to stand at the end of a study.
 pub fn elsewhere_text(number: &Elsewhere) -> String {
@@ -29,6 +30,27 @@ pub fn elsewhere_text(number: &Elsewhere) -> String {
     );
     line("source", text(&number.source));
     lines.join("\n") + "\n"
+}
+
+/// Returns the study `text` with `key` among the keys of `rig`, everything else as it was written; `None` where there
+/// is no place for it.
+pub fn with_rig_key(text: &str, rig: &str, key: &str) -> Option<String> {
+    let mut study: DocumentMut = text.parse().ok()?;
+    let mut rigs = Table::new();
+    // The tables of the rigs stand by themselves: no line says `[rig]`.
+    rigs.set_implicit(true);
+    let rigs = study.entry("rig").or_insert(Item::Table(rigs)).as_table_like_mut()?;
+    let rig = rigs.entry(rig).or_insert(Item::Table(Table::new())).as_table_like_mut()?;
+    let known = rig.entry("key").or_insert(value(Array::new()));
+    if let Some(one) = known.as_str() {
+        *known = value(Array::from_iter([one.to_owned()]));
+    }
+    let keys = known.as_array_mut()?;
+    keys.push(key);
+    if keys.len() == 1 {
+        *known = value(key);
+    }
+    Some(study.to_string())
 }
 
 #[cfg(test)]
@@ -59,5 +81,28 @@ mod tests {
             "[workload.dome-still]\nkind = \"task\"\nby_hand = \"watch\"\n{text}"
         ));
         assert_eq!(study.map_err(|mistakes| format!("{mistakes:?}")).unwrap().elsewhere, all);
+    }
+
+    #[test]
+    fn a_key_is_added_and_nothing_else_is_touched() {
+        let keys =
+            |text: &str, rig: &str| crate::read(text).unwrap().rig(rig).unwrap().keys.clone();
+        let (one, two) = ("a1".repeat(32), "b2".repeat(32));
+        let work = "[workload.dome]\nkind = \"task\"\nby_hand = \"watch\" # by eye\n";
+        for (before, kept) in [
+            (work.to_owned(), "# by eye"),
+            (
+                format!("[rig.heron] # the old one\nprice = \"9 EUR\"\n\n{work}"),
+                "# the old one\nprice",
+            ),
+            (format!("rig.heron.price = \"9 EUR\"\n{work}"), "rig.heron.price"),
+        ] {
+            let with = with_rig_key(&before, "heron", &one).unwrap();
+            assert!(with.contains(kept) && with.contains("# by eye"), "{with}");
+            assert_eq!(keys(&with, "heron"), [one.as_str()], "{with}");
+            let with = with_rig_key(&with, "heron", &two).unwrap();
+            assert_eq!(keys(&with, "heron"), [one.as_str(), two.as_str()], "{with}");
+        }
+        assert_eq!(with_rig_key("rig = 7", "heron", &one), None);
     }
 }

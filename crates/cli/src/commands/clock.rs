@@ -220,7 +220,7 @@ impl Clock<'_> {
         Ok(())
     }
 
-    /// Ends the clock; a lap under way is given up, and on record as such.
+    /// Ends the clock; a lap under way is given up, and on record as such. What was recorded is signed.
     fn end(
         &mut self,
         watch: &mut Stopwatch,
@@ -231,7 +231,7 @@ impl Clock<'_> {
             let told = watch.press(Press::Void, at);
             self.told(&told, logbook)?;
         }
-        Ok(())
+        self.session.as_ref().map_or(Ok(()), |session| session.end(logbook, self.ctx))
     }
 
     /// Writes a lap down; the first one begins the session.

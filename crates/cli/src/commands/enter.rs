@@ -12,7 +12,6 @@ use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::words::{count, measured};
 use std::collections::{BTreeMap, BTreeSet};
-use std::io::{BufRead, IsTerminal, Write};
 use std::path::PathBuf;
 
 /// Take in readings made by hand: times as people write them, scores, watts
@@ -168,18 +167,13 @@ fn confirmed(slipped: &[Slip], ctx: &Ctx) -> Result<bool, CmdError> {
         );
         ctx.ui.say_labelled("question", Role::Open, &line);
     }
-    let stdin = std::io::stdin();
-    if !stdin.is_terminal() {
-        return Err(CmdError::request(
+    let asked = ctx.ui.agreed("is that right?").map_err(|err| CmdError::output(&err))?;
+    let yes = asked.ok_or_else(|| {
+        CmdError::request(
             "has a digit slipped? Nothing was taken in",
             "correct it, or confirm it with --sure",
-        ));
-    }
-    ctx.ui.ask("is that right? [y/N] ");
-    std::io::stderr().flush().map_err(|err| CmdError::output(&err))?;
-    let mut answer = String::new();
-    stdin.lock().read_line(&mut answer).map_err(|err| CmdError::output(&err))?;
-    let yes = matches!(answer.trim().to_lowercase().as_str(), "y" | "yes");
+        )
+    })?;
     if !yes {
         ctx.ui.say(Role::Plain, "nothing was taken in");
     }

@@ -3,11 +3,14 @@
 use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::study_file::{LOGBOOK_FILE, read_study};
-use honest_lap_core::record::is_rig_name;
+use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE, read_study};
+use crate::whole_file::write_whole;
+use honest_lap_core::record::{SessionName, is_rig_name};
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, Merged, Visitor};
+use honest_lap_study::with_rig_key;
 use honest_lap_view::words::count;
+use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
 /// Join the logbooks of other rigs into this study's; nothing is lost and twice is once
@@ -52,6 +55,7 @@ pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
     let mut logbook = Logbook::create_or_open(&open.logbook())?;
     let mut all = Merged::default();
+    let known = logbook.signers()?;
     for file in &args.files {
         let path = ctx.folder.join(file);
         let path = if path.is_dir() { path.join(LOGBOOK_FILE) } else { path };
@@ -64,6 +68,11 @@ pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
     if args.files.len() > 1 {
         ctx.ui.say(Role::Plain, &format!("in all: {}", words(&all)));
+    }
+    if !args.preview {
+        let mut new = logbook.signers()?;
+        new.retain(|key, _| !known.contains_key(key));
+        new_keys(&new, &open, ctx)?;
     }
     let next = if args.preview { "nothing was taken in" } else { "next: lap compare" };
     ctx.ui.say(Role::Quiet, next);
@@ -108,6 +117,59 @@ fn take_in(
         logbook.call_machine(machine, name, &ctx.now(), &ctx.mark()?)?;
     }
     Ok(logbook.take_in(&visitor)?)
+}
+
+/// Asks, once, whose the keys are that came with sessions and that the study does not list; the answer is written into it.
+fn new_keys(
+    keys: &BTreeMap<String, Vec<SessionName>>,
+    open: &OpenStudy,
+    ctx: &Ctx,
+) -> Result<(), CmdError> {
+    for (key, sessions) in keys.iter().filter(|(key, _)| open.study.rig_of_key(key).is_none()) {
+        let rigs: BTreeSet<&str> = sessions.iter().map(|name| name.rig.as_str()).collect();
+        let names = rigs.iter().copied().collect::<Vec<_>>().join(", ");
+        let what = format!(
+            "sessions of {names} are signed with a key that the study does not list: {key}"
+        );
+        ctx.ui.say_labelled("note", Role::Open, &what);
+        let asked = match rigs.iter().next() {
+            // A key that signed for several rigs is the key of whoever wrote them down.
+            Some(rig) if rigs.len() == 1 => {
+                let question = format!("does `lap rig` on {rig} show this key?");
+                let said = ctx.ui.agreed(&question).map_err(|err| CmdError::output(&err))?;
+                said.map(|yes| (yes, *rig))
+            }
+            _ => None,
+        };
+        match asked {
+            Some((true, rig)) => {
+                list_key(rig, key, open)?;
+                ctx.ui.say(Role::Plain, &format!("{STUDY_FILE} lists it as a key of {rig}"));
+            }
+            Some((false, _)) => ctx.ui.say(Role::Plain, "it stays unknown, and lap verify says so"),
+            None => {
+                let help =
+                    "if `lap rig` shows it on that machine, add `key = \"…\"` to its [rig.NAME]";
+                ctx.ui.say_labelled("help", Role::Heading, help);
+            }
+        }
+    }
+    Ok(())
+}
+
+/// Adds a key to those of a rig in the study, which stays as it was written.
+fn list_key(rig: &str, key: &str, open: &OpenStudy) -> Result<(), CmdError> {
+    let path = open.folder.join(STUDY_FILE);
+    // What was added for the key before this one is there too.
+    let text = std::fs::read_to_string(&path).map_err(|err| CmdError::io("read", &path, &err))?;
+    let with = with_rig_key(&text, rig, key).filter(|with| honest_lap_study::read(with).is_ok());
+    let with = with.ok_or_else(|| {
+        CmdError::request(
+            format!("{STUDY_FILE} has no place for the key; it was not added"),
+            format!("add `key = \"{key}\"` to [rig.{rig}]"),
+        )
+    })?;
+    write_whole(&open.folder, &path, with.as_bytes())
 }
 
 fn words(merged: &Merged) -> String {

@@ -4,6 +4,7 @@ use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lock;
+use crate::rig_key::RigKey;
 use clap::Subcommand;
 use honest_lap_core::plan::obstacles;
 use honest_lap_core::unit::Nanos;
@@ -14,7 +15,7 @@ use std::path::PathBuf;
 /// Show what this machine is, what it can say of itself, and what would spoil a lap right now
 #[derive(clap::Args, Debug)]
 #[command(
-    after_help = "Examples:\n  lap rig            the machine, and its sensors\n  lap rig check      what would spoil a lap right now; exit status 1 if anything would"
+    after_help = "Examples:\n  lap rig            the machine, the key its sessions are signed with, its sensors\n  lap rig check      what would spoil a lap right now; exit status 1 if anything would"
 )]
 pub struct RigArgs {
     #[command(subcommand)]
@@ -56,7 +57,9 @@ pub fn run(args: &RigArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         None => Machine::here(),
     };
     let Some(What::Check(check)) = &args.what else {
-        let sheet = sheet::rig(&read_rig(&machine), &sensor_names(&machine));
+        let key = ctx.config_folder().map(|folder| RigKey::kept(&folder)).transpose()?.flatten();
+        let key = key.map(|key| key.public());
+        let sheet = sheet::rig(&read_rig(&machine), key.as_deref(), &sensor_names(&machine));
         ctx.ui.print(&sheet, args.output.format)?;
         return Ok(Exit::Done);
     };

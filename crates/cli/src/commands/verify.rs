@@ -4,10 +4,11 @@ use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
+use honest_lap_core::record::Study;
 use honest_lap_draw::Role;
-use honest_lap_logbook::{Logbook, LogbookError, SealedSession};
+use honest_lap_logbook::{Logbook, LogbookError, SealedSession, Signed};
 use honest_lap_view::sheet;
-use honest_lap_view::sheet::{CheckedLogbook, CheckedSession};
+use honest_lap_view::sheet::{CheckedLogbook, CheckedSession, Signature};
 
 /// Prove that nothing recorded has changed
 #[derive(clap::Args, Debug)]
@@ -17,8 +18,8 @@ use honest_lap_view::sheet::{CheckedLogbook, CheckedSession};
                         lap verify --format json      for programs; exit status 1 if anything was changed"
 )]
 pub struct VerifyArgs {
-    /// A seal that was noted before: a session's is found for good, by 16 digits or more; the whole logbook's until more
-    /// is recorded
+    /// A seal that was noted before, by 16 digits or more: a session's is found wherever the session was merged to, the
+    /// whole logbook's in this file for good
     #[arg(long, value_name = "SEAL")]
     noted: Option<String>,
     #[command(flatten)]
@@ -27,7 +28,8 @@ pub struct VerifyArgs {
 
 pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
-    let logbook = match Logbook::open(&open.logbook()) {
+    let path = open.logbook();
+    let logbook = match Logbook::open(&path) {
         // Somebody has been at it: that is an answer, and not a failure to find one.
         Err(err @ LogbookError::Foreign { .. }) => {
             ctx.ui.say_labelled("changed", Role::Failed, &err.to_string());
@@ -37,21 +39,24 @@ pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         }
         opened => opened?,
     };
-    let (sessions, remarks) = (logbook.verify()?, logbook.verify_remarks()?);
-    let seal = Logbook::seal(&sessions, &remarks);
-    let noted = match &args.noted {
-        Some(noted) if *noted != seal => Some(logbook.has_seal(noted)?),
-        Some(_) => Some(true),
-        None => None,
-    };
+    // The database's own check reads all of the file once more: beside the seals', on a connection of its own.
+    let (sessions, faults) = std::thread::scope(|scope| {
+        let faults = scope.spawn(|| Logbook::open(&path)?.faults());
+        let sessions = logbook.verify();
+        let faults = faults.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
+        (sessions, faults)
+    });
+    let (sessions, remarks) = (sessions?, logbook.verify_remarks()?);
+    let noted = args.noted.as_ref().map(|noted| logbook.has_seal(noted, (&sessions, &remarks)));
+    let (seal, noted) = (logbook.seal()?, noted.transpose()?);
     let checked = CheckedLogbook {
         seal,
         noted,
         strays: logbook.strays()?,
-        sessions: sessions.into_iter().map(checked).collect(),
+        sessions: sessions.into_iter().map(|session| checked(session, &open.study)).collect(),
         remarks: remarks.seals.len(),
         broken_remark: remarks.broken,
-        faults: logbook.faults()?,
+        faults: faults?,
     };
     ctx.ui.print(&sheet::verify(&checked), args.output.format)?;
     let whole = checked.faults.is_empty()
@@ -62,7 +67,16 @@ pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     Ok(if whole { Exit::Done } else { Exit::No })
 }
 
-fn checked(session: SealedSession) -> CheckedSession {
-    let SealedSession { name, laps, seal, broken } = session;
-    CheckedSession { name, laps, seal, broken: broken.map(|broken| broken.to_string()) }
+fn checked(session: SealedSession, study: &Study) -> CheckedSession {
+    let SealedSession { name, laps, seal, broken, signed, last } = session;
+    // One that is known says more than a later one that is not.
+    let known = |signed: &&Signed| study.rig_of_key(&signed.key).is_some();
+    let told = signed.iter().rev().find(known).or(signed.last());
+    let signature = told.filter(|signed| signed.holds).map(|signed| Signature {
+        key: signed.key.clone(),
+        rig: study.rig_of_key(&signed.key).map(|rig| rig.name.clone()),
+        up_to: (signed.number < last).then_some(signed.number),
+    });
+    let broken = broken.map(|broken| broken.to_string());
+    CheckedSession { name, laps, seal, broken, signed: signature }
 }

@@ -8,6 +8,7 @@ mod export;
 mod frames;
 mod hand;
 mod judgement;
+mod keys;
 mod merging;
 mod outputs;
 mod paper;

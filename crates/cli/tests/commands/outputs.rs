@@ -123,7 +123,7 @@ fn verify_proves_that_nothing_changed_and_names_what_did() {
     assert_eq!(verify(&["--noted", &shown[..4]]).status, Some(1), "too short to mean one record");
     let other = verify(&["--noted", "0f"]);
     assert_eq!(other.status, Some(1), "{other}");
-    assert!(other.stdout.contains("of no record here"), "{other}");
+    assert!(other.stdout.contains("is not met here"), "{other}");
     let db = rusqlite::Connection::open(env.path().join("lab/logbook.db")).unwrap();
     let change = "UPDATE lap SET wall_ns = wall_ns / 2 WHERE number = 4 AND session = 5";
     let refused = db.execute(change, []).unwrap_err().to_string();

@@ -1,6 +1,6 @@
 //! The tool killed at any moment: nothing announced is lost, nothing is left running.
 //!
-//! Runs for about 95 s on one core of two.
+//! Runs for about 80 s on one core of two: 120 kills; `LAP_KILLS=300` kills it more often.
 
 use honest_lap_core::record::{LapName, Outcome};
 use honest_lap_core::stat::SplitMix;
@@ -10,7 +10,6 @@ use std::io::Read;
 use std::time::Duration;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
-const KILLS: u64 = 200;
 
 /// Returns the laps that standard error announced: a line that begins with a lap's name.
 fn announced(stderr: &str) -> Vec<LapName> {
@@ -19,25 +18,72 @@ fn announced(stderr: &str) -> Vec<LapName> {
     lines.iter().filter_map(|line| LapName::parse(line.split_whitespace().next()?)).collect()
 }
 
+/// A workload of every kind. Laps of `draw` leave a child in a session of its own, so that there is something to leave
+/// behind.
+const EVERY_KIND: &str = r#"
+[study]
+warm_up = 0
+[workload.draw]
+kind = "task"
+command = "setsid sleep 600 & echo drawing; sleep 0.03; echo Score: 812"
+limit = "20s"
+splits = [{ part = "load" }, { part = "draw", from = 'drawing' }]
+readings = [{ name = "score", after = "Score", better = "more" }]
+[workload.fly]
+kind = "frames"
+command = "sleep 0.02; i=0; while [ $i -lt 200 ]; do i=$((i+1)); echo 16.$((100 + i)); done"
+frames = { output = true, unit = "ms", as = "durations" }
+[workload.layers]
+kind = "capacity"
+load = { from = 1, to = 128, unit = "layers" }
+command = "sleep 0.02; if [ {load} -le 41 ]; then echo dropped 0; else exit 3; fi"
+broke = { exit_codes = [3] }
+[workload.shift]
+kind = "endurance"
+command = "sleep 0.01"
+lasts = "200ms"
+look_every = "50ms"
+"#;
+const KINDS: [(&str, &str); 4] =
+    [("draw", "score"), ("fly", "average rate"), ("layers", "load"), ("shift", "settled rate")];
+
+/// Ends the process that starts laps, if the tool `parent` has one by now.
+fn kill_starter(parent: u32) {
+    let children = std::fs::read_to_string(format!("/proc/{parent}/task/{parent}/children"));
+    for child in children.unwrap_or_default().split_whitespace() {
+        std::process::Command::new("kill").args(["-KILL", child]).status().expect("kill");
+    }
+}
+
 #[test]
-fn killed_at_two_hundred_moments_it_loses_nothing_announced_and_leaves_nothing_running() {
-    // Each lap leaves a child in a session of its own, so that there is something to leave behind.
-    let lines = "command = \"setsid sleep 600 & echo drawing; sleep 0.03; echo Score: 812\"\nlimit = \"20s\"\n\
-                 splits = [{ part = \"load\" }, { part = \"draw\", from = 'drawing' }]\n\
-                 readings = [{ name = \"score\", after = \"Score\", better = \"more\" }]";
-    let env = TestEnv::with_workload(LAP, lines);
+fn killed_at_many_moments_it_loses_nothing_announced_and_leaves_nothing_running() {
+    let kills = std::env::var("LAP_KILLS").ok().and_then(|text| text.parse().ok());
+    let kills: u64 = kills.unwrap_or(120);
+    let env = TestEnv::with_study(LAP, EVERY_KIND);
     let mut moments = SplitMix::new(7);
-    let mut told = 0;
-    for kill in 0..KILLS {
-        let mut child = env.start(&["run", "--laps", "1000"]);
+    let mut told = [0; KINDS.len()];
+    for kill in 0..kills {
+        let kind = (kill % 4) as usize;
+        let (workload, measure) = KINDS[kind];
+        let mut child = env.start(&["run", workload, "--laps", "1000"]);
         std::thread::sleep(Duration::from_millis(moments.below(850)));
+        // One time in three the starter goes first: whatever the tool does then, it is killed too.
+        if kill % 3 == 2 {
+            kill_starter(child.id());
+            std::thread::sleep(Duration::from_millis(moments.below(100)));
+        }
         child.kill().unwrap();
         child.wait().unwrap();
         let mut stderr = String::new();
         child.stderr.take().unwrap().read_to_string(&mut stderr).unwrap();
+        if kill % 3 == 2 {
+            // With neither of them left, it is for the next run to end what is still there.
+            let next = env.lap(&["run", "draw", "--laps", "1"]);
+            assert_eq!(next.status, Some(0), "kill {kill}: {next}");
+        }
         env.assert_nothing_runs();
         let laps = announced(&stderr);
-        told += laps.len();
+        told[kind] += laps.len();
         let path = env.path().join("logbook.db");
         if !path.exists() {
             assert!(laps.is_empty(), "kill {kill}");
@@ -45,21 +91,25 @@ fn killed_at_two_hundred_moments_it_loses_nothing_announced_and_leaves_nothing_r
         }
         let logbook = Logbook::open(&path).unwrap();
         assert_eq!(logbook.faults().unwrap(), Vec::<String>::new(), "kill {kill}");
+        assert_eq!(logbook.strays().unwrap(), Vec::<String>::new(), "kill {kill}");
         let broken = logbook.verify().unwrap().into_iter().find_map(|session| session.broken);
         assert_eq!(broken, None, "kill {kill}");
         for name in laps {
             let page =
                 logbook.lap(&name).unwrap().unwrap_or_else(|| panic!("kill {kill}: lost {name}"));
-            assert_eq!(page.head.outcome, Outcome::Done, "{name}");
-            assert_eq!(page.head.value("score"), Some(812.0), "{name}");
+            // Of a lap whose starter was killed under it, that is what was announced.
+            if page.head.outcome == Outcome::Done {
+                assert!(page.head.readings.iter().any(|read| read.name == measure), "{page:?}");
+            }
         }
     }
-    assert!(told > 20, "only {told} laps were announced: the moments were too early to mean much");
-    let after = env.lap(&["run", "--laps", "1"]);
+    let few = |told: &usize| *told < (kills / 40) as usize;
+    assert!(!told.iter().any(few), "too few laps were announced to mean much: {told:?}");
+    let after = env.lap(&["run", "draw", "--laps", "1"]);
     assert_eq!(after.status, Some(0), "{after}");
     let logbook = Logbook::open(&env.path().join("logbook.db")).unwrap();
     let lost = logbook.laps().unwrap().iter().filter(|lap| lap.outcome == Outcome::Lost).count();
-    assert!((1..=200).contains(&lost), "{lost} laps under way were recorded as lost");
+    assert!((1..=kills as usize).contains(&lost), "{lost} laps under way were recorded as lost");
 }
 
 #[test]

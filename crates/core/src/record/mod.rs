@@ -1,6 +1,7 @@
 //! Records: what was written down, as plain data. Nothing here judges or sums up.
 
 mod campaign;
+mod canonical;
 mod capture;
 mod conditions;
 mod cut;
@@ -30,6 +31,7 @@ mod work;
 mod workload;
 
 pub use campaign::{Campaign, CampaignPart, Goal};
+pub use canonical::{CANONICAL, Canonical};
 pub use capture::{Choice, Ends};
 pub use conditions::Conditions;
 pub use cut::Cut;
@@ -50,7 +52,7 @@ pub use rules::{Find, ReadingRule, Source, SplitRule, Splits};
 pub use sampled::{Sampled, battery_energy};
 pub use samples::Samples;
 pub use session::{Origin, SessionAbout, SessionName, SessionRecord, VersionLine, is_rig_name};
-pub use study::{DEFAULT_MARGIN, Elsewhere, PublishedClaim, Rig, StatedPower, Study};
+pub use study::{DEFAULT_MARGIN, Elsewhere, KEY_DIGITS, PublishedClaim, Rig, StatedPower, Study};
 pub use template::{Template, TemplateError, Unfilled, is_name};
 pub use trace::{Course, MeterSum, Quantity, Trace, Traces};
 pub(crate) use variant::by_name;

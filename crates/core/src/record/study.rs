@@ -91,7 +91,12 @@ pub struct Rig {
     pub peaks: Vec<Peak>,
     /// Workloads that it cannot do, each with the reason.
     pub unsupported: Vec<(String, String)>,
+    /// The public keys, in hexadecimal, that its sessions are signed with.
+    pub keys: Vec<String>,
 }
+
+/// Digits of a public key in hexadecimal.
+pub const KEY_DIGITS: usize = 64;
 
 /// A rig's power as somebody measured it, in watts.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
@@ -108,6 +113,11 @@ impl Study {
     /// Returns the rig called `name`.
     pub fn rig(&self, name: &str) -> Option<&Rig> {
         self.rigs.iter().find(|rig| rig.name == name)
+    }
+
+    /// Returns the rig whose key `key` is, as the study lists it.
+    pub fn rig_of_key(&self, key: &str) -> Option<&Rig> {
+        self.rigs.iter().find(|rig| rig.keys.iter().any(|known| known == key))
     }
 
     /// Returns the workload called `name`.

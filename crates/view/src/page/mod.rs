@@ -265,7 +265,7 @@ fn rigs(from: &Material<'_>) -> Part {
         let mut fields = from.study.rig(name).map(described).unwrap_or_default();
         let found = from.sessions.iter().filter(|page| page.record.name.rig == name);
         if let Some(page) = found.max_by_key(|page| page.record.started.clone()) {
-            let sheet = sheet::rig(&page.record.found, &[]);
+            let sheet = sheet::rig(&page.record.found, None, &[]);
             let group = sheet.groups.into_iter().next();
             let of = |group: Group| group.columns.into_iter().zip(group.rows.into_iter().flatten());
             let known = group.into_iter().flat_map(of);

@@ -40,4 +40,4 @@ pub use session::session;
 pub use sessions::sessions;
 pub use two_way::{gain_words, two_way};
 pub use value::value;
-pub use verify::{CheckedLogbook, CheckedSession, verify};
+pub use verify::{CheckedLogbook, CheckedSession, Signature, verify};

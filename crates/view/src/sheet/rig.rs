@@ -28,8 +28,8 @@ const QUANTITIES: [Quantity; 17] = [
     Quantity::GraphicsClock,
 ];
 
-/// Returns the sheet of a machine and its sensors.
-pub fn rig(found: &RigFound, sensors: &[(Quantity, String)]) -> Sheet {
+/// Returns the sheet of a machine, the public key that its sessions are signed with, and its sensors.
+pub fn rig(found: &RigFound, key: Option<&str>, sensors: &[(Quantity, String)]) -> Sheet {
     let text = |text: &Option<String>| Cell::or_missing(text.clone(), Cell::text);
     let number = |n: Option<u32>| Cell::or_missing(n, |n| Cell::whole(u64::from(n)));
     let mut fields = vec![
@@ -46,6 +46,7 @@ pub fn rig(found: &RigFound, sensors: &[(Quantity, String)]) -> Sheet {
         (Column::text("kernel", "kernel"), text(&found.kernel)),
         (Column::text("governor", "governor"), text(&found.governor)),
         (Column::text("machine", "fingerprint"), text(&found.machine)),
+        (Column::text("key", "key"), Cell::or_missing(key, Cell::text)),
     ];
     let mut by_quantity: BTreeMap<Quantity, Vec<&str>> = BTreeMap::new();
     for (quantity, which) in sensors {

@@ -17,6 +17,18 @@ pub struct CheckedSession {
     pub seal: String,
     /// Which record is not as it was written, in words; `None` if all are.
     pub broken: Option<String>,
+    /// The last signature of it, if it has one.
+    pub signed: Option<Signature>,
+}
+
+/// A signature that holds: whoever has the key says that it recorded the session.
+pub struct Signature {
+    /// The public key.
+    pub key: String,
+    /// The rig whose key it is, as the study lists it; `None` if the study does not know it.
+    pub rig: Option<String>,
+    /// The last lap that it covers, where more came after it.
+    pub up_to: Option<u32>,
 }
 
 /// A logbook's seals, checked.
@@ -54,8 +66,8 @@ pub fn verify(logbook: &CheckedLogbook) -> Sheet {
             "Something was put in or taken out by something else.".to_owned()
         }
         (0, 0) if *noted == Some(false) => {
-            "The seal that was noted is of no record here: that record was taken out, or is another logbook's; \
-             or it was the whole logbook's, and more was recorded since.".to_owned()
+            "The seal that was noted is not met here: what it stood for was taken out, or it is another logbook's. \
+             A whole logbook's is met only in that file; a session's wherever the session was merged to.".to_owned()
         }
         (0, 0) => format!("Nothing has changed: {what} are as they were written."),
         (0, _) => format!("The file is damaged, though the seals of {what} hold."),
@@ -69,9 +81,9 @@ pub fn verify(logbook: &CheckedLogbook) -> Sheet {
     }));
     Sheet {
         schema: "honest-lap/verify",
-        version: 1,
+        version: 2,
         title: None,
-        lead: vec![answer, format!("Seal of the logbook: {}", logbook.seal)],
+        lead: vec![answer, signatures(sessions), format!("Seal of the logbook: {}", logbook.seal)],
         groups: vec![Group {
             heading: None,
             lead: Vec::new(),
@@ -81,6 +93,14 @@ pub fn verify(logbook: &CheckedLogbook) -> Sheet {
                 Column::text("seal", "seal"),
                 Column::machine("sealed"),
                 Column::text("finding", "finding"),
+                match sessions.iter().any(|session| session.signed.is_some()) {
+                    true => Column::text("signed_by", "signed by"),
+                    // Nobody reads a column of nothing.
+                    false => Column::machine("signed_by"),
+                },
+                Column::machine("key"),
+                Column::machine("key_known"),
+                Column::machine("signed_up_to"),
             ],
             rows: sessions.iter().map(row).collect(),
             layout: Layout::Table,
@@ -88,10 +108,43 @@ pub fn verify(logbook: &CheckedLogbook) -> Sheet {
             notes: faults,
         }],
         notes: vec![
-            "A seal chains each record of a session to the one before it. Note the seals \
-             elsewhere, and prove later by --noted that nothing was taken off since."
+            "A seal chains each record to the one before it. Note a seal elsewhere, and prove later by \
+             --noted that nothing was taken off since."
                 .to_owned(),
         ],
+    }
+}
+
+/// How many sessions are signed, and by whom.
+fn signatures(sessions: &[CheckedSession]) -> String {
+    let of = |known: bool| {
+        let signed = sessions.iter().filter_map(|session| session.signed.as_ref());
+        signed.filter(|signed| signed.rig.is_some() == known).count()
+    };
+    let (known, unknown) = (of(true), of(false));
+    let unsigned = sessions.len() - known - unknown;
+    let parts = [
+        (known, "signed by a key that this study lists"),
+        (unknown, "signed by an unknown key"),
+        (unsigned, "not signed"),
+    ];
+    let said: Vec<String> =
+        parts.iter().filter(|(n, _)| *n > 0).map(|(n, how)| format!("{n} {how}")).collect();
+    match said.as_slice() {
+        [] => "Sessions: none.".to_owned(),
+        said => format!("Sessions: {}.", said.join(", ")),
+    }
+}
+
+fn signed_by(session: &CheckedSession) -> Cell {
+    let Some(signed) = &session.signed else { return Cell::missing() };
+    let up_to = signed.up_to.map_or_else(String::new, |lap| format!(", up to lap {lap}"));
+    let key = signed.key.get(..SHORT).unwrap_or(&signed.key);
+    match &signed.rig {
+        // A key of another rig than the session's is a thing to look at.
+        Some(rig) if *rig == session.name.rig => Cell::text(rig).shown(format!("{rig}{up_to}")),
+        Some(rig) => Cell::text(rig).shown(format!("{rig}, another rig{up_to}")).role(Role::Open),
+        None => Cell::missing().shown(format!("unknown {key}{up_to}")).role(Role::Open),
     }
 }
 
@@ -107,5 +160,11 @@ fn row(session: &CheckedSession) -> Vec<Cell> {
         Cell::text(&session.seal).shown(short),
         Cell::flag(session.broken.is_none()),
         finding,
+        signed_by(session),
+        Cell::or_missing(session.signed.as_ref(), |signed| Cell::text(&signed.key)),
+        Cell::or_missing(session.signed.as_ref(), |signed| Cell::flag(signed.rig.is_some())),
+        Cell::or_missing(session.signed.as_ref().and_then(|signed| signed.up_to), |lap| {
+            Cell::whole(u64::from(lap))
+        }),
     ]
 }

@@ -5,6 +5,7 @@ use crate::args::FormatArg;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::progress::Progress;
+use crate::rig_key::sign;
 use honest_lap_core::analysis::{Analysis, Question, analyse};
 use honest_lap_core::capacity::{is_failure, searches};
 use honest_lap_core::lab::{Lab, Records, load_rules};
@@ -99,7 +100,9 @@ impl Session<'_> {
         drop(book.progress);
         UnderWay::clear(&plan.place);
         plan.place.clear();
-        finish(ending?, &plan, &book.logbook, self.study, report, ctx)
+        let ending = ending?;
+        sign(&mut book.logbook, &book.session, ctx)?;
+        finish(ending, &plan, &book.logbook, self.study, report, ctx)
     }
 }
 
