@@ -4,6 +4,7 @@ mod args;
 mod by_hand;
 mod command_line;
 mod commands;
+mod copied;
 mod ctx;
 mod cutting;
 mod endurance_runs;

@@ -1,12 +1,15 @@
 //! Finding and reading `study.toml`, and framing its mistakes.
 
 use crate::args::Cli;
+use crate::copied::settle;
 use crate::ctx::Ctx;
 use crate::error::CmdError;
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use honest_lap_core::record::Study;
 use honest_lap_draw::{Role, style};
+use honest_lap_logbook::Logbook;
+use honest_lap_measure::Place;
 use honest_lap_study::{MOST_STUDY_BYTES, Mistake};
 use std::path::{Path, PathBuf};
 
@@ -25,6 +28,21 @@ impl OpenStudy {
     /// Returns where its logbook is, or will be.
     pub fn logbook(&self) -> PathBuf {
         self.folder.join(LOGBOOK_FILE)
+    }
+
+    /// Opens its logbook to write to it, creating it where there is none.
+    pub fn logbook_to_write(&self, ctx: &Ctx) -> Result<Logbook, CmdError> {
+        self.ours(Logbook::create_or_open(&self.logbook())?, ctx)
+    }
+
+    /// Opens its logbook, which must exist, to add to it.
+    pub fn logbook_to_add_to(&self, ctx: &Ctx) -> Result<Logbook, CmdError> {
+        self.ours(Logbook::open_to_write(&self.logbook())?, ctx)
+    }
+
+    fn ours(&self, logbook: Logbook, ctx: &Ctx) -> Result<Logbook, CmdError> {
+        settle(&Place::new(&self.folder, &ctx.tool()?)?, &self.logbook(), &logbook)?;
+        Ok(logbook)
     }
 }
 

@@ -1,7 +1,16 @@
 //! Files that are written for the user: whole or not at all.
 
 use crate::error::CmdError;
+use honest_lap_measure::Part;
+use std::io::{self, Write};
 use std::path::Path;
+
+/// Writes `bytes` to `path`, where nothing may be.
+pub fn write_new(path: &Path, bytes: &[u8]) -> io::Result<()> {
+    let mut part = Part::of(path)?;
+    part.file().write_all(bytes)?;
+    part.put_new()
+}
 
 /// Replaces `path`, in `folder` where it is relative, with `bytes`.
 pub fn write_whole(folder: &Path, path: &Path, bytes: &[u8]) -> Result<(), CmdError> {

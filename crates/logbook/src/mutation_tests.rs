@@ -1,6 +1,6 @@
 //! Everything that can be done to a logbook behind the tool's back, and everything harmless: the one is found, the other not.
 //!
-//! Runs 200 of each; `LAP_MUTATIONS=1000` runs more.
+//! Runs 200 of the one and 50 of the other; `LAP_MUTATIONS=1000` runs as many of both.
 
 use crate::frames_tests::recorded;
 use crate::tests::{begin, body, lap, remark, task};
@@ -265,35 +265,62 @@ fn whatever_else_is_put_into_the_schema_is_refused_before_anything_is_asked() {
     }
 }
 
+/// Returns whether anything is said to be amiss in a logbook of which no seal was noted.
+fn accused(path: &Path) -> Option<String> {
+    let logbook = Logbook::open(path).unwrap();
+    let broken = logbook.verify().unwrap().into_iter().find_map(|session| session.broken);
+    let remark = logbook.verify_remarks().unwrap().broken;
+    let stray = logbook.strays().unwrap().into_iter().next();
+    broken.map(|broken| broken.to_string()).or(remark).or(stray)
+}
+
 #[test]
 fn whatever_is_done_rightly_accuses_nobody() {
     let dir = tempfile::tempdir().unwrap();
     let at = |name: &str| dir.path().join(name);
+    let merge = |into: &str, from: &str| {
+        let visitor = Visitor::check(&at(from), &at("copy.db")).unwrap();
+        Logbook::create_or_open(&at(into)).unwrap().take_in(&visitor).unwrap();
+    };
     filled(&at("logbook.db"));
     let mut random = SplitMix::new(3);
-    for round in 0..rounds() / 10 {
+    let trips = if rounds() == 200 { 50 } else { rounds() };
+    for round in 0..trips {
         let kept = seal(&at("logbook.db"));
-        match random.below(4) {
+        let _ = std::fs::remove_file(at("fresh.db"));
+        match random.below(6) {
             0 => careless(&at("logbook.db")).execute_batch("VACUUM").unwrap(),
             1 => {
                 // Into an empty one, and that takes its place: in whatever order rows come, they are the same.
-                let _ = std::fs::remove_file(at("fresh.db"));
-                let visitor = Visitor::check(&at("logbook.db"), &at("copy.db")).unwrap();
-                let mut fresh = Logbook::create_or_open(&at("fresh.db")).unwrap();
-                fresh.take_in(&visitor).unwrap();
-                drop(fresh);
+                merge("fresh.db", "logbook.db");
                 std::fs::rename(at("fresh.db"), at("logbook.db")).unwrap();
             }
             2 => {
-                let _ = std::fs::remove_file(at("fresh.db"));
                 let into = format!("VACUUM INTO '{}'", at("fresh.db").display());
                 careless(&at("logbook.db")).execute_batch(&into).unwrap();
                 std::fs::rename(at("fresh.db"), at("logbook.db")).unwrap();
             }
+            3 => merge("logbook.db", "logbook.db"),
+            4 => {
+                // Of an older format, and brought up; then gone on with.
+                let format = 1 + random.below(6);
+                let kept = Path::new(env!("CARGO_MANIFEST_DIR")).join("kept");
+                std::fs::copy(kept.join(format!("format-{format}.db")), at("fresh.db")).unwrap();
+                assert_eq!(accused(&at("fresh.db")), None, "format {format}, only read");
+                let mut logbook = Logbook::open_to_write(&at("fresh.db")).unwrap();
+                begin(&mut logbook, "plover", &format!("new-{round}"));
+                assert_eq!(accused(&at("fresh.db")), None, "format {format}, brought up");
+            }
             _ => {
-                let visitor = Visitor::check(&at("logbook.db"), &at("copy.db")).unwrap();
-                let mut logbook = Logbook::create_or_open(&at("logbook.db")).unwrap();
-                logbook.take_in(&visitor).unwrap();
+                // With another's sessions before or behind its own.
+                let mut other = Logbook::create_or_open(&at("other.db")).unwrap();
+                begin(&mut other, "owl", &format!("owl-{round}"));
+                drop(other);
+                let two = [["other.db", "logbook.db"], ["logbook.db", "other.db"]];
+                for from in two[random.below(2) as usize] {
+                    merge("fresh.db", from);
+                }
+                assert_eq!(accused(&at("fresh.db")), None, "round {round}");
             }
         }
         assert_eq!(amiss(&at("logbook.db"), &kept), None, "round {round}");

@@ -50,4 +50,4 @@ pub use sensor::{on_mains, sensor_names};
 pub use state::read_state;
 pub use stop::Stop;
 pub use version::read_versions;
-pub use whole_file::write_whole;
+pub use whole_file::{Part, write_whole};

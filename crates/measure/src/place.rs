@@ -52,6 +52,11 @@ impl Place {
         Path::new(&self.study).join(".lap/laps/marks")
     }
 
+    /// Returns where the tool notes which file the logbook is.
+    pub fn home(&self) -> PathBuf {
+        Path::new(&self.study).join(".lap/home")
+    }
+
     /// Returns where the tool notes what is under way.
     pub fn under_way(&self) -> PathBuf {
         Path::new(&self.study).join(".lap/under-way.json")

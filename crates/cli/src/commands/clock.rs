@@ -65,7 +65,7 @@ pub fn run(args: &ClockArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
             "type times in instead: lap enter",
         ));
     };
-    let mut logbook = Logbook::create_or_open(&open.logbook())?;
+    let mut logbook = open.logbook_to_write(ctx)?;
     let bar = ProgressBar::new_spinner();
     let look = ProgressStyle::with_template("{msg}").expect("the template above is well formed");
     bar.set_style(look);

@@ -3,6 +3,7 @@
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE};
+use crate::whole_file::write_new;
 use honest_lap_core::capacity;
 use honest_lap_core::record::{
     Against, Conditions, Cut, Digest, Faults, LapBody, LapName, Outcome, PassAbout, RecordedPass,
@@ -50,7 +51,7 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
     std::fs::create_dir_all(&folder).map_err(|err| CmdError::io("create", &folder, &err))?;
     let path = folder.join(STUDY_FILE);
-    std::fs::write(&path, STUDY).map_err(|err| CmdError::io("write", &path, &err))?;
+    write_new(&path, STUDY.as_bytes()).map_err(|err| CmdError::io("write", &path, &err))?;
     let study =
         honest_lap_study::read(STUDY).expect("the demo's own study is sound; a test reads it");
     let open = OpenStudy { folder, study };

@@ -191,7 +191,7 @@ fn write<'r>(
     for entry in read {
         by_rig.entry(&entry.rig).or_default().push(entry);
     }
-    let mut logbook = Logbook::create_or_open(&open.logbook())?;
+    let mut logbook = open.logbook_to_write(ctx)?;
     for (rig, entries) in by_rig {
         let about = SessionAbout {
             origin: Origin::Entered,

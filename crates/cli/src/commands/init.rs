@@ -3,8 +3,8 @@
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::STUDY_FILE;
-use std::fs::OpenOptions;
-use std::io::{ErrorKind, Write};
+use crate::whole_file::write_new;
+use std::io::ErrorKind;
 use std::path::PathBuf;
 
 /// Write a commented study.toml that runs as it stands
@@ -25,15 +25,13 @@ pub fn run(args: &InitArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
         .map_err(|err| CmdError::io("find", &args.dir, &err))?;
     std::fs::create_dir_all(&folder).map_err(|err| CmdError::io("create", &folder, &err))?;
     let path = folder.join(STUDY_FILE);
-    let created = OpenOptions::new().write(true).create_new(true).open(&path);
-    let mut file = created.map_err(|err| match err.kind() {
+    write_new(&path, TEMPLATE.as_bytes()).map_err(|err| match err.kind() {
         ErrorKind::AlreadyExists => CmdError::request(
             format!("{} is there already, and stays as it is", args.dir.join(STUDY_FILE).display()),
             "name another folder, `lap init DIR`, or move the file away first",
         ),
-        _ => CmdError::io("create", &path, &err),
+        _ => CmdError::io("write", &path, &err),
     })?;
-    file.write_all(TEMPLATE.as_bytes()).map_err(|err| CmdError::io("write", &path, &err))?;
     let shown = args.dir.join(STUDY_FILE);
     let shown = shown.strip_prefix(".").unwrap_or(&shown).display();
     let go = match args.dir.to_str() {

@@ -53,7 +53,7 @@ pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
             "lap merge FILE takes it in; `lap verify` there says what it holds",
         ));
     }
-    let mut logbook = Logbook::create_or_open(&open.logbook())?;
+    let mut logbook = open.logbook_to_write(ctx)?;
     let mut all = Merged::default();
     let known = logbook.signers()?;
     for file in &args.files {

@@ -31,7 +31,11 @@ pub struct NoteArgs {
 
 pub fn run(args: &NoteArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
-    let mut logbook = Logbook::open_to_write(&open.logbook())?;
+    // What is only shown is never written to.
+    let mut logbook = match args.text {
+        Some(_) => open.logbook_to_add_to(ctx)?,
+        None => Logbook::open(&open.logbook())?,
+    };
     let subject = match &args.name {
         Some(name) => Some(subject(name, &open, &logbook)?),
         None => None,

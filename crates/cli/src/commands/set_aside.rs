@@ -6,7 +6,6 @@ use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
 use honest_lap_core::record::{LapHead, LapName, Remark, RemarkKind, Subject};
 use honest_lap_draw::Role;
-use honest_lap_logbook::Logbook;
 
 /// Leave laps out of sums from now on, with a reason; they stay on record and are shown
 #[derive(clap::Args, Debug)]
@@ -30,7 +29,7 @@ pub fn run(args: &SetAsideArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> 
         return Err(CmdError::request("a lap is set aside for a reason", "say it: --why \"…\""));
     }
     let open = read_study(cli, ctx)?;
-    let mut logbook = Logbook::open_to_write(&open.logbook())?;
+    let mut logbook = open.logbook_to_add_to(ctx)?;
     let laps = logbook.laps()?;
     // Every name is checked before any of them is written.
     let mut names = Vec::new();

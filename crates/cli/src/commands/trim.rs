@@ -36,7 +36,7 @@ pub fn run(args: &TrimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         ));
     }
     let open = read_study(cli, ctx)?;
-    let mut logbook = Logbook::open_to_write(&open.logbook())?;
+    let mut logbook = open.logbook_to_add_to(ctx)?;
     // Every pass is cut before any of it is written.
     let mut cuts = Vec::new();
     for text in &args.laps {

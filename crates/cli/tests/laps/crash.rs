@@ -1,6 +1,6 @@
 //! The tool killed at any moment: nothing announced is lost, nothing is left running.
 //!
-//! Runs for about 80 s on one core of two: 120 kills; `LAP_KILLS=300` kills it more often.
+//! Runs for about 90 s on one core of two: 100 kills; `LAP_KILLS=300` kills it more often.
 
 use honest_lap_core::record::{LapName, Outcome};
 use honest_lap_core::stat::SplitMix;
@@ -58,7 +58,7 @@ fn kill_starter(parent: u32) {
 #[test]
 fn killed_at_many_moments_it_loses_nothing_announced_and_leaves_nothing_running() {
     let kills = std::env::var("LAP_KILLS").ok().and_then(|text| text.parse().ok());
-    let kills: u64 = kills.unwrap_or(120);
+    let kills: u64 = kills.unwrap_or(100);
     let env = TestEnv::with_study(LAP, EVERY_KIND);
     let mut moments = SplitMix::new(7);
     let mut told = [0; KINDS.len()];
@@ -174,4 +174,61 @@ fn a_second_session_on_one_machine_is_refused_and_says_who_has_it() {
     child.kill().unwrap();
     child.wait().unwrap();
     env.assert_nothing_runs();
+}
+
+/// Copies a folder as somebody would who does not know what is in it.
+fn copied(from: &TestEnv) -> TestEnv {
+    let to = TestEnv::new(LAP);
+    let status = std::process::Command::new("cp")
+        .args(["-a", &format!("{}/.", from.path().display())])
+        .arg(to.path())
+        .status();
+    assert!(status.expect("cp").success());
+    to
+}
+
+#[test]
+fn a_folder_copied_in_the_midst_of_a_run_is_a_study_of_its_own_and_both_still_merge() {
+    let env = TestEnv::with_workload(LAP, "command = \"sleep 0.02\"");
+    for (name, id) in [("ours", "1"), ("theirs", "2")] {
+        env.lap_ok(&["stand-in", "machine", "--out", name]);
+        std::fs::write(env.path().join(name).join("etc/machine-id"), id).unwrap();
+    }
+    let run = ["run", "--laps", "1000", "--rig", "heron", "--machine-root", "ours"];
+    let mut child = env.start(&run);
+    let mut moments = SplitMix::new(3);
+    let mut copies = Vec::new();
+    while copies.len() < 20 {
+        std::thread::sleep(Duration::from_millis(20 + moments.below(60)));
+        copies.push(copied(&env));
+    }
+    child.kill().unwrap();
+    child.wait().unwrap();
+    let mut merged = 0;
+    for (at, copy) in copies.iter().enumerate() {
+        let theirs = format!("wren{at}");
+        let driven =
+            copy.lap(&["run", "--laps", "1", "--rig", &theirs, "--machine-root", "theirs"]);
+        if driven.status != Some(0) {
+            // Copied in the very moment of a commit: said, and nothing recorded on top of it.
+            assert!(driven.stderr.contains("logbook.db"), "{driven}");
+            continue;
+        }
+        assert!(!driven.stderr.contains("recorded as lost"), "the lap of another: {driven}");
+        if !copy.path().join("logbook.db").exists() {
+            continue;
+        }
+        let logbook = Logbook::open(&copy.path().join("logbook.db")).unwrap();
+        let lost = logbook.laps().unwrap().into_iter().find(|lap| lap.outcome == Outcome::Lost);
+        assert_eq!(lost, None, "copy {at}");
+        let came = env.lap(&["merge", copy.path().to_str().unwrap()]);
+        assert_eq!(came.status, Some(0), "copy {at}: {came}");
+        merged += 1;
+    }
+    assert!(merged >= 15, "only {merged} of 20 copies could be used");
+    // What the first folder had under way is its own, and is recorded there.
+    let next = env.lap(&["run", "--laps", "1", "--machine-root", "ours"]);
+    assert!(next.stderr.contains("is recorded as lost"), "{next}");
+    let whole = env.lap_ok(&["verify"]);
+    assert!(whole.contains("Nothing has changed"), "{whole}");
 }

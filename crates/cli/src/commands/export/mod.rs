@@ -13,8 +13,9 @@ use honest_lap_core::record::LapName;
 use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::{Form, rows};
+use honest_lap_measure::Part;
 use honest_lap_view::words::count;
-use std::fs::File;
+
 use std::io::{self, BufWriter, IsTerminal, Write};
 use std::path::{Path, PathBuf};
 use table::Table;
@@ -147,17 +148,20 @@ fn written(args: &ExportArgs, of: &str, write: Writes<'_>, ctx: &Ctx) -> Result<
         return Ok(Exit::Done);
     };
     let path = ctx.folder.join(out);
-    let file = File::create_new(&path).map_err(|err| match err.kind() {
+    let failed = |err: io::Error| match err.kind() {
         io::ErrorKind::AlreadyExists => CmdError::request(
             format!("{} is there already, and stays as it is", out.display()),
             "give another name",
         ),
         _ => CmdError::io("write", out, &err),
-    })?;
-    let rows = write(Box::new(BufWriter::new(file))).inspect_err(|_| {
-        // Half a table would be taken for a whole one.
-        let _ = std::fs::remove_file(&path);
-    })?;
+    };
+    // Said before anything is read, and held to at the end.
+    if path.symlink_metadata().is_ok() {
+        return Err(failed(io::ErrorKind::AlreadyExists.into()));
+    }
+    let mut part = Part::of(&path).map_err(failed)?;
+    let rows = write(Box::new(BufWriter::new(part.file())))?;
+    part.put_new().map_err(failed)?;
     ctx.ui.say(Role::Plain, &format!("{} written: {}", out.display(), count(rows, of)));
     Ok(Exit::Done)
 }

@@ -294,7 +294,7 @@ fn write(
     drop(existing);
     let passes: Result<Vec<_>, _> = read.into_iter().map(|log| log.recorded(workload)).collect();
     let passes = passes?;
-    let mut logbook = Logbook::create_or_open(&open.logbook())?;
+    let mut logbook = open.logbook_to_write(ctx)?;
     let about = SessionAbout {
         origin: Origin::Imported,
         reader: args.by.clone(),

@@ -219,7 +219,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
     check_battery(&workloads, &machine)?;
     let stop = stop_on_signals()?;
     let mark_signal = mark_on_signal()?;
-    let logbook = Logbook::create_or_open(&open.logbook())?;
+    let logbook = open.logbook_to_write(ctx)?;
     let against = glance(&machine, &open.folder, ctx);
     let session = Session {
         rig: &rig,
@@ -265,7 +265,7 @@ fn check_battery(workloads: &[Workload], machine: &Machine) -> Result<(), CmdErr
 fn take_over(place: &Place, open: &OpenStudy, ctx: &Ctx) -> Result<lock::Locks, CmdError> {
     let locks = lock::take(place)?;
     if open.logbook().exists() {
-        let mut logbook = Logbook::create_or_open(&open.logbook())?;
+        let mut logbook = open.logbook_to_write(ctx)?;
         lock::recover(place, &mut logbook, ctx)?;
     }
     Ok(locks)
