@@ -39,24 +39,27 @@ pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         }
         opened => opened?,
     };
-    // The database's own check reads all of the file once more: beside the seals', on a connection of its own.
-    let (sessions, faults) = std::thread::scope(|scope| {
-        let faults = scope.spawn(|| Logbook::open(&path)?.faults());
+    // What no seal is hashed for reads all of the file too: beside the seals' check, on a connection of its own.
+    let beside = || -> Result<_, LogbookError> {
+        let logbook = Logbook::open(&path)?;
+        Ok((logbook.faults()?, logbook.strays()?, logbook.seal()?))
+    };
+    let (sessions, beside) = std::thread::scope(|scope| {
+        let beside = scope.spawn(beside);
         let sessions = logbook.verify();
-        let faults = faults.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
-        (sessions, faults)
+        (sessions, beside.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
     });
+    let (faults, strays, seal) = beside?;
     let (sessions, remarks) = (sessions?, logbook.verify_remarks()?);
     let noted = args.noted.as_ref().map(|noted| logbook.has_seal(noted, (&sessions, &remarks)));
-    let (seal, noted) = (logbook.seal()?, noted.transpose()?);
     let checked = CheckedLogbook {
         seal,
-        noted,
-        strays: logbook.strays()?,
+        noted: noted.transpose()?,
+        strays,
         sessions: sessions.into_iter().map(|session| checked(session, &open.study)).collect(),
         remarks: remarks.seals.len(),
         broken_remark: remarks.broken,
-        faults: faults?,
+        faults,
     };
     ctx.ui.print(&sheet::verify(&checked), args.output.format)?;
     let whole = checked.faults.is_empty()

@@ -13,8 +13,14 @@ const PREFIX: &str = "honest-lap-";
 /// A control group that this process has joined, and with it everything it starts.
 #[derive(Debug)]
 pub(crate) struct Group {
-    dir: PathBuf,
+    view: GroupView,
     home: PathBuf,
+}
+
+/// What can be read of a group, by any thread.
+#[derive(Clone, Debug)]
+pub(crate) struct GroupView {
+    dir: PathBuf,
 }
 
 impl Group {
@@ -27,15 +33,21 @@ impl Group {
         let pid = std::process::id();
         let dir = home.join(format!("{PREFIX}{pid}"));
         fs::create_dir(&dir).ok()?;
-        let group = Self { dir, home };
+        let group = Self { view: GroupView { dir }, home };
         // Dropping it removes the folder that was made for nothing.
-        group.put(&group.dir, pid).then_some(group)
+        group.put(&group.view.dir, pid).then_some(group)
     }
 
     fn put(&self, dir: &Path, pid: u32) -> bool {
         fs::write(dir.join("cgroup.procs"), pid.to_string()).is_ok()
     }
 
+    pub(crate) fn view(&self) -> &GroupView {
+        &self.view
+    }
+}
+
+impl GroupView {
     /// Returns every living member but this process, as far as `all` lists them.
     pub(crate) fn members(&self, all: &[Process]) -> Vec<Process> {
         let own = i32::try_from(std::process::id()).unwrap_or(0);
@@ -54,7 +66,7 @@ impl Drop for Group {
     fn drop(&mut self) {
         self.put(&self.home, std::process::id());
         // One that is not empty yet is cleared away by the next lap.
-        let _ = fs::remove_dir(&self.dir);
+        let _ = fs::remove_dir(&self.view.dir);
     }
 }
 

@@ -4,8 +4,8 @@ mod group;
 mod reap;
 mod tree;
 
-pub(crate) use group::Group;
-pub(crate) use reap::{Used, reap, reap_orphans, used_by_children};
+pub(crate) use group::{Group, GroupView};
+pub(crate) use reap::{reap, reap_orphans, reap_orphans_but, used_by_children};
 pub(crate) use tree::{Process, below, descendants, processes, send};
 
 /// Returns the short name of `signal`, or its number.

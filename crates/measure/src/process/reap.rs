@@ -32,6 +32,30 @@ pub(crate) fn reap_orphans() {
     while wait4(-1, libc::WNOHANG).0 > 0 {}
 }
 
+/// Clears away every ended child that nobody waits for but `child`, for which somebody does.
+pub(crate) fn reap_orphans_but(child: u32) {
+    let theirs = libc::pid_t::try_from(child).unwrap_or(0);
+    // Looked at first and left: the one that is waited for stays what it is.
+    while let Some(ended) = ended_child().filter(|ended| *ended != theirs) {
+        if wait4(ended, libc::WNOHANG).0 <= 0 {
+            return;
+        }
+    }
+}
+
+/// Returns a child that has ended and is still to be waited for, if there is one.
+#[expect(unsafe_code, reason = "no safe crate says which child a wait found")]
+fn ended_child() -> Option<libc::pid_t> {
+    // SAFETY: siginfo_t is plain integers and pointers, for which all zeroes is a valid value.
+    let mut found: libc::siginfo_t = unsafe { std::mem::zeroed() };
+    let options = libc::WEXITED | libc::WNOHANG | libc::WNOWAIT;
+    // SAFETY: the pointer is to a live, writable value of the type that waitid fills in.
+    let waited = unsafe { libc::waitid(libc::P_ALL, 0, &raw mut found, options) };
+    // SAFETY: waitid has filled in the fields of a child's end, or left them zero.
+    let pid = unsafe { found.si_pid() };
+    (waited == 0 && pid > 0).then_some(pid)
+}
+
 /// Processor time.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
 pub(crate) struct Used {

@@ -4,11 +4,17 @@
 //! child), reads the clock around start and reap, keeps both output streams drained, and ends
 //! the tree when the lap is over, too long, no longer wanted, or when the tool itself is gone.
 //! Being small it also keeps the lap's peak memory from starting at the tool's own.
+//!
+//! One thread starts the program, waits for its end and reads the clock (serve.rs); everything else is
+//! seen to by others (attend.rs, looks.rs), so that nothing can come between an end and its moment.
 
+mod attend;
 mod control;
+mod looks;
 mod memory;
 mod serve;
 mod stream;
+mod tree;
 mod watched;
 mod wire;
 

@@ -1,0 +1,76 @@
+//! Looking at the tree of a lap now and then, by a thread of its own: how much memory it holds, and who in it has ended
+//! without a parent to wait for it.
+
+use super::tree::tree;
+use crate::clock::now;
+use crate::process::{GroupView, reap_orphans_but};
+use crate::stop::timespec;
+use honest_lap_core::unit::{Nanos, Stamp};
+use rustix::event::{EventfdFlags, PollFd, PollFlags, eventfd, poll};
+use std::io;
+use std::os::fd::OwnedFd;
+use std::sync::mpsc::{Receiver, Sender, channel};
+use std::thread::JoinHandle;
+
+/// The first look, and the least time between two.
+const LOOK: Nanos = Nanos(500_000_000);
+/// A look may take this share of the time: one in so many parts.
+const SHARE: u64 = 1_000;
+const STACK_BYTES: usize = 256 << 10;
+
+/// The thread that looks.
+pub(super) struct Looks {
+    thread: JoinHandle<Option<u64>>,
+    begin: Sender<(Stamp, u32)>,
+    /// Readable once the program has ended.
+    over: OwnedFd,
+}
+
+impl Looks {
+    pub(super) fn begin(group: Option<&GroupView>) -> io::Result<Self> {
+        let over = eventfd(0, EventfdFlags::CLOEXEC)?;
+        let (begin, begun) = channel();
+        let (seen, members) = (over.try_clone()?, group.cloned());
+        let thread = std::thread::Builder::new()
+            .stack_size(STACK_BYTES)
+            .spawn(move || look(members.as_ref(), &begun, &seen))?;
+        Ok(Self { thread, begin, over })
+    }
+
+    /// Says when the program was started, and its number.
+    pub(super) fn started(&self, at: Stamp, child: u32) {
+        // A thread that is gone tells so when it is waited for.
+        let _ = self.begin.send((at, child));
+    }
+
+    /// Returns the most memory that the tree was seen to hold at once, if it was looked at.
+    pub(super) fn end(self) -> Option<u64> {
+        let _ = rustix::io::write(&self.over, &1_u64.to_ne_bytes());
+        self.thread.join().ok().flatten()
+    }
+}
+
+fn look(group: Option<&GroupView>, begun: &Receiver<(Stamp, u32)>, over: &OwnedFd) -> Option<u64> {
+    let (started, child) = begun.recv().ok()?;
+    let mut next = Stamp(started.0.saturating_add(LOOK.0));
+    let mut peak = None;
+    loop {
+        let timeout = timespec(next.since(now()).unwrap_or_default().0);
+        let mut fds = [PollFd::new(over, PollFlags::IN)];
+        let waited = poll(&mut fds, Some(&timeout));
+        if waited.is_ok_and(|ready| ready > 0) {
+            return peak;
+        }
+        let at = now();
+        if at < next {
+            continue;
+        }
+        reap_orphans_but(child);
+        let held: u64 = tree(group).iter().map(|process| process.resident_bytes).sum();
+        peak = peak.max(Some(held));
+        let after = now();
+        // The longer a look takes, the longer until the next.
+        let took = after.since(at).unwrap_or_default();
+        next = Stamp(after.0.saturating_add(took.0.saturating_mul(SHARE).max(LOOK.0)));
+    }
+}
