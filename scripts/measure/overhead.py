@@ -34,7 +34,7 @@ def rows(folder, *args):
 
 def session(folder, name, laps):
     """Drives laps of one workload and returns the session's name."""
-    rows(folder, "run", name, "--laps", str(laps))
+    subprocess.run([LAP, "run", name, "--laps", str(laps)], cwd=folder, check=True, capture_output=True)
     return rows(folder, "show")[-1]["session"]
 
 

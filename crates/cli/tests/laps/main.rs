@@ -10,6 +10,7 @@ mod control;
 mod crash;
 mod documented;
 mod endurance;
+mod fighting;
 mod memory;
 mod real_programs;
 mod swapping;

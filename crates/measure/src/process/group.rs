@@ -4,7 +4,7 @@
 //! Version 2 of control groups only, found where the kernel says it is mounted. Without it the child
 //! subreaper alone keeps the tree in reach.
 
-use super::tree::Process;
+use super::tree::{Process, process};
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -48,12 +48,12 @@ impl Group {
 }
 
 impl GroupView {
-    /// Returns every living member but this process, as far as `all` lists them.
-    pub(crate) fn members(&self, all: &[Process]) -> Vec<Process> {
+    /// Returns every living member but this process.
+    pub(crate) fn members(&self) -> Vec<Process> {
         let own = i32::try_from(std::process::id()).unwrap_or(0);
         let text = fs::read_to_string(self.dir.join("cgroup.procs")).unwrap_or_default();
-        let pids: Vec<i32> = text.lines().filter_map(|line| line.parse().ok()).collect();
-        all.iter().filter(|p| p.pid != own && pids.contains(&p.pid)).cloned().collect()
+        let pids = text.lines().filter_map(|line| line.parse().ok());
+        pids.filter(|pid| *pid != own).filter_map(process).collect()
     }
 
     /// Returns the most memory that its members held together, where the kernel accounts it.

@@ -44,16 +44,28 @@ pub(crate) fn reap_orphans_but(child: u32) {
 }
 
 /// Returns a child that has ended and is still to be waited for, if there is one.
-#[expect(unsafe_code, reason = "no safe crate says which child a wait found")]
 fn ended_child() -> Option<libc::pid_t> {
+    look_at_children().ok().filter(|pid| *pid > 0)
+}
+
+/// Returns whether the kernel says that this process has children, living or ended.
+pub(crate) fn has_children() -> bool {
+    look_at_children().is_ok()
+}
+
+/// Returns the number of a child that has ended, 0 if all live; an error if there are none.
+#[expect(unsafe_code, reason = "no safe crate says which child a wait found")]
+fn look_at_children() -> io::Result<libc::pid_t> {
     // SAFETY: siginfo_t is plain integers and pointers, for which all zeroes is a valid value.
     let mut found: libc::siginfo_t = unsafe { std::mem::zeroed() };
     let options = libc::WEXITED | libc::WNOHANG | libc::WNOWAIT;
     // SAFETY: the pointer is to a live, writable value of the type that waitid fills in.
     let waited = unsafe { libc::waitid(libc::P_ALL, 0, &raw mut found, options) };
+    if waited != 0 {
+        return Err(io::Error::last_os_error());
+    }
     // SAFETY: waitid has filled in the fields of a child's end, or left them zero.
-    let pid = unsafe { found.si_pid() };
-    (waited == 0 && pid > 0).then_some(pid)
+    Ok(unsafe { found.si_pid() })
 }
 
 /// Processor time.

@@ -1,7 +1,7 @@
 //! The processes of this machine, as `/proc` lists them.
 
 use rustix::process::{Pid, Signal, kill_process};
-use std::collections::HashMap;
+use std::collections::{HashMap, VecDeque};
 use std::fs;
 
 /// A living process.
@@ -19,10 +19,7 @@ pub(crate) fn processes() -> Vec<Process> {
     let Ok(entries) = fs::read_dir("/proc") else { return Vec::new() };
     entries
         .filter_map(|entry| entry.ok()?.file_name().to_str()?.parse::<i32>().ok())
-        .filter_map(|pid| {
-            let stat = fs::read(format!("/proc/{pid}/stat")).ok()?;
-            parse_stat(pid, &String::from_utf8_lossy(&stat))
-        })
+        .filter_map(process)
         .collect()
 }
 
@@ -41,13 +38,38 @@ fn parse_stat(pid: i32, stat: &str) -> Option<Process> {
     (!ended).then_some(Process { pid, parent, name, resident_bytes })
 }
 
-/// Returns every living process below `root`, nearest first.
+/// Returns every living process below `root`, nearest first: by the kernel's lists of children, where it keeps them, so
+/// that it costs what the tree costs and not what the machine does.
 pub(crate) fn descendants(root: i32) -> Vec<Process> {
-    below(root, processes())
+    let Some(mut next) = children(root) else { return below(root, processes()) };
+    let mut found = Vec::new();
+    while let Some(pid) = next.pop_front() {
+        // One that ends meanwhile has no children any more: they are somebody else's.
+        next.extend(children(pid).unwrap_or_default());
+        found.extend(process(pid));
+    }
+    found
+}
+
+/// Returns the process `pid`, if it lives.
+pub(crate) fn process(pid: i32) -> Option<Process> {
+    let stat = fs::read(format!("/proc/{pid}/stat")).ok()?;
+    parse_stat(pid, &String::from_utf8_lossy(&stat))
+}
+
+/// Returns the children of a process, of whichever of its threads; `None` where the kernel keeps no list.
+fn children(pid: i32) -> Option<VecDeque<i32>> {
+    let threads = fs::read_dir(format!("/proc/{pid}/task")).ok()?;
+    let mut all = VecDeque::new();
+    for thread in threads.flatten() {
+        let list = fs::read_to_string(thread.path().join("children")).ok()?;
+        all.extend(list.split_ascii_whitespace().filter_map(|pid| pid.parse::<i32>().ok()));
+    }
+    Some(all)
 }
 
 /// Returns those of `all` that are below `root`, nearest first.
-pub(crate) fn below(root: i32, all: Vec<Process>) -> Vec<Process> {
+fn below(root: i32, all: Vec<Process>) -> Vec<Process> {
     let mut children: HashMap<i32, Vec<Process>> = HashMap::new();
     for process in all {
         children.entry(process.parent).or_default().push(process);
@@ -91,5 +113,26 @@ mod tests {
         let all = vec![process(2, 1), process(3, 2), process(4, 3), process(5, 1), process(6, 9)];
         let pids: Vec<i32> = below(2, all).iter().map(|p| p.pid).collect();
         assert_eq!(pids, [3, 4]);
+    }
+
+    #[test]
+    fn both_ways_find_the_same_tree() {
+        let mut child = std::process::Command::new("sh")
+            .args(["-c", "sleep 60 & sleep 60 & wait"])
+            .spawn()
+            .unwrap();
+        let root = i32::try_from(child.id()).unwrap();
+        let pids = |mut found: Vec<Process>| {
+            found.sort_by_key(|process| process.pid);
+            found.into_iter().map(|process| process.pid).collect::<Vec<_>>()
+        };
+        while descendants(root).len() < 2 {
+            std::thread::sleep(std::time::Duration::from_millis(5));
+        }
+        assert_eq!(pids(descendants(root)), pids(below(root, processes())));
+        send(&descendants(root), Signal::KILL);
+        child.kill().unwrap();
+        child.wait().unwrap();
+        assert_eq!(descendants(root), []);
     }
 }

@@ -2,10 +2,10 @@
 //! tool's wish that it end. Nothing of this can delay the start, nor the moment of the end.
 
 use super::stream::Stream;
-use super::tree::own_pid;
+use super::tree::{kill_all, tree};
 use super::watched::Watched;
 use crate::clock::now;
-use crate::process::{descendants, send};
+use crate::process::{GroupView, send};
 use crate::stop::timespec;
 use honest_lap_core::record::Captured;
 use honest_lap_core::unit::{Nanos, Stamp};
@@ -36,6 +36,7 @@ pub(super) struct Duties {
     pub(super) stderr: Stream<File>,
     pub(super) watched: Option<Watched>,
     pub(super) limit: Nanos,
+    pub(super) group: Option<GroupView>,
     pub(super) socket: UnixStream,
 }
 
@@ -126,13 +127,13 @@ fn attend(
         match &mut ending {
             None if ready.tool => {
                 attended.asked = true;
-                ending = Some(Ending::ask(at));
+                ending = Some(Ending::ask(at, duties.group.as_ref()));
             }
             None if at >= deadline => {
                 attended.over_limit = true;
-                ending = Some(Ending::ask(at));
+                ending = Some(Ending::ask(at, duties.group.as_ref()));
             }
-            Some(ending) if at >= next => ending.insist(at),
+            Some(ending) if at >= next => ending.insist(at, duties.group.as_ref()),
             _ => {}
         }
     }
@@ -179,14 +180,13 @@ struct Ending {
 }
 
 impl Ending {
-    fn ask(at: Stamp) -> Self {
-        send(&descendants(own_pid()), Signal::TERM);
+    fn ask(at: Stamp, group: Option<&GroupView>) -> Self {
+        send(&tree(group), Signal::TERM);
         Self { again: Stamp(at.0.saturating_add(GRACE.0)) }
     }
 
-    /// A tree may go on forking while it is killed, so this is repeated until the program is gone.
-    fn insist(&mut self, at: Stamp) {
-        send(&descendants(own_pid()), Signal::KILL);
+    fn insist(&mut self, at: Stamp, group: Option<&GroupView>) {
+        kill_all(group);
         self.again = Stamp(at.0.saturating_add(POLL_GRACE.0));
     }
 }

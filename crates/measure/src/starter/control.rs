@@ -55,8 +55,7 @@ pub(crate) fn run_beside(
         .stdin(Stdio::from(OwnedFd::from(theirs)))
         .stdout(Stdio::null())
         .stderr(Stdio::null())
-        // Out of the terminal's reach: Ctrl-C is for the tool, which ends the lap in order.
-        .process_group(0)
+        // It leaves the terminal's reach by itself: Ctrl-C is for the tool, which ends the lap in order.
         .spawn()
         .map_err(starter)?;
     let mut failed = None;

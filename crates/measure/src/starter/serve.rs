@@ -32,6 +32,8 @@ const PIPE_BYTES: usize = 1 << 20;
 pub fn serve() -> ExitCode {
     let served = io::stdin().as_fd().try_clone_to_owned().and_then(|fd| {
         let socket = UnixStream::from(fd);
+        // A session of its own: no lap can read, change or take over the user's terminal.
+        rustix::process::setsid()?;
         set_child_subreaper(Some(rustix::process::getpid()))?;
         let mut reader = BufReader::new(&socket);
         let order = read_order(&mut reader)?;
@@ -83,6 +85,7 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
         let create = |path: &String| Spool::create(Path::new(path));
         path.as_ref().map(create).transpose().map_err(unconnected)
     };
+    let group = if order.watched { Group::join() } else { None };
     let duties = Duties {
         stdout: Stream::new(stdout, spooled(&order.spools.stdout)?),
         stderr: Stream::new(stderr, spooled(&order.spools.stderr)?),
@@ -94,9 +97,9 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
             .transpose()
             .map_err(unconnected)?,
         limit: order.limit,
+        group: group.as_ref().map(|group| group.view().clone()),
         socket: socket.try_clone().map_err(unconnected)?,
     };
-    let group = if order.watched { Group::join() } else { None };
     let unattended = |err: io::Error| format!("there is no thread to attend it: {err}");
     let attendant = Attendant::begin(duties).map_err(unattended)?;
     let looks = order

@@ -1,9 +1,10 @@
 //! The tree that a lap started: who is in it, and its end.
 
 use crate::clock::now;
-use crate::process::{GroupView, Process, below, processes, reap_orphans, send};
+use crate::process::{GroupView, Process, descendants, has_children, reap_orphans, send};
 use honest_lap_core::unit::Nanos;
 use rustix::process::Signal;
+use std::collections::BTreeSet;
 
 /// How long what outlived a lap may take to end by itself.
 const LEFT_BEHIND_GRACE: Nanos = Nanos(300_000_000);
@@ -12,13 +13,14 @@ const LEFT_BEHIND_PATIENCE: Nanos = Nanos::from_seconds(10);
 /// How often it is looked at meanwhile.
 const LOOK: std::time::Duration = std::time::Duration::from_millis(5);
 
+/// How often it is looked for what is not stopped yet: more than any tree of ours is deep.
+const ROUNDS: usize = 500;
+
 /// Returns everything that the lap started and that lives: what is below this process, and what is
 /// in its group.
 pub(super) fn tree(group: Option<&GroupView>) -> Vec<Process> {
-    let all = processes();
-    let members = group.map(|group| group.members(&all)).unwrap_or_default();
-    let mut found = below(own_pid(), all);
-    for member in members {
+    let mut found = descendants(own_pid());
+    for member in group.map(GroupView::members).unwrap_or_default() {
         if !found.iter().any(|known| known.pid == member.pid) {
             found.push(member);
         }
@@ -26,13 +28,14 @@ pub(super) fn tree(group: Option<&GroupView>) -> Vec<Process> {
     found
 }
 
-/// Ends the whole tree: asks, then insists. Returns the names of what was there.
+/// Ends the whole tree: asks, then insists, until the kernel says that this process has no children left. Returns the
+/// names of what was there.
 ///
 /// What will not end even so (another user's, or held by the kernel) is named as such and left.
 pub(super) fn end_tree(group: Option<&GroupView>) -> Vec<String> {
     reap_orphans();
-    let first = tree(group);
-    if first.is_empty() {
+    let mut first = tree(group);
+    if first.is_empty() && !has_children() {
         return Vec::new();
     }
     send(&first, Signal::TERM);
@@ -40,8 +43,12 @@ pub(super) fn end_tree(group: Option<&GroupView>) -> Vec<String> {
     loop {
         reap_orphans();
         let rest: Vec<Process> = tree(group);
+        if first.is_empty() {
+            first.clone_from(&rest);
+        }
+        let gone = rest.is_empty() && !has_children();
         let waited = now().0.saturating_sub(begun);
-        if rest.is_empty() || waited > LEFT_BEHIND_PATIENCE.0 {
+        if gone || waited > LEFT_BEHIND_PATIENCE.0 {
             let stays = |process: &Process| rest.iter().any(|other| other.pid == process.pid);
             let said = |process: &Process| match stays(process) {
                 true => format!("{} (would not end)", process.name),
@@ -50,10 +57,25 @@ pub(super) fn end_tree(group: Option<&GroupView>) -> Vec<String> {
             return first.iter().map(said).collect();
         }
         if waited >= LEFT_BEHIND_GRACE.0 {
-            send(&rest, Signal::KILL);
+            kill_all(group);
         }
         std::thread::sleep(LOOK);
     }
+}
+
+/// Kills the whole tree: first all of it is stopped, until nothing new is found. What is killed one by one can fork
+/// from each look; what is stopped cannot.
+pub(super) fn kill_all(group: Option<&GroupView>) {
+    let mut stopped = BTreeSet::new();
+    for _ in 0..ROUNDS {
+        let mut fresh = tree(group);
+        fresh.retain(|process| stopped.insert(process.pid));
+        if fresh.is_empty() {
+            break;
+        }
+        send(&fresh, Signal::STOP);
+    }
+    send(&tree(group), Signal::KILL);
 }
 
 pub(super) fn own_pid() -> i32 {
