@@ -78,6 +78,9 @@ pub enum Ending {
 /// The sink hears of every lap before it begins and after it has ended, and the next begins only
 /// when the sink has returned. Errors: our own surroundings, or the sink's; never a lap's.
 pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending, MeasureError> {
+    // What a starter leaves that is killed becomes this process's own, and is ended. Where the kernel cannot do that,
+    // the mark in its environment still tells.
+    let _ = rustix::process::set_child_subreaper(Some(rustix::process::getpid()));
     let meters = Arc::new(Meters::start(plan.meters, &plan.place, &plan.mark)?);
     let mut watcher = match plan.watched {
         true => Watcher::new(&plan.machine, Arc::clone(&meters)),

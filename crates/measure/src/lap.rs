@@ -279,7 +279,7 @@ impl Lap<'_> {
         let mut all = Vec::new();
         let mut first_wrong: Option<Failed> = None;
         for (expected, check) in expected {
-            let (produced, wrong) = inspect(expected);
+            let (produced, wrong) = inspect(expected, self.job.stop);
             let mut wrong = wrong.map(Failed::because);
             if let (None, Some(check), true) = (&wrong, check, checks) {
                 let what = format!("the check of `{}`", expected.named);

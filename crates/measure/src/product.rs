@@ -1,9 +1,11 @@
 //! What a lap must have produced: there, written by this lap, large enough, with the right sum.
 
+use crate::plain_file::open_plain;
+use crate::stop::Stop;
 use honest_lap_core::record::Produced;
 use honest_lap_core::unit::display_size;
 use sha2::{Digest, Sha256};
-use std::fs::{self, File};
+use std::fs;
 use std::io::{self, Read};
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
@@ -40,7 +42,7 @@ impl Identity {
 }
 
 /// Returns what is there now, and what is wrong with it.
-pub(crate) fn inspect(expected: &Expected) -> (Produced, Option<String>) {
+pub(crate) fn inspect(expected: &Expected, stop: &Stop) -> (Produced, Option<String>) {
     let named = &expected.named;
     let mut produced = Produced { file: named.clone(), bytes: None, sha256: None };
     let meta = match fs::metadata(&expected.path) {
@@ -55,7 +57,7 @@ pub(crate) fn inspect(expected: &Expected) -> (Produced, Option<String>) {
     if expected.before.is_some() && Identity::of(&expected.path) == expected.before {
         return (produced, Some(format!("`{named}` is an old file: this lap did not write it")));
     }
-    match sha256_of(&expected.path) {
+    match sha256_until(&expected.path, stop) {
         Ok(sum) => produced.sha256 = Some(sum),
         Err(err) => return (produced, Some(format!("`{named}` cannot be read: {err}"))),
     }
@@ -76,10 +78,22 @@ pub(crate) fn inspect(expected: &Expected) -> (Produced, Option<String>) {
 
 /// Returns the SHA-256 of a file, in lower-case hexadecimal.
 pub fn sha256_of(path: &Path) -> io::Result<String> {
-    let mut file = File::open(path)?;
+    sum(path, || false)
+}
+
+/// As [`sha256_of`], unless everything is to end meanwhile.
+pub(crate) fn sha256_until(path: &Path, stop: &Stop) -> io::Result<String> {
+    sum(path, || stop.requested())
+}
+
+fn sum(path: &Path, stopped: impl Fn() -> bool) -> io::Result<String> {
+    let mut file = open_plain(path)?;
     let mut hasher = Sha256::new();
-    let mut buffer = vec![0; 1 << 16];
+    let mut buffer = vec![0; 1 << 20];
     loop {
+        if stopped() {
+            return Err(io::Error::new(io::ErrorKind::Interrupted, "it was ended by hand"));
+        }
         match file.read(&mut buffer)? {
             0 => break,
             n => hasher.update(&buffer[..n]),
@@ -108,7 +122,8 @@ mod tests {
         let dir = tempfile::tempdir().unwrap();
         let path = dir.path().join("out");
         let fresh = expected(&path);
-        let wrong = |expected: &Expected| inspect(expected).1.unwrap_or_default();
+        let never = Stop::never().unwrap();
+        let wrong = |expected: &Expected| inspect(expected, &never).1.unwrap_or_default();
         assert_eq!(wrong(&fresh), "`out` is missing");
         fs::write(&path, "ab").unwrap();
         assert_eq!(wrong(&fresh), "`out` has 2 B, and at least 3 B is wanted");
@@ -117,7 +132,7 @@ mod tests {
             "has the SHA-256 a52d159f262b2c6ddb724a61840befc36eb30c88877a4030b65cbe86298449c9"
         ));
         fs::write(&path, "abc").unwrap();
-        let (produced, none) = inspect(&fresh);
+        let (produced, none) = inspect(&fresh, &never);
         assert_eq!((produced.bytes, none), (Some(3), None));
         assert_eq!(wrong(&expected(&path)), "`out` is an old file: this lap did not write it");
         fs::remove_file(&path).unwrap();

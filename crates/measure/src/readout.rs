@@ -47,7 +47,7 @@ impl Lap<'_> {
                 && let Ok(path) = self.values.text(file)
             {
                 let path = PathBuf::from(below(self.job.place.study(), &path));
-                if path.is_file() {
+                if path.exists() {
                     texts.insert(reading::key(source), Text::File(path));
                 }
             }

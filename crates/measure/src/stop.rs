@@ -40,6 +40,12 @@ impl Stop {
         }
     }
 
+    /// Returns whether it was requested more than once: then nothing is waited for any more.
+    pub(crate) fn urgent(&self) -> bool {
+        // Each request is a byte that is never read here; what is no stream of requests has none.
+        rustix::io::ioctl_fionread(&self.0).is_ok_and(|requests| requests > 1)
+    }
+
     pub(crate) fn fd(&self) -> BorrowedFd<'_> {
         std::os::fd::AsFd::as_fd(&self.0)
     }

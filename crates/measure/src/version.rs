@@ -3,7 +3,7 @@
 use crate::error::MeasureError;
 use crate::fill::Values;
 use crate::place::Place;
-use crate::product::sha256_of;
+use crate::product::sha256_until;
 use crate::starter::{self, Order, Report, Spools};
 use crate::stop::Stop;
 use honest_lap_core::lab::INPUT;
@@ -44,15 +44,15 @@ pub fn read_versions(
         };
         lines.push(VersionLine { workload: workload.name.clone(), label: label.clone(), line });
     }
-    lines.extend(workload.inputs.iter().map(|file| input(workload, file, &values)));
+    lines.extend(workload.inputs.iter().map(|file| input(workload, file, &values, stop)));
     Ok(lines)
 }
 
 /// Returns the line that tells which file an input was: its checksum, if it could be read.
-fn input(workload: &Workload, file: &Template, values: &Values<'_>) -> VersionLine {
+fn input(workload: &Workload, file: &Template, values: &Values<'_>, stop: &Stop) -> VersionLine {
     let filled = values.text(file).unwrap_or_default();
     let path = Path::new(values.place.study()).join(filled);
-    let line = sha256_of(&path).ok().map(|sum| format!("SHA-256 {sum}"));
+    let line = sha256_until(&path, stop).ok().map(|sum| format!("SHA-256 {sum}"));
     // By its name alone: the study may lie elsewhere on another rig.
     let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
     VersionLine { workload: workload.name.clone(), label: format!("{INPUT}{name}"), line }

@@ -112,3 +112,88 @@ fn a_lap_has_no_terminal_and_cannot_reach_the_users() {
     let shown = env.lap_ok(&["show", "here-1.1"]);
     assert!(shown.contains("/dev/tty: No such device or address"), "it says so at once: {shown}");
 }
+
+/// Sends `signal` to a process.
+fn send(signal: &str, pid: u32) {
+    Command::new("kill").args([signal, &pid.to_string()]).status().unwrap();
+}
+
+/// Where the tool may be when Ctrl-C comes: the lines of a workload, and files beside the study.
+const PLACES: [(&str, &str); 9] = [
+    ("a sleep", "command = [\"sleep\", \"600\"]"),
+    ("a deaf program", "command = \"trap '' TERM INT HUP; while :; do sleep 1; done\""),
+    ("a starter that its lap stopped", "command = \"kill -STOP $PPID; sleep 600\""),
+    ("a deaf step behind it", "command = \"sleep 600\"\nafter = [\"trap '' TERM; sleep 1\"]"),
+    (
+        "a deaf step before it",
+        "before = [\"trap '' TERM INT; while :; do sleep 1; done\"]\ncommand = \"true\"",
+    ),
+    ("a large product", "command = \"truncate -s 400G big\"\nproduces = [{ file = \"big\" }]"),
+    ("a large input", "command = \"sleep 600\"\ninputs = [\"huge\"]"),
+    (
+        "a check that takes for ever",
+        "command = \"echo x >out\"\nproduces = [{ file = \"out\", check = \"sleep 600\" }]",
+    ),
+    ("a flood", "command = \"yes\""),
+];
+
+#[test]
+fn ctrl_c_ends_everything_within_three_seconds_wherever_it_comes() {
+    for (what, lines) in PLACES {
+        let env = TestEnv::with_workload(LAP, lines);
+        let huge = fs::File::create(env.path().join("huge")).unwrap();
+        huge.set_len(400 << 30).unwrap();
+        let mut tool = env.start(&["run", "--laps", "3"]);
+        std::thread::sleep(Duration::from_millis(900));
+        let begun = Instant::now();
+        send("-INT", tool.id());
+        let status = tool.wait().unwrap();
+        let took = begun.elapsed();
+        // Three seconds, and what a busy machine adds.
+        assert!(took < Duration::from_millis(4_500), "{what}: {took:?}");
+        assert!(matches!(status.code(), Some(2 | 3)), "{what}: {status:?}");
+        env.assert_nothing_runs();
+        let laps = env.lap(&["export", "laps"]).stdout;
+        assert!(!laps.contains(",done,") || what.contains("product"), "{what}: {laps}");
+    }
+}
+
+#[test]
+fn a_second_ctrl_c_ends_everything_at_once() {
+    let lines = "command = \"trap '' TERM INT HUP; while :; do sleep 1; done\"";
+    let env = TestEnv::with_workload(LAP, lines);
+    let mut tool = env.start(&["run", "--laps", "3"]);
+    std::thread::sleep(Duration::from_millis(700));
+    let begun = Instant::now();
+    send("-INT", tool.id());
+    std::thread::sleep(Duration::from_millis(100));
+    send("-INT", tool.id());
+    tool.wait().unwrap();
+    assert!(begun.elapsed() < Duration::from_millis(1_200), "{:?}", begun.elapsed());
+    env.assert_nothing_runs();
+    let laps = env.lap_ok(&["export", "laps"]);
+    assert!(laps.contains(",interrupted,"), "{laps}");
+}
+
+#[test]
+fn files_that_are_no_plain_files_are_said_to_be_none() {
+    for (lines, said) in [
+        ("command = \"cat\"\nstdin = \"pipe\"", "standard input"),
+        ("command = \"cat\"\nstdin = \"/dev/zero\"", "standard input"),
+        (
+            "command = \"true\"\nreadings = [{ name = \"score\", after = \"x\", file = \"pipe\", better = \"more\" }]",
+            "pipe",
+        ),
+        ("command = \"true\"\nproduces = [{ file = \"pipe\" }]", "`pipe`"),
+    ] {
+        let env = TestEnv::with_workload(LAP, lines);
+        let made = Command::new("mkfifo").arg(env.path().join("pipe")).status().unwrap();
+        assert!(made.success());
+        let begun = Instant::now();
+        env.lap(&["run", "--laps", "1"]);
+        assert!(begun.elapsed() < Duration::from_secs(5), "{lines}");
+        let shown = env.lap_ok(&["show", "here-1.1"]);
+        let shown = shown.split_whitespace().collect::<Vec<_>>().join(" ");
+        assert!(shown.contains("not a plain file") && shown.contains(said), "{lines}: {shown}");
+    }
+}

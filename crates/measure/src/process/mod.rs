@@ -5,8 +5,10 @@ mod reap;
 mod tree;
 
 pub(crate) use group::{Group, GroupView};
-pub(crate) use reap::{has_children, reap, reap_orphans, reap_orphans_but, used_by_children};
-pub(crate) use tree::{Process, descendants, processes, send};
+pub(crate) use reap::{
+    has_children, reap, reap_if_ended, reap_orphans, reap_orphans_but, used_by_children,
+};
+pub(crate) use tree::{Process, children, descendants, process, processes, send};
 
 /// Returns the short name of `signal`, or its number.
 pub(crate) fn signal_name(signal: i32) -> String {

@@ -27,6 +27,12 @@ pub(crate) fn reap(pid: u32) -> io::Result<Reaped> {
     }
 }
 
+/// Clears away the child `pid`, if it is one and has ended.
+pub(crate) fn reap_if_ended(pid: i32) {
+    // One that lives, or is nobody of ours, is left as it is.
+    let _ = wait4(pid, libc::WNOHANG);
+}
+
 /// Clears away every ended child that nobody waits for.
 pub(crate) fn reap_orphans() {
     while wait4(-1, libc::WNOHANG).0 > 0 {}

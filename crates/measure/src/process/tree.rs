@@ -41,11 +41,11 @@ fn parse_stat(pid: i32, stat: &str) -> Option<Process> {
 /// Returns every living process below `root`, nearest first: by the kernel's lists of children, where it keeps them, so
 /// that it costs what the tree costs and not what the machine does.
 pub(crate) fn descendants(root: i32) -> Vec<Process> {
-    let Some(mut next) = children(root) else { return below(root, processes()) };
+    let Some(mut next) = listed(root) else { return below(root, processes()) };
     let mut found = Vec::new();
     while let Some(pid) = next.pop_front() {
         // One that ends meanwhile has no children any more: they are somebody else's.
-        next.extend(children(pid).unwrap_or_default());
+        next.extend(listed(pid).unwrap_or_default());
         found.extend(process(pid));
     }
     found
@@ -57,8 +57,18 @@ pub(crate) fn process(pid: i32) -> Option<Process> {
     parse_stat(pid, &String::from_utf8_lossy(&stat))
 }
 
+/// Returns the numbers of the children of a process, ended ones that nobody waited for among them where the kernel lists
+/// them.
+pub(crate) fn children(pid: i32) -> Vec<i32> {
+    let unlisted = || {
+        let all = processes().into_iter().filter(|process| process.parent == pid);
+        all.map(|process| process.pid).collect()
+    };
+    listed(pid).unwrap_or_else(unlisted).into()
+}
+
 /// Returns the children of a process, of whichever of its threads; `None` where the kernel keeps no list.
-fn children(pid: i32) -> Option<VecDeque<i32>> {
+fn listed(pid: i32) -> Option<VecDeque<i32>> {
     let threads = fs::read_dir(format!("/proc/{pid}/task")).ok()?;
     let mut all = VecDeque::new();
     for thread in threads.flatten() {

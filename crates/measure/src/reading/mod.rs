@@ -33,7 +33,9 @@ fn reading(rule: &ReadingRule, texts: &Texts) -> Reading {
         None => Err(format!("{place} was not there")),
         Some(text) => match &rule.find {
             Find::Pointer(pointer) => find::at_pointer(&bytes(text), pointer, &place, rule),
-            find => lines(text).and_then(|lines| find::in_lines(find, &lines, &place, rule)),
+            find => lines(text)
+                .map_err(|why| format!("{place}: {why}"))
+                .and_then(|lines| find::in_lines(find, &lines, &place, rule)),
         },
     };
     let measure = rule.measure();

@@ -1,10 +1,11 @@
 //! Where readings are found: texts by their source, as bytes and as lines.
 
+use crate::plain_file::open_plain;
 use crate::spool;
 use honest_lap_core::record::Source;
 use honest_lap_core::unit::Nanos;
 use std::collections::BTreeMap;
-use std::fs;
+use std::io::Read;
 use std::path::{Path, PathBuf};
 
 /// A JSON file that is larger is not one that a score stands in.
@@ -31,11 +32,15 @@ pub(crate) fn key(source: &Source) -> String {
 
 pub(super) fn bytes(text: &Text) -> Result<Vec<u8>, String> {
     let (Text::Spool { path, .. } | Text::File(path)) = text;
-    let size = fs::metadata(path).map_err(|err| err.to_string())?.len();
+    let mut file = open_plain(path).map_err(|err| err.to_string())?;
+    let size = file.metadata().map_err(|err| err.to_string())?.len();
     if size > MOST_JSON_BYTES {
         return Err(format!("it is larger than a result can be ({} MB)", size >> 20));
     }
-    fs::read(path).map_err(|err| err.to_string())
+    let mut bytes = Vec::new();
+    // A file that grows meanwhile is read to where it was.
+    (&mut file).take(size).read_to_end(&mut bytes).map_err(|err| err.to_string())?;
+    Ok(bytes)
 }
 
 pub(super) fn lines(text: &Text) -> Result<Vec<spool::Line>, String> {

@@ -1,11 +1,15 @@
 //! The tool's side of a starter: sends the order, waits for the report, passes on a stop.
 
-use super::wire::{Order, Report, read_report, write_order};
+use super::tree::own_pid;
+use super::wire::{Ended, Order, Report, read_report, write_order};
 use super::{MARK, STARTER_ARGUMENT};
 use crate::error::MeasureError;
+use crate::process::{Process, children, descendants, process, reap_if_ended, send};
 use crate::stop::{Stop, timespec};
 use honest_lap_core::unit::Nanos;
 use rustix::event::{PollFd, PollFlags, poll};
+use rustix::process::{Pid, Signal, kill_process};
+use std::collections::BTreeSet;
 use std::io::{self, BufReader, Write};
 use std::os::fd::OwnedFd;
 use std::os::unix::net::UnixStream;
@@ -69,25 +73,68 @@ pub(crate) fn run_beside(
         }
         None => Next::GoOn,
     };
-    let report = exchange(order, &ours, stop, pause, &mut look);
+    let before = children(own_pid());
+    let report = exchange(order, &ours, stop, (pause, owner), &mut look);
     drop(ours);
+    if let Ok(None) = report {
+        // It was asked and did not come to its end in time: nothing of it may stay.
+        let _ = child.kill();
+    }
     let _ = child.wait();
+    if !matches!(report, Ok(Some(_))) {
+        end_orphans(&before);
+    }
     if let Some(err) = failed {
         return Err(err);
     }
-    Ok(report.unwrap_or_else(|err| {
-        crate::leftover::end_marked(mark);
-        Report::NotStarted(format!("the process that starts laps ended too early ({err})"))
-    }))
+    Ok(match report {
+        Ok(Some(report)) => report,
+        Ok(None) => Report::Ended(Box::new(Ended { asked: true, ..Ended::default() })),
+        Err(err) => {
+            crate::leftover::end_marked(mark);
+            Report::NotStarted(format!("the process that starts laps ended too early ({err})"))
+        }
+    })
 }
 
+/// How long a lap may take to end after it was asked to: twice what its programs are given to do so by themselves would
+/// be too long for whoever asked.
+const PATIENCE: Nanos = Nanos(2_700_000_000);
+/// How often it is looked meanwhile whether it was asked again.
+const AGAIN: Nanos = Nanos(50_000_000);
+
+/// Ends what a starter left that ended before its lap: it became this process's own child, unlike those of `before`.
+fn end_orphans(before: &[i32]) {
+    let mut all = BTreeSet::new();
+    for _ in 0..ROUNDS {
+        let mut roots = children(own_pid());
+        roots.retain(|root| !before.contains(root));
+        all.extend(roots.iter().copied());
+        all.iter().for_each(|root| reap_if_ended(*root));
+        let left: Vec<Process> = roots
+            .iter()
+            .flat_map(|root| process(*root).into_iter().chain(descendants(*root)))
+            .collect();
+        if left.is_empty() {
+            return;
+        }
+        send(&left, Signal::STOP);
+        send(&left, Signal::KILL);
+        std::thread::sleep(std::time::Duration::from_millis(5));
+    }
+}
+
+/// How often it is looked for what is left; what will not end then is held by the kernel.
+const ROUNDS: u32 = 100;
+
+/// Returns what came of the order; `None` if it was to end and did not.
 fn exchange(
     order: &Order,
     socket: &UnixStream,
     stop: &Stop,
-    pause: Option<Nanos>,
+    (pause, owner): (Option<Nanos>, u32),
     look: &mut dyn FnMut() -> Next,
-) -> io::Result<Report> {
+) -> io::Result<Option<Report>> {
     write_order(order, socket)?;
     let mut due = pause.map(|pause| crate::now().0.saturating_add(pause.0));
     loop {
@@ -112,10 +159,24 @@ fn exchange(
             due = Some(crate::now().0.saturating_add(pause.0));
         }
         if asked || over {
-            let mut socket = socket;
-            socket.write_all(b"end\n")?;
-            break;
+            return ended(socket, owner, stop);
         }
     }
-    read_report(BufReader::new(socket))
+    read_report(BufReader::new(socket)).map(Some)
+}
+
+/// Asks the starter to end its lap, and waits for that: not for long, and not at all if it is asked twice.
+fn ended(mut socket: &UnixStream, starter: u32, stop: &Stop) -> io::Result<Option<Report>> {
+    let until = crate::now().0.saturating_add(PATIENCE.0);
+    // A lap may have stopped its own starter.
+    let starter = i32::try_from(starter).ok().and_then(Pid::from_raw);
+    let _ = starter.map(|starter| kill_process(starter, Signal::CONT));
+    socket.write_all(b"end\n")?;
+    while crate::now().0 < until && !stop.urgent() {
+        let mut fds = [PollFd::new(socket, PollFlags::IN)];
+        if poll(&mut fds, Some(&timespec(AGAIN.0))).is_ok_and(|ready| ready > 0) {
+            return read_report(BufReader::new(socket)).map(Some);
+        }
+    }
+    Ok(None)
 }

@@ -8,6 +8,7 @@ use super::tree::end_tree;
 use super::watched::Watched;
 use super::wire::{Ended, Order, Report, read_order, write_report};
 use crate::clock::{now, now_with_sleep};
+use crate::plain_file::open_plain_or_null;
 use crate::process::{Group, reap, used_by_children};
 use crate::spool::Spool;
 use crate::stop::timespec;
@@ -64,7 +65,7 @@ fn follow(order: &Order, socket: &UnixStream) -> Report {
 fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
     let (program, arguments) = order.command.split_first().ok_or("the command is empty")?;
     let stdin = match &order.stdin {
-        Some(path) => File::open(path)
+        Some(path) => open_plain_or_null(Path::new(path))
             .map(Stdio::from)
             .map_err(|err| format!("standard input `{path}`: {err}"))?,
         None => Stdio::null(),

@@ -1,10 +1,10 @@
 //! A file that a lap appends to, followed as it grows.
 
 use crate::clock::now;
+use crate::plain_file::open_plain;
 use crate::spool::Spool;
 use honest_lap_core::unit::Stamp;
 use rustix::fs::inotify;
-use std::fs::File;
 use std::io::{self, Read, Seek, SeekFrom};
 use std::os::fd::{AsFd, BorrowedFd, OwnedFd};
 use std::path::{Path, PathBuf};
@@ -55,7 +55,7 @@ impl Watched {
         while rustix::io::read(&self.notices, &mut notices).is_ok_and(|n| n > 0) {}
         let at = now().since(self.begun).unwrap_or_default();
         // A file that cannot be read has not grown; a mark that is missing is told by its reading.
-        let Ok(mut file) = File::open(&self.path) else { return };
+        let Ok(mut file) = open_plain(&self.path) else { return };
         if file.seek(SeekFrom::Start(self.read)).is_err() {
             return;
         }
