@@ -1,12 +1,13 @@
-//! Writes a study with a large logbook, to measure reading it: 100,000 laps (10 rigs, 20 workloads), or 1,000 variants
-//! of one workload on 6 rigs.
+//! Writes a study with a large logbook, to measure reading it: 100,000 laps (10 rigs, 20 workloads), 1,000 variants
+//! of one workload on 6 rigs, or 2,000 passes of 3,600 frames.
 //!
 //! ```text
-//! cargo run --release -p honest-lap-logbook --example large_logbook -- FOLDER [variants]
+//! cargo run --release -p honest-lap-logbook --example large_logbook -- FOLDER [variants|passes]
 //! ```
 
 use honest_lap_core::record::{
-    LapBody, Launch, Outcome, RigFound, SessionAbout, Settings, Task, Template, Usage,
+    Against, Cut, Digest, LapBody, Launch, Outcome, Pass, PassAbout, RecordedPass, RigFound,
+    SessionAbout, Settings, Task, Template, Usage,
 };
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
@@ -23,17 +24,25 @@ struct Size {
     workloads: u32,
     variants: u32,
     laps: u32,
+    /// Frames that each lap has.
+    frames: u64,
 }
 
-const LAPS: Size = Size { rigs: 10, sessions: 5, workloads: 20, variants: 1, laps: 100 };
-const VARIANTS: Size = Size { rigs: 6, sessions: 1, workloads: 1, variants: 1_000, laps: 3 };
+const LAPS: Size = Size { rigs: 10, sessions: 5, workloads: 20, variants: 1, laps: 100, frames: 0 };
+const VARIANTS: Size =
+    Size { rigs: 6, sessions: 1, workloads: 1, variants: 1_000, laps: 3, frames: 0 };
+const PASSES: Size =
+    Size { rigs: 4, sessions: 5, workloads: 1, variants: 1, laps: 100, frames: 3_600 };
 
 fn main() -> Result<(), Box<dyn Error>> {
     let folder = PathBuf::from(std::env::args_os().nth(1).ok_or("name a folder")?);
     let size = match std::env::args().nth(2).as_deref() {
         None => LAPS,
         Some("variants") => VARIANTS,
-        Some(other) => return Err(format!("`{other}` is no size: variants, or nothing").into()),
+        Some("passes") => PASSES,
+        Some(other) => {
+            return Err(format!("`{other}` is no size: variants, passes, or nothing").into());
+        }
     };
     std::fs::create_dir_all(&folder)?;
     let mut study = String::from("[study]\ntitle = \"A large logbook\"\nbaseline = \"rig0\"\n");
@@ -75,6 +84,7 @@ fn write_session(
         folder: "/study".to_owned(),
         exit_code: Some(0),
         usage: Some(Usage::default()),
+        pass: (size.frames > 0).then(|| Box::new(pass(size.frames, noise))),
         ..LapBody::default()
     };
     let tasks: Vec<(String, Task)> =
@@ -112,6 +122,16 @@ fn write_session(
     };
     logbook.record_session(&new, &laps)?;
     Ok(())
+}
+
+fn pass(frames: u64, noise: &mut SplitMix) -> RecordedPass {
+    let shown = (0..frames).map(|_| 16_000_000 + noise.below(1_500_000)).collect();
+    let pass = Pass { shown, ..Pass::default() };
+    let digest = Digest::of(&pass, &Cut::default(), Against::default()).expect("enough frames");
+    let (faults, marks, also) = Default::default();
+    let (log, read_as) = ("made up".to_owned(), "durations".to_owned());
+    let about = PassAbout { log, log_sha256: None, read_as, faults, marks, also, digest };
+    RecordedPass { about, pass }
 }
 
 fn task(size: Size, workload: u32) -> Task {

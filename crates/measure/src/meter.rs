@@ -11,7 +11,7 @@ use crate::spool::Tail;
 use crate::starter::{self, Order, Spools};
 use crate::stop::Stop;
 use honest_lap_core::record::{Meter, Quantity, Samples, Settings, Trace, plain_line};
-use honest_lap_core::unit::{Decimals, Nanos, Stamp, parse_number};
+use honest_lap_core::unit::{Decimals, Nanos, Stamp, Unit, parse_number, same_unit, written};
 use rustix::event::{EventfdFlags, eventfd};
 use std::os::fd::OwnedFd;
 use std::path::PathBuf;
@@ -76,9 +76,9 @@ impl Meters {
             let at = now();
             let mut fresh = Vec::new();
             for line in latest.tail.lines() {
-                if let Ok(number) = parse_number(&plain_line(&line), meter.decimals) {
-                    fresh.push(number.value);
-                    latest.value = Some((number.value, at));
+                if let Some(value) = told(&plain_line(&line), &meter.unit, meter.decimals) {
+                    fresh.push(value);
+                    latest.value = Some((value, at));
                 }
             }
             let held = latest.value.filter(|(_, seen)| at.0.saturating_sub(seen.0) < STALE_NS);
@@ -101,6 +101,45 @@ impl Drop for Meters {
             let _ = std::fs::remove_file(&meter.spool);
         }
     }
+}
+
+/// Returns what a meter's line tells in its declared unit: `81.5`, `81.5 W`, `watts: 81.5`, `12:04:33 0.0815 kW`. A line
+/// with several numbers tells the one that has the unit.
+fn told(line: &str, declared: &str, decimals: Decimals) -> Option<f64> {
+    let mut with_unit = Vec::new();
+    let mut without = Vec::new();
+    let mut before: Option<&str> = None;
+    for (at, word) in words(line) {
+        match written(&line[at..], declared).and_then(Result::ok) {
+            None => before = Some(word.trim_end_matches([':', '='])),
+            Some(found) => {
+                let number = parse_number(found.number, decimals).ok().map(|number| number.value);
+                let unit = found.unit.or(before.take());
+                let scale = unit.and_then(|unit| in_declared(unit, declared));
+                with_unit.extend(number.zip(scale).map(|(number, scale)| number * scale));
+                // Of another unit it is another quantity.
+                let bare = found.unit.is_none() && number.is_some();
+                without.extend(number.filter(|_| bare));
+            }
+        }
+    }
+    match (with_unit.as_slice(), without.as_slice()) {
+        ([one], _) | ([], [one]) => Some(*one),
+        _ => None,
+    }
+}
+
+/// Returns the words of a line and where they begin.
+fn words(line: &str) -> impl Iterator<Item = (usize, &str)> {
+    line.split_whitespace().map(|word| (word.as_ptr() as usize - line.as_ptr() as usize, word))
+}
+
+/// Returns how many of the declared unit one of `unit` is, where it is that or measures the same.
+fn in_declared(unit: &str, declared: &str) -> Option<f64> {
+    if same_unit(unit, declared) {
+        return Some(1.0);
+    }
+    Unit::of(unit)?.in_units_of(Unit::of(declared)?)
 }
 
 fn start(meter: &Meter, number: usize, place: &Place, mark: &str) -> Result<Running, MeasureError> {
@@ -137,4 +176,36 @@ fn start(meter: &Meter, number: usize, place: &Place, mark: &str) -> Result<Runn
         stop,
         thread: Mutex::new(Some(thread)),
     })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_line_of_a_meter_tells_one_value_in_the_declared_unit() {
+        for (line, declared, value) in [
+            ("81.5", "W", Some(81.5)),
+            ("81.5 W", "W", Some(81.5)),
+            ("watts: 81.5", "W", Some(81.5)),
+            ("0.0815 kW", "W", Some(81.5)),
+            ("81500 mW", "W", Some(81.5)),
+            ("2026-11-30 12:04:33 81.5 W", "W", Some(81.5)),
+            ("230.1 V 0.35 A 81.5 W", "W", Some(81.5)),
+            ("1 Wh", "J", Some(3_600.0)),
+            ("8.15e1", "W", Some(81.5)),
+            ("230.1 81.5", "W", None),
+            ("81.5 J", "W", None),
+            ("81.5x", "W", None),
+            ("off", "W", None),
+            ("-0", "", Some(0.0)),
+        ] {
+            let found = told(line, declared, Decimals::Shown);
+            let near = match (found, value) {
+                (Some(found), Some(value)) => (found - value).abs() < 1e-9,
+                (found, value) => found == value,
+            };
+            assert!(near, "{line}: {found:?}");
+        }
+    }
 }

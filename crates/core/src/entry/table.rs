@@ -2,7 +2,7 @@
 
 use crate::record::{Better, LapHead, Measure, Reading, SECONDS, Settings, Study, TIME, Workload};
 use crate::stat::median;
-use crate::unit::{Decimals, Nanos, parse_number, read_time, seconds_in};
+use crate::unit::{Decimals, Nanos, parse_number, read_time, same_unit, seconds_in, written};
 
 /// A lap that somebody read off.
 #[derive(Clone, Debug, PartialEq)]
@@ -226,16 +226,23 @@ fn value(
         }
         return Ok((span.seconds(), step.seconds()));
     }
-    let end = text.find(|c: char| c.is_alphabetic() || c == '%').unwrap_or(text.len());
-    let (number, behind) = (text[..end].trim(), text[end..].trim());
-    let seen = if behind.is_empty() { unit } else { Some(behind) };
-    if let Some(seen) = seen.filter(|seen| *seen != measure.unit) {
+    const PLAIN: &str = "write it with decimals only: 1234.5";
+    let none = || (format!("`{text}` is not a number"), PLAIN.to_owned());
+    let found = written(text.trim(), &measure.unit).ok_or_else(none)?;
+    let found = found.map_err(|err| (err.problem, PLAIN.to_owned()))?;
+    // What stands behind a number in a cell is its unit, or the cell is no number.
+    let behind = found.rest.trim();
+    let seen = found.unit.or((!behind.is_empty()).then_some(behind)).or(unit);
+    if let Some(seen) = seen.filter(|seen| !same_unit(seen, &measure.unit)) {
         let declared = if measure.unit.is_empty() { "no unit" } else { &measure.unit };
         let remedy = format!("the study reads {} in {declared}", measure.name);
         return Err((format!("`{text}` is in `{seen}`"), remedy));
     }
-    let read = parse_number(number, Decimals::Shown)
-        .map_err(|err| (err.problem, "write it with decimals only: 1234.5".to_owned()))?;
+    if !behind.is_empty() && found.unit.is_some() {
+        return Err(none());
+    }
+    let read = parse_number(found.number, Decimals::Shown)
+        .map_err(|err| (err.problem, PLAIN.to_owned()))?;
     Ok((read.value, read.step))
 }
 

@@ -15,6 +15,7 @@ mod span;
 mod spelling;
 mod temperature;
 mod time;
+mod written;
 
 pub use amount::{Amount, parse_amount};
 pub use count::display_count;
@@ -28,3 +29,4 @@ pub(crate) use spelling::PREFIXES;
 pub use spelling::{Dimension, Unit, seconds_in};
 pub use temperature::parse_celsius;
 pub use time::{Nanos, Stamp};
+pub use written::{Written, is_cut_out, same_unit, unit_before, unit_behind, written};

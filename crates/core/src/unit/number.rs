@@ -60,7 +60,9 @@ pub fn parse_number(text: &str, decimals: Decimals) -> Result<ReadNumber, UnitEr
     if !value.is_finite() {
         return Err(bad(text, "it is too large to keep"));
     }
-    Ok(ReadNumber { value: if negative { -value } else { value }, step })
+    // Nothing is nothing, whatever stands before it.
+    let value = if negative && value != 0.0 { -value } else { value };
+    Ok(ReadNumber { value, step })
 }
 
 /// Returns the digits before and behind the decimal sign, without the signs between thousands.

@@ -1,8 +1,9 @@
 //! Finding the one place where a number stands.
 
-use super::number::{Read, leading, read, unit_behind};
+use super::number::{Read, read};
 use crate::spool::Line;
 use honest_lap_core::record::{Find, ReadingRule};
+use honest_lap_core::unit::{is_cut_out, unit_before, unit_behind, written};
 use regex::Regex;
 
 /// Characters of a line that are quoted in a message.
@@ -15,7 +16,7 @@ pub(super) fn in_lines(
     place: &str,
     rule: &ReadingRule,
 ) -> Result<Read, String> {
-    let (what, seek) = seeker(find)?;
+    let (what, seek) = seeker(find, &rule.unit)?;
     let mut found = lines.iter().filter_map(|line| seek(&line.text).map(|hit| (hit, &line.text)));
     let Some((hit, line)) = found.next() else {
         return Err(format!("no line of {place} has {what}"));
@@ -25,54 +26,64 @@ pub(super) fn in_lines(
         return Err(format!("{what} is in {place} twice: {first} and {second}"));
     }
     let hit = hit.map_err(|why| format!("{why}, in {}", quoted(line)))?;
-    read(&hit.number, hit.unit.as_deref().or(unit_behind(&hit.rest, &rule.unit)), rule)
+    read(&hit.number, hit.unit.as_deref(), rule)
         .map_err(|why| format!("{why}, in {}", quoted(line)))
 }
 
-/// What was found in a line: a number, its unit where the pattern names it, and the rest.
+/// What was found in a line: a number, and its unit.
 struct Hit {
     number: String,
     unit: Option<String>,
-    rest: String,
 }
 
 type Seek = Box<dyn Fn(&str) -> Option<Result<Hit, String>>>;
 
 /// Returns what is sought, in words, and how.
-fn seeker(find: &Find) -> Result<(String, Seek), String> {
+fn seeker(find: &Find, declared: &str) -> Result<(String, Seek), String> {
     match find {
         Find::After(text) => {
-            let wanted = text.clone();
-            let seek = move |line: &str| after(line, &wanted);
+            let (wanted, declared) = (text.clone(), declared.to_owned());
+            let seek = move |line: &str| after(line, &wanted, &declared);
             Ok((format!("`{text}`"), Box::new(seek)))
         }
         Find::Pattern(pattern) => {
             let regex = Regex::new(pattern).map_err(|_| format!("`{pattern}` is no pattern"))?;
-            Ok((format!("a match of `{pattern}`"), Box::new(move |line| matched(&regex, line))))
+            let declared = declared.to_owned();
+            let seek = move |line: &str| matched(&regex, line, &declared);
+            Ok((format!("a match of `{pattern}`"), Box::new(seek)))
         }
         Find::Pointer(_) | Find::Eyes => Err("there is nothing to look for".to_owned()),
     }
 }
 
-fn after(line: &str, wanted: &str) -> Option<Result<Hit, String>> {
+fn after(line: &str, wanted: &str, declared: &str) -> Option<Result<Hit, String>> {
     let (_, behind) = line.split_once(wanted)?;
     if behind.contains(wanted) {
         return Some(Err(format!("`{wanted}` stands there twice")));
     }
     let behind = behind.trim_start_matches([' ', '\t', ':', '=']);
-    let Some((number, rest)) = leading(behind) else {
-        return Some(Err(format!("no number follows `{wanted}`")));
+    let (before, behind) = match unit_before(behind, declared) {
+        Some((unit, behind)) => (Some(unit), behind),
+        None => (None, behind),
+    };
+    let found = match written(behind, declared) {
+        None => return Some(Err(format!("no number follows `{wanted}`"))),
+        Some(Err(err)) => return Some(Err(err.problem)),
+        Some(Ok(found)) => found,
     };
     // `812 900` may be one number or two; only a person can tell.
-    let next = rest.strip_prefix(' ').and_then(leading).map(|(next, _)| next);
+    let number = found.number;
+    let next = found.rest.strip_prefix(' ').filter(|_| found.unit.is_none());
+    let next = next.and_then(|next| written(next, declared)?.ok()).map(|next| next.number);
     if next.is_some_and(|next| next.split(['.', ',']).next().map(str::len) == Some(3)) {
         let (next, help) = (next.unwrap_or_default(), "use a pattern");
         return Some(Err(format!("`{number} {next}` may be one number or two: {help}")));
     }
-    Some(Ok(Hit { number: number.to_owned(), unit: None, rest: rest.to_owned() }))
+    let unit = found.unit.or(before).map(str::to_owned);
+    Some(Ok(Hit { number: number.to_owned(), unit }))
 }
 
-fn matched(regex: &Regex, line: &str) -> Option<Result<Hit, String>> {
+fn matched(regex: &Regex, line: &str, declared: &str) -> Option<Result<Hit, String>> {
     let mut all = regex.captures_iter(line);
     let caught = all.next()?;
     if all.next().is_some() {
@@ -81,9 +92,12 @@ fn matched(regex: &Regex, line: &str) -> Option<Result<Hit, String>> {
     let Some(number) = caught.name("value").or_else(|| caught.get(1)) else {
         return Some(Err("the part that is the number matched nothing".to_owned()));
     };
-    let unit = caught.name("unit").map(|unit| unit.as_str().to_owned());
-    let rest = line[number.end()..].to_owned();
-    Some(Ok(Hit { number: number.as_str().to_owned(), unit, rest }))
+    let (before, rest) = (&line[..number.start()], &line[number.end()..]);
+    if is_cut_out(before, number.as_str(), rest) {
+        return Some(Err(format!("`{}` is a part of a longer number", number.as_str())));
+    }
+    let unit = caught.name("unit").map(|unit| unit.as_str()).or(unit_behind(rest, declared));
+    Some(Ok(Hit { number: number.as_str().to_owned(), unit: unit.map(str::to_owned) }))
 }
 
 /// Returns the number that `pointer` leads to in `json`.
@@ -108,9 +122,12 @@ pub(super) fn at_pointer(
             read(&text, None, &plain).map(|read| Read { step: None, ..read })
         }
         Some(serde_json::Value::String(text)) => {
-            let (number, rest) = leading(text.trim())
-                .ok_or_else(|| format!("`{pointer}` in {place} is the text {}", quoted(text)))?;
-            read(number, unit_behind(rest, &rule.unit), rule)
+            let other = || format!("`{pointer}` in {place} is the text {}", quoted(text));
+            let found = written(text.trim(), &rule.unit).ok_or_else(other)?.map_err(|_| other())?;
+            match found.rest.trim() {
+                "" => read(found.number, found.unit, rule),
+                _ => Err(other()),
+            }
         }
         Some(other) => {
             Err(format!("`{pointer}` in {place} is no number: {}", quoted(&other.to_string())))

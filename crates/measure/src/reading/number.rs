@@ -1,7 +1,7 @@
-//! A number as it stands in a line, with the unit behind it.
+//! A number that was found, as its reading takes it: in the declared unit, with the step it was written in.
 
 use honest_lap_core::record::ReadingRule;
-use honest_lap_core::unit::{Unit, parse_clock, parse_number, seconds_in};
+use honest_lap_core::unit::{parse_clock, parse_number, same_unit, seconds_in};
 
 /// A number that was read.
 #[derive(Clone, Debug, PartialEq)]
@@ -15,7 +15,7 @@ pub(crate) struct Read {
 pub(crate) fn read(text: &str, unit: Option<&str>, rule: &ReadingRule) -> Result<Read, String> {
     let declared = rule.unit.as_str();
     let text = text.trim();
-    if let Some(unit) = unit.filter(|unit| *unit != declared) {
+    if let Some(unit) = unit.filter(|unit| !same_unit(unit, declared)) {
         let declared = if declared.is_empty() { "none" } else { declared };
         return Err(format!("`{text} {unit}` has the unit `{unit}`, and {declared} is declared"));
     }
@@ -34,29 +34,4 @@ pub(crate) fn read(text: &str, unit: Option<&str>, rule: &ReadingRule) -> Result
     let step = (number.step < 1.0 || scale != 1.0 || seconds_in(declared).is_some())
         .then_some(number.step * scale);
     Ok(Read { value: number.value * scale, step, seen })
-}
-
-/// Returns the unit that follows a number in a line: the word that touches it, or the next word if
-/// it is one that programs print.
-pub(crate) fn unit_behind<'t>(rest: &'t str, declared: &str) -> Option<&'t str> {
-    let word = |text: &'t str| {
-        let end = text.find(|c: char| !(c.is_alphabetic() || c == '%')).unwrap_or(text.len());
-        &text[..end]
-    };
-    let touching = word(rest);
-    if !touching.is_empty() {
-        let counts = Unit::of(touching).is_some() || !declared.is_empty();
-        return counts.then_some(touching);
-    }
-    let next = word(rest.trim_start());
-    let bounded = !rest.trim_start()[next.len()..].starts_with(|c: char| c.is_ascii_digit());
-    (bounded && Unit::of(next).is_some()).then_some(next)
-}
-
-/// Splits `text` into the number at its beginning and what is behind it.
-pub(crate) fn leading(text: &str) -> Option<(&str, &str)> {
-    let part = |c: char| c.is_ascii_digit() || "+-.,:'\u{2212}\u{2019}\u{a0}\u{202f}_".contains(c);
-    let end = text.find(|c: char| !part(c)).unwrap_or(text.len());
-    let number = text[..end].trim_end_matches(['.', ',', ':', '\'', '-']);
-    number.contains(|c: char| c.is_ascii_digit()).then(|| (number, &text[number.len()..]))
 }

@@ -40,6 +40,14 @@ fn finds_the_number_behind_a_text() {
         ("s", "Score: 00:01:23.45", 83.45),
         ("", "Score: -3.", -3.0),
         ("%", "Score: 85%", 85.0),
+        ("", "Score: 1.2e+06", 1.2e6),
+        ("s", "Score: 1.5E-05 s", 1.5e-5),
+        ("", "Score: -0", 0.0),
+        ("MB/s", "Score 420 MB/s", 420.0),
+        ("GB/s", "Score (GB/s): 3.5", 3.5),
+        ("ms/frame", "Score: 16.6 ms/frame", 16.6),
+        ("ms", "Score: 16.6 msec", 0.0166),
+        ("°C", "Score: 61.5 °C", 61.5),
     ] {
         let found = read(&rule(unit, after("Score")), printed);
         assert!(found.as_ref().is_ok_and(|v| (v - value).abs() < 1e-12), "{printed}: {found:?}");
@@ -55,7 +63,13 @@ fn what_is_not_sure_is_no_number_and_says_what_was_seen() {
         ("", "Score: good", "no number follows"),
         ("s", "Score: 900 ms", "has the unit `ms`, and s is declared"),
         ("", "Score: 12 kB", "has the unit `kB`, and none is declared"),
-        ("points", "Score: 12pts", "has the unit `pts`"),
+        ("points", "Score: 12pts", "`12pts` is no number"),
+        ("points", "Score: 12 MB/s", "has the unit `MB/s`, and points is declared"),
+        ("", "Score: 0x1F", "`0x1F` is no number"),
+        ("", "Score: 5k", "`5k` is no number"),
+        ("", "Score: 812/1000", "`812/1000` is no number"),
+        ("", "Score: \u{ff11}\u{ff12}", "no number follows"),
+        ("", "Score: NaN", "no number follows"),
         ("points", "Score: 0:52", "a clock's time"),
         ("", "Score: 1,234", "decimals or thousands"),
         ("", "Score: 812 900", "one number or two"),
@@ -71,6 +85,14 @@ fn a_pattern_may_name_its_number_and_its_unit() {
     assert_eq!(read(&rule("ms", find.clone()), "in 12 runs: 1500 ms"), Ok(1.5));
     let other = read(&rule("ms", find), "in 12 runs: 1.5 s").unwrap_err();
     assert!(other.contains("has the unit `s`, and ms is declared"), "{other}");
+    for (pattern, printed, number) in [
+        (r"sky (\d+)", "sky 812.5", "812"),
+        (r"(\d+)$", "sky -12", "12"),
+        (r"sky ([\d.]+)", "sky 1.2e+06", "1.2"),
+    ] {
+        let cut = read(&rule("", Find::Pattern(pattern.into())), printed).unwrap_err();
+        assert!(cut.contains(&format!("`{number}` is a part of a longer number")), "{cut}");
+    }
     let twice = read(&rule("", Find::Pattern(r"(\d+)x".into())), "1x 2x").unwrap_err();
     assert!(twice.contains("matches there twice"), "{twice}");
 }
@@ -82,6 +104,9 @@ fn a_pointer_leads_through_json() {
     assert_eq!(at("/results/0/total", ""), Ok(812.25));
     assert_eq!(at("/results/0/text", "ms"), Ok(1.2345));
     assert!(at("/results/0/text", "s").unwrap_err().contains("has the unit `ms`"));
+    let text = |json: &str| read(&rule("", Find::Pointer("/a".into())), json);
+    assert_eq!(text(r#"{"a":"1.2e6"}"#), Ok(1.2e6));
+    assert!(text(r#"{"a":"12abc"}"#).unwrap_err().contains("is the text `12abc`"));
     assert!(at("/results/1/total", "").unwrap_err().contains("leads nowhere"));
     assert!(at("/results/0/list", "").unwrap_err().contains("is no number"));
     let broken = read(&rule("", Find::Pointer("/a".into())), "{\"a\":").unwrap_err();
@@ -181,7 +206,11 @@ proptest! {
         prop_assert_eq!(read, Ok(number as f64));
         let read = read_text(&rule("", after("Score")), &format!("Score {number}{behind}"));
         let digits: String = format!("{number}{behind}").chars().filter(char::is_ascii_digit).collect();
-        if let Ok(value) = read {
+        let power = format!("{number}{behind}");
+        let power = power.trim_end_matches(|c: char| !c.is_ascii_digit()).parse::<f64>();
+        if let Ok(value) = read
+            && power != Ok(value)
+        {
             let shown: String = format!("{}", value.abs()).chars().filter(char::is_ascii_digit).collect();
             let shown = shown.trim_start_matches('0');
             prop_assert!(digits.trim_start_matches('0').starts_with(shown), "{} of {}", value, digits);
