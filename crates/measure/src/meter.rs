@@ -81,12 +81,22 @@ impl Meters {
                     latest.value = Some((value, at));
                 }
             }
-            let held = latest.value.filter(|(_, seen)| at.0.saturating_sub(seen.0) < STALE_NS);
+            let fits = |(_, seen): &(f64, Stamp)| at.0.saturating_sub(seen.0) < STALE_NS;
+            // One that has ended tells nothing any more: its last value is of then.
+            let held =
+                latest.value.filter(fits).filter(|_| !(fresh.is_empty() && meter.has_ended()));
             let mean = fresh.iter().sum::<f64>() / fresh.len() as f64;
             // Before the first sample of a lap only the last value is of it.
             let several = fresh.len() > 1 && before < at;
             out.push(if several { Some(mean) } else { held.map(|(value, _)| value) });
         }
+    }
+}
+
+impl Running {
+    fn has_ended(&self) -> bool {
+        let thread = self.thread.lock().unwrap_or_else(PoisonError::into_inner);
+        thread.as_ref().is_none_or(JoinHandle::is_finished)
     }
 }
 

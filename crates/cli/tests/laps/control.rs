@@ -194,6 +194,20 @@ fn an_outside_meter_is_read_while_laps_run_and_ends_with_the_session() {
 }
 
 #[test]
+fn a_meter_that_ended_is_absent_from_then_on() {
+    let env = suite("kind = \"task\"\ncommand = [\"sleep\", \"1.2\"]");
+    let study = std::fs::read_to_string(env.path().join("study.toml")).unwrap();
+    let meter =
+        "[meter.wall]\ncommand = \"echo watts: 41.5; sleep 0.9; echo 0.0425 kW\"\nunit = \"W\"\n";
+    env.write("study.toml", &format!("{study}{meter}"));
+    env.lap_ok(&["run", "--laps", "3"]);
+    assert!(env.lap_ok(&["show", "here-1.1"]).contains("wall: "));
+    let last = env.lap_ok(&["show", "here-1.3"]);
+    assert!(!last.contains("wall: 4"), "the last value is none of a later lap: {last}");
+    env.assert_nothing_runs();
+}
+
+#[test]
 fn rig_says_what_it_is_and_check_what_would_spoil_a_lap() {
     let env = TestEnv::new(LAP);
     env.lap_ok(&["stand-in", "machine", "--out", "sim", "--trouble", "battery"]);
