@@ -3,23 +3,39 @@
 
 use std::fs;
 
-/// Lets go of program text that is in memory and may not be needed again.
+/// Lets go of program text and constants that are in memory and may not be needed again.
 ///
-/// What is needed is read back from the page cache when it is next executed.
+/// What is needed is read back from the page cache when it is next executed or read.
 pub(super) fn shrink() {
-    let Ok(maps) = fs::read_to_string("/proc/self/maps") else { return };
-    for (start, length) in maps.lines().filter_map(text_mapping) {
+    let Ok(maps) = fs::read_to_string("/proc/self/smaps") else { return };
+    for (start, length) in clean_mappings(&maps) {
         let_go(start, length);
     }
 }
 
-/// Returns start and length of a mapping of program text, from its line in `/proc/self/maps`.
-fn text_mapping(line: &str) -> Option<(usize, usize)> {
+/// Returns start and length of every mapping in the text of `/proc/self/smaps` that is a file as it stands on the disk:
+/// read or executed, never written to, not a page of it our own.
+fn clean_mappings(smaps: &str) -> Vec<(usize, usize)> {
+    let mut found = Vec::new();
+    let mut last: Option<(usize, usize)> = None;
+    for line in smaps.lines() {
+        match line.split_once(':') {
+            // Relocations and what was written to exist nowhere else.
+            Some(("Private_Dirty" | "Anonymous", amount)) if amount.trim() != "0 kB" => last = None,
+            // The last line of a mapping.
+            Some(("VmFlags", _)) => found.extend(last.take()),
+            _ => last = mapping(line).or(last),
+        }
+    }
+    found
+}
+
+/// Returns start and length of a mapping of a file that cannot be written to, from its first line.
+fn mapping(line: &str) -> Option<(usize, usize)> {
     let mut fields = line.split_ascii_whitespace();
     let (range, rights) = (fields.next()?, fields.next()?);
-    // Text of a file only: other read-only mappings hold relocations that exist nowhere else.
     let file = fields.nth(3)?;
-    if rights != "r-xp" || !file.starts_with('/') {
+    if !matches!(rights, "r-xp" | "r--p") || !file.starts_with('/') {
         return None;
     }
     let (start, end) = range.split_once('-')?;
@@ -31,8 +47,8 @@ fn text_mapping(line: &str) -> Option<(usize, usize)> {
 #[expect(unsafe_code, reason = "madvise takes an address")]
 fn let_go(start: usize, length: usize) {
     let address = std::ptr::with_exposed_provenance_mut(start);
-    // SAFETY: the range is a private mapping of a file, executable and never written to, so each
-    // page can be read back from the file; no reference of ours points to memory it would change.
+    // SAFETY: the range is a private mapping of a file that cannot be written to and no page of which is
+    // our own, so each can be read back from the file and holds then what it holds now.
     let _ = unsafe { rustix::mm::madvise(address, length, rustix::mm::Advice::LinuxDontNeed) };
 }
 
@@ -57,18 +73,31 @@ mod tests {
     use super::*;
 
     #[test]
-    fn only_text_of_files_is_let_go() {
-        let line = "55a0-55b0 r-xp 00001000 fe:00 42                         /usr/bin/lap";
-        assert_eq!(text_mapping(line), Some((0x55a0, 0x10)));
-        for other in [
-            "55a0-55b0 r--p 00001000 fe:00 42 /usr/bin/lap",
-            "55a0-55b0 rw-p 00001000 fe:00 42 /usr/bin/lap",
-            "55a0-55b0 r-xp 00000000 00:00 0 [vdso]",
-            "55a0-55b0 r-xp 00000000 00:00 0",
-            "",
-        ] {
-            assert_eq!(text_mapping(other), None, "{other}");
+    fn only_what_a_file_still_holds_is_let_go() {
+        let block = |rights: &str, file: &str, dirty: &str, anonymous: &str| {
+            format!(
+                "55a0-55b0 {rights} 00001000 fe:00 42 {file}\nSize: 4 kB\nPrivate_Dirty: {dirty} kB\n\
+                 Anonymous: {anonymous} kB\nVmFlags: rd mr\n"
+            )
+        };
+        let lap = "/usr/bin/lap";
+        for rights in ["r-xp", "r--p"] {
+            assert_eq!(clean_mappings(&block(rights, lap, "0", "0")), [(0x55a0, 0x10)]);
         }
+        for (rights, file, dirty, anonymous) in [
+            ("r--p", lap, "8", "0"),
+            ("r--p", lap, "0", "4"),
+            ("rw-p", lap, "0", "0"),
+            ("r-xp", "[vdso]", "0", "0"),
+            ("r-xp", "", "0", "0"),
+        ] {
+            let smaps = block(rights, file, dirty, anonymous);
+            assert_eq!(clean_mappings(&smaps), [], "{smaps}");
+            // One that is left alone says nothing of the next.
+            let two = smaps + &block("r-xp", lap, "0", "0");
+            assert_eq!(clean_mappings(&two).len(), 1);
+        }
+        assert_eq!(clean_mappings("garbage"), []);
     }
 
     #[test]
