@@ -199,6 +199,9 @@ fn a_folder_copied_in_the_midst_of_a_run_is_a_study_of_its_own_and_both_still_me
     let mut child = env.start(&run);
     let mut moments = SplitMix::new(3);
     let mut copies = Vec::new();
+    while !env.path().join("logbook.db").exists() {
+        std::thread::sleep(Duration::from_millis(5));
+    }
     while copies.len() < 20 {
         std::thread::sleep(Duration::from_millis(20 + moments.below(60)));
         copies.push(copied(&env));
