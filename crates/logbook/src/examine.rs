@@ -5,7 +5,8 @@ use crate::frames::check_pass;
 use crate::names::MOST_NUMBER;
 use crate::open::Logbook;
 use crate::series::PACKED;
-use honest_lap_core::record::{Reading, Settings, Traces, is_name, is_rig_name};
+use crate::stored::{DETAIL, DetailRow};
+use honest_lap_core::record::{LapBody, Reading, Settings, Traces, is_name, is_rig_name};
 
 /// Numbers that may be packed, whatever the file's size.
 const MOST_PACKED: u64 = 1 << 26;
@@ -86,11 +87,12 @@ impl Logbook {
 
     fn check_laps(&self) -> Result<(), LogbookError> {
         self.laps()?;
-        self.details(|detail| match detail.traces.starts_with(PACKED) {
+        let details = |detail: DetailRow<LapBody>| match detail.traces.starts_with(PACKED) {
             // Packed ones are unpacked below, lap by lap.
             true => Ok(()),
             false => self.parsed::<Traces>(&detail.traces, "the samples of a lap").map(|_| ()),
-        })?;
+        };
+        self.each(&DETAIL, ("", &[]), details)?;
         let packed = "SELECT lap FROM chunk
                       WHERE series NOT IN ('shown', 'processor', 'graphics', 'presenting')
                       UNION SELECT lap FROM lap_detail WHERE traces LIKE '{\"packed\"%'";

@@ -6,13 +6,14 @@ use crate::names::Names;
 use crate::open::Logbook;
 use crate::stored::{
     DETAIL, DetailRow, LAP, OUTPUT, Output, RawLap, Read, SESSION, StoredSession, StoredVariant,
-    TASK, TaskRow, Unread, VARIANT,
+    TASK, Table, TaskRow, Unread, VARIANT,
 };
 use honest_lap_core::endurance::Endured;
 use honest_lap_core::record::{
     Captured, Digest, LapBody, LapHead, LapName, LapPage, Outcome, SessionName, SessionPage,
     SessionRecord, Settings, Subject, Task, TaskForm,
 };
+use rusqlite::types::ValueRef;
 use rusqlite::{OptionalExtension, Row, params};
 use serde::de::DeserializeOwned;
 use std::collections::{BTreeMap, HashMap};
@@ -54,8 +55,7 @@ impl Logbook {
         let mut rows = statement.query(values).map_err(|source| self.failed("read", source))?;
         let mut laps = Vec::new();
         while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
-            let mut raw = RawLap::default();
-            self.read(LAP.read(row, |read, value| read(&mut raw, value)))?;
+            let raw: RawLap = self.told(LAP.read(row))?;
             let names = (names.of(raw.session), tasks.get(&raw.task), variants.get(&raw.variant));
             let (Some(session), Some(workload), Some(settings)) = names else {
                 return Err(self.damaged(format!("a lap of session {}", raw.session)));
@@ -107,64 +107,60 @@ impl Logbook {
     }
 
     pub(crate) fn body(&self, id: i64) -> Result<Option<LapBody>, LogbookError> {
-        let mut found = None;
-        self.each(&DETAIL.query("WHERE lap = ?1"), &[&id], |row| {
-            let mut detail = DetailRow::<LapBody>::default();
-            let read = DETAIL.read(row, |read, value| read(&mut detail, value));
-            found = Some(detail);
-            read
-        })?;
+        let found: Option<DetailRow<LapBody>> =
+            self.all(&DETAIL, ("WHERE lap = ?1", &[&id]))?.pop();
         let Some(DetailRow { mut body, traces, .. }) = found else { return Ok(None) };
         body.traces = self.traces(id, &traces)?;
         body.repeats = self.repeats(id)?;
-        self.each(&OUTPUT.query("WHERE lap = ?1"), &[&id], |row| {
-            let mut output = Output::<Captured>::default();
-            let read = OUTPUT.read(row, |read, value| read(&mut output, value));
-            match output.stream.as_str() {
-                "stdout" => body.stdout = output.captured,
-                _ => body.stderr = output.captured,
+        let outputs: Vec<Output<Captured>> = self.all(&OUTPUT, ("WHERE lap = ?1", &[&id]))?;
+        for Output { stream, captured, .. } in outputs {
+            match stream.as_str() {
+                "stdout" => body.stdout = captured,
+                _ => body.stderr = captured,
             }
-            read
-        })?;
+        }
         Ok(Some(body))
     }
 
-    /// Reads the detail of every lap, one after the other.
-    pub(crate) fn details(
+    /// Reads the rows that `which` says of a table, one after the other.
+    pub(crate) fn each<W, R, T: Default>(
         &self,
-        mut with: impl FnMut(&DetailRow<LapBody>) -> Result<(), LogbookError>,
-    ) -> Result<(), LogbookError> {
-        let mut failed = None;
-        self.each(&DETAIL.query(""), &[], |row| {
-            let mut detail = DetailRow::<LapBody>::default();
-            let read = DETAIL.read(row, |read, value| read(&mut detail, value));
-            if failed.is_none() && matches!(read, Ok(Ok(()))) {
-                failed = with(&detail).err();
-            }
-            read
-        })?;
-        failed.map_or(Ok(()), Err)
-    }
-
-    /// Reads the rows of `query` one after the other.
-    pub(crate) fn each(
-        &self,
-        query: &str,
-        values: &[&dyn rusqlite::ToSql],
-        mut read: impl FnMut(&Row<'_>) -> Sql<Read>,
-    ) -> Result<(), LogbookError> {
+        table: &Table<W, R>,
+        (which, values): (&str, &[&dyn rusqlite::ToSql]),
+        mut with: impl FnMut(T) -> Result<(), LogbookError>,
+    ) -> Result<(), LogbookError>
+    where
+        R: Fn(&mut T, ValueRef<'_>) -> Read,
+    {
         let failed = |source| self.failed("read", source);
-        let mut statement = self.db.prepare_cached(query).map_err(failed)?;
+        let mut statement = self.db.prepare_cached(&table.query(which)).map_err(failed)?;
         let mut rows = statement.query(values).map_err(failed)?;
         while let Some(row) = rows.next().map_err(failed)? {
-            self.read(read(row))?;
+            with(self.told(table.read(row))?)?;
         }
         Ok(())
     }
 
-    fn read(&self, read: Sql<Read>) -> Result<(), LogbookError> {
+    /// Returns the rows that `which` says of a table.
+    fn all<W, R, T: Default>(
+        &self,
+        table: &Table<W, R>,
+        which: (&str, &[&dyn rusqlite::ToSql]),
+    ) -> Result<Vec<T>, LogbookError>
+    where
+        R: Fn(&mut T, ValueRef<'_>) -> Read,
+    {
+        let mut all = Vec::new();
+        self.each(table, which, |row| {
+            all.push(row);
+            Ok(())
+        })?;
+        Ok(all)
+    }
+
+    fn told<T>(&self, read: Sql<Result<T, Unread>>) -> Result<T, LogbookError> {
         match read {
-            Ok(Ok(())) => Ok(()),
+            Ok(Ok(row)) => Ok(row),
             Ok(Err(Unread::Meaning(what))) => Err(self.damaged(what)),
             // Types are told as the database tells them.
             Ok(Err(Unread::Type(err))) => Err(self.damaged(err.to_string())),
@@ -180,13 +176,7 @@ impl Logbook {
     fn numbered_records(&self) -> Result<Vec<(i64, SessionRecord)>, LogbookError> {
         let names = self.names()?;
         let mut all = Vec::new();
-        let mut stored = Vec::new();
-        self.each(&SESSION.query("ORDER BY id"), &[], |row| {
-            let mut session = StoredSession::default();
-            let read = SESSION.read(row, |read, value| read(&mut session, value));
-            stored.push(session);
-            read
-        })?;
+        let stored: Vec<StoredSession> = self.all(&SESSION, ("ORDER BY id", &[]))?;
         for StoredSession { id, started, seed, tool, found, versions, about, .. } in stored {
             let name = names.of(id).cloned().ok_or_else(|| self.damaged("a session's name"))?;
             let seed = seed.cast_unsigned();
@@ -252,13 +242,7 @@ impl Logbook {
                      GROUP BY p.task";
         let last = self.rows(query, &[], |row| Ok((row.get(0)?, row.get(1)?)))?;
         let mut last: HashMap<u32, String> = last.into_iter().collect();
-        let mut all = Vec::new();
-        self.each(&TASK.query("ORDER BY id"), &[], |row| {
-            let mut task = TaskRow::<String>::default();
-            let read = TASK.read(row, |read, value| read(&mut task, value));
-            all.push(task);
-            read
-        })?;
+        let all: Vec<TaskRow<String>> = self.all(&TASK, ("ORDER BY id", &[]))?;
         all.into_iter()
             .map(|TaskRow { id, workload, form }| {
                 let task = self.parsed(&form, "a workload's task")?;
@@ -284,14 +268,8 @@ impl Logbook {
     }
 
     fn variants(&self) -> Result<HashMap<i64, Settings>, LogbookError> {
-        let mut all = HashMap::new();
-        self.each(&VARIANT.query(""), &[], |row| {
-            let mut variant = StoredVariant::default();
-            let read = VARIANT.read(row, |read, value| read(&mut variant, value));
-            all.insert(variant.id, variant.settings);
-            read
-        })?;
-        Ok(all)
+        let all: Vec<StoredVariant> = self.all(&VARIANT, ("", &[]))?;
+        Ok(all.into_iter().map(|variant| (variant.id, variant.settings)).collect())
     }
 
     pub(crate) fn rows<T>(

@@ -191,15 +191,7 @@ impl Logbook {
 }
 
 fn checked(db: &Connection) -> rusqlite::Result<SealedRemarks> {
-    let mut statement = db.prepare(&REMARK.query("ORDER BY place"))?;
-    let mut rows = statement.query([])?;
-    let mut all: Vec<RemarkRow> = Vec::new();
-    while let Some(row) = rows.next()? {
-        let mut remark = RemarkRow::default();
-        // None of its values has a meaning beyond its type.
-        let _ = REMARK.read(row, |read, value| read(&mut remark, value))?;
-        all.push(remark);
-    }
+    let all: Vec<RemarkRow> = REMARK.plain(db, ("ORDER BY place", &[]))?;
     let known: HashSet<&str> = all.iter().map(|remark| remark.seal.as_str()).collect();
     let holds = |remark: &&RemarkRow| {
         let before = remark.before.is_empty() || known.contains(remark.before.as_str());

@@ -252,14 +252,6 @@ fn is_known(form: u32) -> bool {
 
 /// Returns the seals of a session as they were written, by number.
 fn kept_seals(db: &Connection, session: i64) -> rusqlite::Result<BTreeMap<u32, SealRow>> {
-    let mut statement = db.prepare_cached(&SEAL.query("WHERE session = ?1"))?;
-    let mut rows = statement.query([session])?;
-    let mut all = BTreeMap::new();
-    while let Some(row) = rows.next()? {
-        let mut seal = SealRow::default();
-        // None of its values has a meaning beyond its type.
-        let _ = SEAL.read(row, |read, value| read(&mut seal, value))?;
-        all.insert(seal.number, seal);
-    }
-    Ok(all)
+    let all: Vec<SealRow> = SEAL.plain(db, ("WHERE session = ?1", &[&session]))?;
+    Ok(all.into_iter().map(|seal| (seal.number, seal)).collect())
 }

@@ -92,7 +92,8 @@ pub(super) fn check(
     mark: &str,
     seals: &BTreeMap<u32, String>,
 ) -> rusqlite::Result<Vec<Signed>> {
-    let rows = rows(db, "WHERE session = ?1 ORDER BY place", &[&session])?;
+    let rows: Vec<SignatureRow> =
+        SIGNATURE.plain(db, ("WHERE session = ?1 ORDER BY place", &[&session]))?;
     let signed = rows.into_iter().map(|row| {
         let holds = seals.get(&row.number).is_some_and(|seal| holds(&row, mark, seal));
         Signed { number: row.number, key: row.key, holds }
@@ -127,7 +128,8 @@ fn bytes<const N: usize>(text: &str) -> Option<[u8; N]> {
 /// Returns what stands for each signature in the logbook's own seal, by place.
 pub(super) fn seals(db: &Connection) -> rusqlite::Result<HashMap<i64, String>> {
     let mut all = HashMap::new();
-    for row in rows(db, "", &[])? {
+    let rows: Vec<SignatureRow> = SIGNATURE.plain(db, ("", &[]))?;
+    for row in rows {
         let mark = mark_of(db, row.session).optional()?.unwrap_or_default();
         let mut record = Canonical::new("signature");
         record.text("session", mark.as_bytes());
@@ -135,23 +137,6 @@ pub(super) fn seals(db: &Connection) -> rusqlite::Result<HashMap<i64, String>> {
         record.text("key", row.key.as_bytes());
         record.text("signature", row.signature.as_bytes());
         all.insert(row.place, sha256(record.bytes()));
-    }
-    Ok(all)
-}
-
-fn rows(
-    db: &Connection,
-    which: &str,
-    values: &[&dyn rusqlite::ToSql],
-) -> rusqlite::Result<Vec<SignatureRow>> {
-    let mut statement = db.prepare_cached(&SIGNATURE.query(which))?;
-    let mut rows = statement.query(values)?;
-    let mut all = Vec::new();
-    while let Some(row) = rows.next()? {
-        let mut signature = SignatureRow::default();
-        // None of its values has a meaning beyond its type.
-        let _ = SIGNATURE.read(row, |read, value| read(&mut signature, value))?;
-        all.push(signature);
     }
     Ok(all)
 }

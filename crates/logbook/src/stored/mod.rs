@@ -26,7 +26,7 @@ pub(crate) use remark::{REMARK, RemarkRow};
 pub(crate) use seal::{SEAL, SIGNATURE, SealRow, SignatureRow};
 pub(crate) use session::{SESSION, SessionRow, StoredSession};
 pub(crate) use sql::{additions, schema};
-pub(crate) use table::{Column, FIRST, Read, Role, Shape, Unread};
+pub(crate) use table::{Column, FIRST, Read, Role, Shape, Table, Unread};
 pub(crate) use task::{StoredVariant, TASK, TaskRow, VARIANT};
 
 /// Returns every table, those first that others refer to.

@@ -128,23 +128,41 @@ impl<W, R> Table<W, R> {
         format!("SELECT {} FROM {} {which}", self.names(""), self.name)
     }
 
-    /// Reads a row of [`Self::query`], each value by `into`.
-    pub(crate) fn read(
-        &self,
-        row: &Row<'_>,
-        mut into: impl FnMut(&R, ValueRef<'_>) -> Read,
-    ) -> rusqlite::Result<Read> {
+    /// Reads a row of [`Self::query`].
+    pub(crate) fn read<T: Default>(&self, row: &Row<'_>) -> rusqlite::Result<Result<T, Unread>>
+    where
+        R: Fn(&mut T, ValueRef<'_>) -> Read,
+    {
+        let mut read = T::default();
         for (at, stored) in self.columns.iter().enumerate() {
-            match into(&stored.read, row.get_ref(at)?) {
+            match (stored.read)(&mut read, row.get_ref(at)?) {
                 Ok(()) => {}
                 Err(Unread::Type(err)) => {
                     let kind = row.get_ref(at)?.data_type();
                     return Err(rusqlite::Error::FromSqlConversionFailure(at, kind, err.into()));
                 }
-                unread => return Ok(unread),
+                Err(unread) => return Ok(Err(unread)),
             }
         }
-        Ok(Ok(()))
+        Ok(Ok(read))
+    }
+
+    /// Reads the rows that `which` says of a table whose values have no meaning beyond their types.
+    pub(crate) fn plain<T: Default>(
+        &self,
+        db: &Connection,
+        (which, values): (&str, &[&dyn rusqlite::ToSql]),
+    ) -> rusqlite::Result<Vec<T>>
+    where
+        R: Fn(&mut T, ValueRef<'_>) -> Read,
+    {
+        let mut statement = db.prepare_cached(&self.query(which))?;
+        let mut rows = statement.query(values)?;
+        let mut all = Vec::new();
+        while let Some(row) = rows.next()? {
+            all.extend(self.read(row)?.ok());
+        }
+        Ok(all)
     }
 }
 
