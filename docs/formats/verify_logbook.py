@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""Checks the seals of a logbook (format 7, seals of form 5) as docs/formats/logbook.md tells them.
+"""Checks the seals of a logbook (format 8, seals of form 5) as docs/formats/logbook.md tells them.
 
     python3 verify_logbook.py logbook.db
 
@@ -16,7 +16,7 @@ COLUMNS = {
     "task": "workload form#",
     "variant": "settings",
     "lap_detail": "started reason command=[] folder= exit_code signal user_ns system_ns peak_bytes peak_floor_bytes"
-    " conditions produced=[] left_behind=[] readings=[] traces#={}",
+    " conditions produced=[] left_behind=[] readings=[] traces#={} endured",
     "output": "stream head# tail# total",
     "pass": "about",
     "chunk": "series part count sha256",

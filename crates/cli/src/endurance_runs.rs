@@ -1,9 +1,9 @@
 //! Endurance laps with what their machines did meanwhile, as figures want them: the last of each rig and variant.
 
 use crate::error::CmdError;
-use honest_lap_core::endurance::Endured;
+use honest_lap_core::endurance::{Endured, Evidence, Stretches};
 use honest_lap_core::lab::AllFacts;
-use honest_lap_core::record::LapHead;
+use honest_lap_core::record::{LapHead, LapPage};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::figure::EnduranceRun;
 use honest_lap_view::words::lap_of;
@@ -29,15 +29,19 @@ pub fn endurance_runs(
     }
     let mut all = Vec::new();
     for ((workload, rig, _), (lap, endured, laps)) in last {
-        let page = logbook.lap(&lap.name)?;
+        let Some(LapPage { body, task, .. }) = logbook.lap(&lap.name)? else { continue };
+        let pass = logbook.pass(&lap.name)?;
+        let frames = pass.as_ref().map_or(&[][..], |recorded| &recorded.pass.shown);
+        let evidence = Evidence { repeats: &body.repeats, frames, traces: &body.traces };
         all.push(EnduranceRun {
             of: lap_of(rig, &lap.settings),
             workload: workload.to_owned(),
             lap: lap.name.clone(),
             laps,
             endured: endured.clone(),
+            stretches: Stretches::of(&task, &lap.settings, &evidence),
             // One lap of hours at a time: what a figure cannot show is let go at once.
-            traces: page.map(|page| page.body.traces.thinned(SHOWN)).unwrap_or_default(),
+            traces: body.traces.thinned(SHOWN),
         });
     }
     Ok(all)

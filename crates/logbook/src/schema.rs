@@ -9,6 +9,7 @@
 //! | 5 | 0.1.0 | long series of a lap |
 //! | 6 | 0.1.0 | tasks and variants are written with their first lap, never ahead of it |
 //! | 7 | 0.2.0 | one list of columns; chunks, each with its hash; records in one order; signatures |
+//! | 8 | 0.2.0 | what an endurance lap comes to |
 //!
 //! Formats up to 6 are what these texts make; from 7 on the lists of `stored` make them.
 

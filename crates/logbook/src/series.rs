@@ -7,7 +7,7 @@ use crate::open::Logbook;
 use honest_lap_core::endurance::{Endured, Evidence};
 use honest_lap_core::record::{LapBody, Quantity, Repeat, Samples, Settings, Task, Trace, Traces};
 use honest_lap_core::unit::Nanos;
-use rusqlite::Transaction;
+use rusqlite::{Row, Transaction};
 use serde::{Deserialize, Serialize};
 use std::collections::HashMap;
 
@@ -151,9 +151,8 @@ impl Logbook {
         Ok(Traces { at_ms, channels })
     }
 
-    /// Returns what every endurance lap comes to, by its number here; of `condition`'s laps only.
-    ///
-    /// It is worked out anew from what was recorded, whenever it is asked for.
+    /// Returns what every endurance lap comes to, by its number here; of `condition`'s laps only. What an older or newer
+    /// version noted is worked out anew from what was recorded.
     pub(crate) fn endured(
         &self,
         condition: &str,
@@ -164,29 +163,47 @@ impl Logbook {
             return Ok(HashMap::new());
         }
         let query = format!(
-            "SELECT id, task, variant FROM lap
-             WHERE task IN ({TASKS}) AND id IN (SELECT id FROM lap {condition})"
+            "SELECT lap, endured FROM lap_detail WHERE lap IN (
+                SELECT id FROM lap WHERE task IN ({TASKS}) AND id IN (SELECT id FROM lap {condition}))"
         );
         let laps = self.rows(&query, values, |row| {
-            Ok((row.get::<_, i64>(0)?, row.get::<_, u32>(1)?, row.get::<_, i64>(2)?))
+            Ok((row.get::<_, i64>(0)?, row.get::<_, Option<String>>(1)?))
         })?;
         let mut all = HashMap::new();
-        for (id, task, variant) in laps {
-            let text = |query: &str, key: &dyn rusqlite::ToSql| {
-                self.one(query, &[key], |row| row.get::<_, String>(0))
+        for (id, noted) in laps {
+            let endured = match noted.filter(|text| is_current(text)) {
+                Some(text) => Some(self.parsed(&text, "what an endurance lap comes to")?),
+                None => self.worked_out(id)?,
             };
-            let task = text("SELECT form FROM task WHERE id = ?1", &task)?;
-            let settings = text("SELECT settings FROM variant WHERE id = ?1", &variant)?;
-            let traces = text("SELECT traces FROM lap_detail WHERE lap = ?1", &id)?;
-            let task: Task = self.parsed(&task.unwrap_or_default(), "a workload's task")?;
-            let settings: Settings = self.parsed(&settings.unwrap_or_default(), "a variant")?;
-            let (repeats, frames) = (self.repeats(id)?, self.shown(id)?);
-            let traces = self.traces(id, &traces.unwrap_or_default())?;
-            let evidence = Evidence { repeats: &repeats, frames: &frames, traces: &traces };
-            all.extend(Endured::of(&task, &settings, &evidence).map(|endured| (id, endured)));
+            all.extend(endured.map(|endured| (id, endured)));
         }
         Ok(all)
     }
+
+    /// Returns what the lap `id` comes to, if it is an endurance lap, from all that was recorded of it.
+    fn worked_out(&self, id: i64) -> Result<Option<Endured>, LogbookError> {
+        let query = "SELECT t.form, v.settings, d.traces FROM lap l JOIN task t ON t.id = l.task
+                     JOIN variant v ON v.id = l.variant JOIN lap_detail d ON d.lap = l.id WHERE l.id = ?1";
+        let texts = |row: &Row<'_>| Ok([row.get::<_, String>(0)?, row.get(1)?, row.get(2)?]);
+        let Some([task, settings, traces]) = self.one(query, &[&id], texts)? else {
+            return Ok(None);
+        };
+        let task: Task = self.parsed(&task, "a workload's task")?;
+        let settings: Settings = self.parsed(&settings, "a variant")?;
+        let (repeats, frames) = (self.repeats(id)?, self.shown(id)?);
+        let traces = self.traces(id, &traces)?;
+        let evidence = Evidence { repeats: &repeats, frames: &frames, traces: &traces };
+        Ok(Endured::of(&task, &settings, &evidence))
+    }
+}
+
+/// Returns whether what was noted of an endurance lap was worked out as endurance laps are now.
+fn is_current(noted: &str) -> bool {
+    #[derive(Deserialize)]
+    struct Noted {
+        version: u32,
+    }
+    serde_json::from_str(noted).is_ok_and(|noted: Noted| noted.version == Endured::VERSION)
 }
 
 #[cfg(test)]
@@ -223,14 +240,18 @@ mod tests {
         LapBody { traces, repeats: (0..300).map(repeat).collect(), ..body() }
     }
 
+    fn night_shift() -> Task {
+        let (lasts, look_every) = (Nanos::from_seconds(300), Nanos(100_000_000));
+        let rule = EnduranceRule { lasts, look_every, on_battery: false, idle: false };
+        let kind = Kind::Endurance(Endurance { rule, framed: Framed::default() });
+        Task { kind, ..task("night-shift") }
+    }
+
     #[test]
     fn repetitions_and_samples_come_back_whole_and_are_sealed() {
         let (_dir, mut logbook) = open();
         let session = begin(&mut logbook, "wren", "mark-1");
-        let (lasts, look_every) = (Nanos::from_seconds(300), Nanos(100_000_000));
-        let rule = EnduranceRule { lasts, look_every, on_battery: false, idle: false };
-        let kind = Kind::Endurance(Endurance { rule, framed: Framed::default() });
-        let form = Task { kind, ..task("night-shift") };
+        let form = night_shift();
         let settings = Settings::default();
         for (samples, at) in [(70_000, 1), (1_000, 2)] {
             let body = hauled(samples);
@@ -258,6 +279,29 @@ mod tests {
         );
         let first = session.lap(1);
         assert_eq!(logbook.verify().unwrap()[0].broken, Some(Broken::Lap(first)));
+    }
+
+    #[test]
+    fn a_comparison_reads_what_an_endurance_lap_comes_to_and_not_its_details() {
+        let kept = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("kept/format-7.db");
+        let dir = tempfile::tempdir().unwrap();
+        let path = dir.path().join("logbook.db");
+        std::fs::copy(kept, &path).unwrap();
+        // Format 7 has no sums: they are worked out anew, and noted from now on.
+        let old = Logbook::open(&path).unwrap().endured("", &[]).unwrap();
+        let (_dir, mut logbook) = open();
+        let session = begin(&mut logbook, "wren", "mark-1");
+        let form = night_shift();
+        let (settings, body) = (Settings::default(), hauled(1_200));
+        logbook.append_lap(&session, &lap(1, ("night-shift", &form), &settings, &body)).unwrap();
+        let noted = logbook.endured("", &[]).unwrap();
+        assert_eq!((noted.len(), noted.get(&1)), (1, old.get(&2)));
+        tamper(&logbook, "UPDATE chunk SET packed = x'00'");
+        assert_eq!(logbook.endured("", &[]).unwrap(), noted, "no repetition, no sample was read");
+        assert_eq!(logbook.facts().unwrap()[&session.lap(1)].endured.as_deref(), noted.get(&1));
+        // What another version noted is no answer.
+        tamper(&logbook, "UPDATE lap_detail SET endured = json_set(endured, '$.version', 99)");
+        assert!(logbook.endured("", &[]).is_err(), "it is worked out from what is broken now");
     }
 
     #[test]

@@ -195,7 +195,7 @@ fn a_newer_format_and_a_foreign_file_are_refused_untouched() {
     let path = dir.path().join("logbook.db");
     let before = std::fs::read(&path).unwrap();
     let refused = Logbook::create_or_open(&path).unwrap_err();
-    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 7, .. }), "{refused}");
+    assert!(matches!(refused, LogbookError::TooNew { found: 99, known: 8, .. }), "{refused}");
     assert_eq!(std::fs::read(&path).unwrap(), before);
 
     let text = dir.path().join("notes.db");
@@ -448,7 +448,7 @@ fn a_logbook_of_format_1_is_brought_up_and_its_seals_still_hold() {
 
 #[test]
 fn old_logbooks_are_read_without_being_touched_and_brought_up_when_something_is_recorded() {
-    for format in 1..=6 {
+    for format in 1..=7 {
         let dir = tempfile::tempdir().unwrap();
         let path = dir.path().join("logbook.db");
         let kept = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("kept");

@@ -10,7 +10,8 @@ use crate::series;
 use crate::stored::{
     DETAIL, DetailRow, LAP, LapRow, OUTPUT, Output, SESSION, SessionRow, TASK, TaskRow, VARIANT,
 };
-use honest_lap_core::record::{SessionName, Settings, Task};
+use honest_lap_core::endurance::{Endured, Evidence};
+use honest_lap_core::record::{LapBody, SessionName, Settings, Task};
 use rusqlite::{OptionalExtension, Transaction};
 
 impl Logbook {
@@ -131,13 +132,20 @@ fn variant_id(tx: &Transaction<'_>, settings: &Settings) -> rusqlite::Result<i64
     known.map_or_else(|| VARIANT.insert(tx, |write| write(&text)), Ok)
 }
 
+/// Returns what an endurance lap is worked out from.
+fn evidence(body: &LapBody) -> Evidence<'_> {
+    let frames = body.pass.as_ref().map_or(&[][..], |recorded| &recorded.pass.shown);
+    Evidence { repeats: &body.repeats, frames, traces: &body.traces }
+}
+
 fn insert(tx: &Transaction<'_>, session: i64, new: &NewLap<'_>) -> rusqlite::Result<()> {
     let task = task_id(tx, new.workload, new.task)?;
     let row = LapRow { session, task, variant: variant_id(tx, new.settings)?, new };
     let lap = LAP.insert(tx, |write| write(&row))?;
     let body = new.body;
     let (traces, packed) = series::traces_text(&body.traces);
-    let detail = DetailRow { lap, body, traces };
+    let endured = Endured::of(new.task, new.settings, &evidence(body));
+    let detail = DetailRow { lap, body, traces, endured };
     DETAIL.insert(tx, |write| write(&detail))?;
     for (stream, captured) in [("stdout", &body.stdout), ("stderr", &body.stderr)] {
         if captured.total > 0 {

@@ -2,9 +2,10 @@
 
 use super::wander::chance;
 use crate::stat::{Interval, mean, normal_upper_tail, standard_deviation, t_quantile};
+use serde::{Deserialize, Serialize};
 
 /// How a rate went.
-#[derive(Clone, Debug, PartialEq)]
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Course {
     /// When its start-up was over, where it had one: a level that lasted for a moment only. It is in no rate.
     pub start_up: Option<f64>,

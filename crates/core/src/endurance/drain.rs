@@ -1,9 +1,10 @@
 //! What a battery loses over time, and how long a full one would last.
 
 use crate::stat::{Interval, mean, standard_deviation, t_quantile};
+use serde::{Deserialize, Serialize};
 
 /// How a battery drained.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Drain {
     /// The share of a full charge that was used.
     pub used: f64,

@@ -5,6 +5,7 @@ use super::course::{Course, course};
 use super::drain::{Drain, drain};
 use crate::record::{EnduranceRule, Quantity, Repeat, Settings, Task, Traces, battery_energy};
 use crate::unit::Nanos;
+use serde::{Deserialize, Serialize};
 
 /// What is on record of an endurance lap.
 #[derive(Clone, Copy, Debug)]
@@ -18,7 +19,7 @@ pub struct Evidence<'a> {
 }
 
 /// A clock that is lower where the rate has settled than it was at first, in more heat.
-#[derive(Clone, Copy, Debug, PartialEq)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Throttle {
     /// The clock ahead of the first change and behind the last one, in MHz.
     pub clock_mhz: (f64, f64),
@@ -26,17 +27,27 @@ pub struct Throttle {
     pub heat_c: (f64, f64),
 }
 
-/// What an endurance lap comes to.
-#[derive(Clone, Debug, PartialEq)]
+/// How fast the work went, stretch by stretch.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Stretches {
+    /// When each began, in seconds since the lap did.
+    pub moments: Vec<f64>,
+    /// The rate over each.
+    pub rates: Vec<f64>,
+}
+
+/// What an endurance lap comes to: kept, so that no comparison reads its repetitions, frames and samples again. One that
+/// another version worked out is worked out again when it is read.
+#[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Endured {
+    /// The version of the way in which it was worked out.
+    pub version: u32,
     /// What its workload says.
     pub rule: EnduranceRule,
     /// The unit of its rates.
     pub unit: String,
-    /// When each stretch of its rate began, in seconds since the lap did.
-    pub moments: Vec<f64>,
-    /// The rate over each.
-    pub rates: Vec<f64>,
+    /// How many stretches its rate was worked out in.
+    pub stretches: usize,
     /// How its rate went; `None` where it has too few values.
     pub course: Option<Course>,
     /// How long it lasted, in seconds: to the end of its last repetition, frame or look.
@@ -57,21 +68,37 @@ const FRAMES: usize = 10;
 const LEAST_FALL: f64 = 0.05;
 const LEAST_RISE_C: f64 = 3.0;
 
-impl Endured {
-    /// Returns what a lap of `task` with these settings comes to; `None` where it is no endurance lap.
+impl Stretches {
+    /// Returns the stretches of a lap of `task` with these settings.
     ///
     /// ```text
     /// rate of a stretch = work of its repetitions / their time      stretches of ⌈n/720⌉ repetitions
     /// rate of a stretch = frames / their time                       stretches of max(10, ⌈n/720⌉) frames
     /// ```
     /// What lies between two repetitions, and the untimed steps about them, is in no rate.
-    pub fn of(task: &Task, settings: &Settings, evidence: &Evidence<'_>) -> Option<Self> {
-        let rule = task.kind.endurance()?;
-        let Amounts { unit, of_repeat } = amounts(task, settings);
+    pub fn of(task: &Task, settings: &Settings, evidence: &Evidence<'_>) -> Self {
         let (moments, rates) = match evidence.frames.is_empty() {
-            true => of_repeats(evidence.repeats, of_repeat),
+            true => of_repeats(evidence.repeats, amounts(task, settings).of_repeat),
             false => of_frames(evidence.frames),
         };
+        Self { moments, rates }
+    }
+}
+
+impl Endured {
+    /// The version of the way in which endurance laps are worked out now. It grows with every change of a figure.
+    pub const VERSION: u32 = 1;
+
+    /// Returns whether it was worked out as endurance laps are now.
+    pub fn is_current(&self) -> bool {
+        self.version == Self::VERSION
+    }
+
+    /// Returns what a lap of `task` with these settings comes to; `None` where it is no endurance lap.
+    pub fn of(task: &Task, settings: &Settings, evidence: &Evidence<'_>) -> Option<Self> {
+        let rule = task.kind.endurance()?;
+        let Amounts { unit, .. } = amounts(task, settings);
+        let Stretches { moments, rates } = Stretches::of(task, settings, evidence);
         let frames: u64 = evidence.frames.iter().sum();
         let ended = evidence.repeats.last().map(|last| last.began.plus(last.took).seconds());
         let looked = evidence.traces.at_ms.last().map(|&ms| ms as f64 / 1e3);
@@ -84,7 +111,8 @@ impl Endured {
         let looked = looked.filter(|seconds| *seconds > 0.0);
         let battery_w = energy.zip(looked).map(|(joules, seconds)| joules / seconds);
         let rule = rule.clone();
-        Some(Self { rule, unit, moments, rates, course, lasted, throttle, drain, battery_w })
+        let (version, stretches) = (Self::VERSION, rates.len());
+        Some(Self { version, rule, unit, stretches, course, lasted, throttle, drain, battery_w })
     }
 }
 
@@ -201,12 +229,14 @@ mod tests {
         let traces = Traces::default();
         let evidence = Evidence { repeats: &[], frames: &frames, traces: &traces };
         let found = Endured::of(&task(false), &Settings::default(), &evidence).unwrap();
-        assert_eq!((found.rates.len(), found.drain.is_none()), (100, true));
+        assert!(found.drain.is_none());
+        let found = Stretches::of(&task(false), &Settings::default(), &evidence);
+        assert_eq!(found.rates.len(), 100);
         assert!((found.rates[99] - 50.0).abs() < 1e-9 && (found.moments[99] - 19.8).abs() < 1e-9);
         let (began, took) = (Nanos(0), Nanos(500_000_000));
         let repeats = vec![Repeat { began, took }; 7_201];
         let evidence = Evidence { repeats: &repeats, frames: &[], ..evidence };
-        let found = Endured::of(&task(false), &Settings::default(), &evidence).unwrap();
+        let found = Stretches::of(&task(false), &Settings::default(), &evidence);
         assert_eq!((found.rates.len(), found.rates[0]), (655, 4.0));
     }
 }

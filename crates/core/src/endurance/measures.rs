@@ -147,7 +147,7 @@ fn known(value: f64) -> Found {
 
 fn settled_rate(lap: &Endured) -> Found {
     let few = || {
-        let values = lap.rates.len();
+        let values = lap.stretches;
         format!("refused: {values} values of a rate, and {LEAST} are needed; let it last longer")
     };
     Some(match &lap.course {

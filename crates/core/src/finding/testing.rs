@@ -21,11 +21,11 @@ pub(super) fn endured(rate: impl Fn(usize) -> f64) -> Box<Endured> {
     let rates: Vec<f64> = (0..300).map(|place| rate(place) * wobble(place)).collect();
     let (lasts, look_every) = (Nanos::from_seconds(300), Nanos::from_seconds(1));
     Box::new(Endured {
+        version: Endured::VERSION,
         rule: EnduranceRule { lasts, look_every, on_battery: false, idle: false },
         unit: "still/s".into(),
+        stretches: rates.len(),
         course: course(&moments, &rates),
-        moments,
-        rates,
         lasted: 300.0,
         throttle: None,
         drain: None,

@@ -1,10 +1,10 @@
 //! Intervals of one series: the typical value, and the median by order statistics.
 
 use super::{StatError, logs, mean, standard_deviation, t_quantile};
-use serde::Serialize;
+use serde::{Deserialize, Serialize};
 
 /// A two-sided interval.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Interval {
     /// Lower end.

@@ -1,9 +1,10 @@
 //! The detail of laps: everything that stands in one row and that no sum needs.
 
 use super::table::{
-    Read, Role, Stored, Table, column, get, json, maybe, maybe_text, number, parsed, stored, text,
-    unsigned,
+    Column, Read, Role, Stored, Table, column, get, json, maybe, maybe_text, number, parsed,
+    stored, text, unsigned,
 };
+use honest_lap_core::endurance::Endured;
 use honest_lap_core::record::{LapBody, Usage};
 use honest_lap_core::unit::Nanos;
 use rusqlite::types::{Value, ValueRef};
@@ -14,6 +15,8 @@ pub(crate) struct DetailRow<B> {
     pub lap: i64,
     pub body: B,
     pub traces: String,
+    /// What it comes to, where it is an endurance lap.
+    pub endured: Option<Endured>,
 }
 
 type Write = fn(&DetailRow<&LapBody>) -> Value;
@@ -31,7 +34,7 @@ fn get_used(row: &mut DetailRow<LapBody>, value: ValueRef<'_>, put: fn(&mut Usag
     Ok(())
 }
 
-const COLUMNS: [Stored<Write, Into>; 16] = [
+const COLUMNS: [Stored<Write, Into>; 17] = [
     stored(
         column("lap", "INTEGER PRIMARY KEY", Role::Of("lap")),
         |row| number(row.lap),
@@ -115,6 +118,14 @@ const COLUMNS: [Stored<Write, Into>; 16] = [
         column("traces", "TEXT NOT NULL", Role::Digested).empty("{}"),
         |row| text(&row.traces),
         |row, v| get(&mut row.traces, v),
+    ),
+    stored(
+        Column { since: 8, ..column("endured", "TEXT", Role::Sealed) },
+        |row| row.endured.as_ref().map_or(Value::Null, json),
+        |row, v| match v {
+            ValueRef::Null => Ok(()),
+            some => parsed(&mut row.endured, some, "what an endurance lap comes to"),
+        },
     ),
 ];
 

@@ -1,7 +1,7 @@
 //! Endurance laps over their time, with what the machine did on the same axis.
 
 use crate::words::listed;
-use honest_lap_core::endurance::{Course, Endured};
+use honest_lap_core::endurance::{Course, Endured, Stretches};
 use honest_lap_core::record::{LapName, Quantity, Traces};
 use honest_lap_core::unit::{Nanos, display_span};
 use honest_lap_draw::chart::{Beside, CourseFigure, CoursePanel, Level};
@@ -19,6 +19,8 @@ pub struct EnduranceRun {
     pub laps: usize,
     /// What it comes to.
     pub endured: Endured,
+    /// Its rate, stretch by stretch.
+    pub stretches: Stretches,
     /// What was seen meanwhile.
     pub traces: Traces,
 }
@@ -94,7 +96,7 @@ pub fn went(course: &Course, unit: &str) -> String {
 }
 
 fn panel(run: &EnduranceRun, each: f64) -> CoursePanel {
-    let endured = &run.endured;
+    let EnduranceRun { endured, stretches, .. } = run;
     let end = endured.lasted;
     let course = endured.course.as_ref();
     let begin = course.and_then(|course| course.start_up).unwrap_or(0.0);
@@ -115,11 +117,11 @@ fn panel(run: &EnduranceRun, each: f64) -> CoursePanel {
     CoursePanel {
         name: run.of.clone(),
         says: says(run),
-        rates: endured
+        rates: stretches
             .moments
             .iter()
             .map(|at| at / each)
-            .zip(endured.rates.iter().copied())
+            .zip(stretches.rates.iter().copied())
             .collect(),
         levels: levels.unwrap_or_default(),
         changes,
