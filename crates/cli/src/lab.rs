@@ -2,23 +2,24 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
+use crate::working::Working;
 use honest_lap_core::analysis::{NameKind, QuestionError};
 use honest_lap_core::lab::{Lab, Records};
 use honest_lap_core::record::{SessionName, Study};
-use honest_lap_logbook::Logbook;
+use honest_lap_logbook::{Everything, Logbook};
 use std::collections::BTreeSet;
 
 /// Reads everything that `logbook` has of `study`.
 pub fn read_lab(study: &Study, logbook: &Logbook, ctx: &Ctx) -> Result<Lab, CmdError> {
+    let _working = Working::on("reading the logbook");
     // All by one moment: what began in one second is of one age.
     let age_of = ctx.ages();
-    let sessions = logbook.records()?.into_iter().map(|record| {
+    let Everything { sessions, tasks, laps, facts } = logbook.everything()?;
+    let sessions = sessions.into_iter().map(|record| {
         let age = age_of(&record.started);
         (record, age)
     });
-    let sessions = sessions.collect();
-    let (laps, facts) = logbook.laps_and_facts()?;
-    let records = Records { tasks: logbook.tasks()?, laps, facts, sessions };
+    let records = Records { tasks, laps, facts, sessions: sessions.collect() };
     Ok(Lab::of(study.clone(), records))
 }
 

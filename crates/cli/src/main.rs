@@ -21,6 +21,7 @@ mod stop_signals;
 mod study_file;
 mod ui;
 mod whole_file;
+mod working;
 
 use honest_lap_measure::starter::{STARTER_ARGUMENT, serve};
 use std::process::ExitCode;

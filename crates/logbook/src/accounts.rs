@@ -41,6 +41,7 @@ fn lost() -> Vec<(String, String)> {
 impl Logbook {
     /// Returns every row that no sealed record accounts for, in words: the first of each kind and how many there are.
     pub fn strays(&self) -> Result<Vec<String>, LogbookError> {
+        let _moment = self.moment()?;
         let mut found = Vec::new();
         let others = OTHERS.map(|(what, query)| (what.to_owned(), query.to_owned()));
         for (what, query) in lost().into_iter().chain(others) {

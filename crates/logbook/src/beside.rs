@@ -5,10 +5,25 @@ use crate::names::Names;
 use crate::open::Logbook;
 use crate::read::Sql;
 use honest_lap_core::lab::{AllFacts, LapFacts};
-use honest_lap_core::record::{LapHead, LapName, Reading, RemarkKind, Subject};
+use honest_lap_core::record::{
+    LapHead, LapName, Reading, RemarkKind, SessionRecord, Subject, TaskForm,
+};
 
 use std::collections::HashMap;
 use std::sync::Arc;
+
+/// What comparisons are made of.
+#[derive(Debug)]
+pub struct Everything {
+    /// What was written down when each session began, in the order written.
+    pub sessions: Vec<SessionRecord>,
+    /// Every form of every workload's task.
+    pub tasks: Vec<TaskForm>,
+    /// Every lap.
+    pub laps: Vec<LapHead>,
+    /// What else is known of each.
+    pub facts: AllFacts,
+}
 
 impl Logbook {
     /// Returns what was read from the laps that `condition` selects, by their number here.
@@ -59,20 +74,24 @@ impl Logbook {
         Ok(self.one(query, &[&id, &lap.number], |row| row.get::<_, u32>(0))?.is_some())
     }
 
-    /// Returns the heads of all laps, and what else is known of them: both are read at once.
-    pub fn laps_and_facts(&self) -> Result<(Vec<LapHead>, AllFacts), LogbookError> {
+    /// Returns everything that comparisons are made of, as it is at one moment.
+    pub fn everything(&self) -> Result<Everything, LogbookError> {
+        // Facts on a connection of its own: SQLite's is of one thread.
+        let mut other = Self::open(&self.path)?;
+        let _moment = self.moment_with(&mut other)?;
         std::thread::scope(|scope| {
-            // A connection of its own: SQLite's is of one thread.
-            let path = self.path.as_path();
-            let facts = scope.spawn(move || Self::open(path)?.facts());
-            let laps = self.laps();
-            let facts = facts.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic));
-            Ok((laps?, facts?))
+            let facts = scope.spawn(move || other.facts());
+            let rest = || Ok((self.records()?, self.tasks()?, self.laps()?));
+            let rest: Result<_, LogbookError> = rest();
+            let facts = facts.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))?;
+            let (sessions, tasks, laps) = rest?;
+            Ok(Everything { sessions, tasks, laps, facts })
         })
     }
 
     /// Returns what doubts are found in, of every lap that was started.
     pub fn facts(&self) -> Result<AllFacts, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let query = "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind, l.id
                      FROM lap l JOIN lap_detail d ON d.lap = l.id";

@@ -35,6 +35,7 @@ fn named(pass: &Pass) -> [(&'static str, &Vec<u64>); 4] {
 impl Logbook {
     /// Returns the frames of the lap called `name`, if it is a pass.
     pub fn pass(&self, name: &LapName) -> Result<Option<RecordedPass>, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let Some(session) = names.id(&name.session) else { return Ok(None) };
         let query = "SELECT p.lap, p.about FROM pass p JOIN lap l ON l.id = p.lap
@@ -72,6 +73,7 @@ impl Logbook {
 
     /// Returns every log that passes were taken in from: its SHA-256, and the lap.
     pub fn logs(&self) -> Result<Vec<(String, LapName)>, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let query = "SELECT l.session, l.number, p.about ->> 'log_sha256'
                      FROM pass p JOIN lap l ON l.id = p.lap WHERE p.about ->> 'log_sha256' NOTNULL";

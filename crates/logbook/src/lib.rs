@@ -15,6 +15,7 @@ mod hash;
 mod json;
 mod machines;
 mod merge;
+mod moment;
 mod names;
 mod new;
 mod open;
@@ -29,6 +30,7 @@ mod take_over;
 mod upgrade;
 mod write;
 
+pub use beside::Everything;
 pub use error::LogbookError;
 pub use merge::{MOST_MERGE_BYTES, Merged, TwoMachines, Visitor};
 pub use new::{NewLap, NewSession, OpenSession};

@@ -18,6 +18,7 @@ impl Logbook {
     /// Returns rig and machine of every session whose machine is known, the latest last. Laps that
     /// were typed in say nothing of the machine that they were typed in on.
     pub(crate) fn machines(&self) -> Result<Vec<(String, String)>, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let query = "SELECT id, found ->> '$.machine' FROM session
                      WHERE found ->> '$.machine' IS NOT NULL ORDER BY started, id";
@@ -30,6 +31,7 @@ impl Logbook {
     pub(crate) fn machines_as_recorded(
         &self,
     ) -> Result<Vec<(String, String, String)>, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let query = "SELECT id, found ->> '$.machine', rig FROM session
                      WHERE found ->> '$.machine' IS NOT NULL";

@@ -86,6 +86,7 @@ fn free(rig: &str, from: u32, taken: &HashSet<SessionName>) -> u32 {
 impl Logbook {
     /// Returns what every session is called.
     pub(crate) fn names(&self) -> Result<Names, LogbookError> {
+        let _moment = self.moment()?;
         let calls = self.calls()?;
         let query = "SELECT id, rig, number, started, mark, found ->> '$.machine' FROM session";
         let rows = self.rows(query, &[], |row| {

@@ -5,7 +5,7 @@ use crate::foreign::foreign_object;
 use crate::patience::wait;
 use crate::schema::{APPLICATION_ID, bring_up, newest};
 use rusqlite::backup::Backup;
-use rusqlite::{Connection, ErrorCode, OpenFlags, TransactionBehavior};
+use rusqlite::{Connection, ErrorCode, OpenFlags, Transaction, TransactionBehavior};
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 use std::time::Duration;
@@ -99,6 +99,8 @@ impl Logbook {
             Some(ErrorCode::NotADatabase) => LogbookError::NotALogbook { path: path.clone() },
             _ => database("open", &path, source),
         };
+        // Somebody else may be making it, or bringing it up: what it is, is asked at one moment.
+        let moment = begin(&self.db).map_err(failed)?;
         let number = |pragma| -> rusqlite::Result<i64> {
             self.db.pragma_query_value(None, pragma, |row| row.get(0))
         };
@@ -123,6 +125,7 @@ impl Logbook {
         if let Some(name) = foreign_object(&self.db, format).map_err(failed)? {
             return Err(LogbookError::Foreign { path, name });
         }
+        drop(moment);
         // A rollback journal leaves one file at rest, safe to copy; EXTRA makes a commit durable
         // even if the power fails right after it.
         self.db
@@ -192,6 +195,14 @@ impl Logbook {
     pub(crate) fn damaged(&self, what: impl Into<String>) -> LogbookError {
         LogbookError::Damaged { path: self.path.clone(), what: what.into() }
     }
+}
+
+/// Begins to read: until it is dropped, all is read as it stands at one moment.
+pub(crate) fn begin(db: &Connection) -> rusqlite::Result<Transaction<'_>> {
+    let begun = db.unchecked_transaction()?;
+    // It begins with the first thing that is asked, not before.
+    begun.query_row("SELECT count(*) FROM sqlite_schema", [], |_| Ok(()))?;
+    Ok(begun)
 }
 
 /// Returns a copy of `db` in a file that has no name and goes with it.

@@ -23,11 +23,13 @@ pub(crate) type Sql<T> = rusqlite::Result<T>;
 impl Logbook {
     /// Returns the heads of all laps, in the order written.
     pub fn laps(&self) -> Result<Vec<LapHead>, LogbookError> {
+        let _moment = self.moment()?;
         self.laps_where(("", &[]), &self.names()?, None)
     }
 
     /// Returns the heads of the laps of `session`, in the order driven.
     pub fn laps_of(&self, session: &SessionName) -> Result<Vec<LapHead>, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let Some(id) = names.id(session) else { return Ok(Vec::new()) };
         self.laps_where(("WHERE session = ?1 ORDER BY number", &[&id]), &names, None)
@@ -88,6 +90,7 @@ impl Logbook {
 
     /// Returns the lap called `name` in full, if it is there.
     pub fn lap(&self, name: &LapName) -> Result<Option<LapPage>, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let Some(session) = names.id(&name.session) else { return Ok(None) };
         let condition = "WHERE session = ?1 AND number = ?2";
@@ -174,6 +177,7 @@ impl Logbook {
     }
 
     fn numbered_records(&self) -> Result<Vec<(i64, SessionRecord)>, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let mut all = Vec::new();
         let stored: Vec<StoredSession> = self.all(&SESSION, ("ORDER BY id", &[]))?;
@@ -187,6 +191,7 @@ impl Logbook {
 
     /// Returns every session, in the order written.
     pub fn sessions(&self) -> Result<Vec<SessionPage>, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let mut pages: BTreeMap<i64, SessionPage> = BTreeMap::new();
         for (id, record) in self.numbered_records()? {
@@ -235,6 +240,7 @@ impl Logbook {
 
     /// Returns every form of every workload's task, in the order first driven.
     pub fn tasks(&self) -> Result<Vec<TaskForm>, LogbookError> {
+        let _moment = self.moment()?;
         // One pass over the laps, whatever the number of tasks.
         let query = "SELECT p.task, max(s.started)
                      FROM (SELECT DISTINCT task, session FROM lap) p

@@ -89,6 +89,7 @@ impl Logbook {
 
     /// Returns every remark, in the order made; those about what is not here are left out.
     pub fn remarks(&self) -> Result<Vec<Remark>, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let mut remarks = self.remarks_with(&names, None)?;
         for remark in remarks.iter_mut().filter(|remark| remark.kind == RemarkKind::Cut) {

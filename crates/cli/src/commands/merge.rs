@@ -5,6 +5,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE, read_study};
 use crate::whole_file::write_whole;
+use crate::working::Working;
 use honest_lap_core::record::{SessionName, is_rig_name};
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, Merged, Visitor};
@@ -92,6 +93,7 @@ fn take_in(
         ));
     }
     let copy = std::env::temp_dir().join(format!("honest-lap-merge-{}.db", ctx.mark()?));
+    let _working = Working::on(&format!("checking and joining {}", path.display()));
     let visitor = Visitor::check(path, &copy)?;
     let mut calls = Vec::new();
     let two_machines = visitor.two_machines(logbook)?;

@@ -4,6 +4,7 @@ use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
+use crate::working::Working;
 use honest_lap_core::record::Study;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, LogbookError, SealedSession, Signed};
@@ -44,6 +45,7 @@ pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         let logbook = Logbook::open(&path)?;
         Ok((logbook.faults()?, logbook.strays()?, logbook.seal()?))
     };
+    let working = Working::on("checking every seal");
     let (sessions, beside) = std::thread::scope(|scope| {
         let beside = scope.spawn(beside);
         let sessions = logbook.verify();
@@ -51,6 +53,7 @@ pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     });
     let (faults, strays, seal) = beside?;
     let (sessions, remarks) = (sessions?, logbook.verify_remarks()?);
+    drop(working);
     let noted = args.noted.as_ref().map(|noted| logbook.has_seal(noted, (&sessions, &remarks)));
     let checked = CheckedLogbook {
         seal,

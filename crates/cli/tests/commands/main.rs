@@ -17,3 +17,4 @@ mod reference;
 mod report;
 mod schema;
 mod studies;
+mod writers;

@@ -47,6 +47,7 @@ impl Logbook {
 
     /// Calls `with` for every record, in order: its seal, and the logbook's up to there.
     fn each_seal(&self, mut with: impl FnMut(&str, &str)) -> Result<(), LogbookError> {
+        let _moment = self.moment()?;
         let failed = |source| self.failed("verify", source);
         let query = "SELECT place, seal FROM seal UNION ALL SELECT place, seal FROM remark
              UNION ALL SELECT place, NULL FROM signature ORDER BY place";

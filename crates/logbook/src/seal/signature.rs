@@ -69,6 +69,7 @@ impl Logbook {
 impl Logbook {
     /// Returns every key that sessions are signed with, and the sessions.
     pub fn signers(&self) -> Result<BTreeMap<String, Vec<SessionName>>, LogbookError> {
+        let _moment = self.moment()?;
         let names = self.names()?;
         let query = "SELECT DISTINCT key, session FROM signature ORDER BY session";
         let rows = self.rows(query, &[], |row| Ok((row.get(0)?, row.get::<_, i64>(1)?)))?;
