@@ -1,7 +1,7 @@
 //! What each column holds, by its heading and its values.
 
 use crate::head::Head;
-use crate::words::{Said, TimeUnit, said};
+use crate::words::{As, Said, TimeUnit, said};
 
 /// The frame times between which a log makes sense, in seconds: 1,000 to 4 frames a second. No two
 /// units put one value between them.
@@ -10,7 +10,10 @@ const SENSE: (f64, f64) = (0.001, 0.25);
 const RISING: f64 = 0.95;
 /// From so many values on a single step down is a few: of eight that come and go as they like, one
 /// series in 160 has no more.
-const LEAST_ODD: usize = 8;
+pub(crate) const LEAST_ODD: usize = 8;
+
+/// More of a heading is not told.
+const MOST_NAME_CHARS: usize = 40;
 
 /// What the values of a column look like.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -38,9 +41,15 @@ pub(crate) struct Column {
     pub(crate) said: Said,
     /// What its values look like.
     pub(crate) shape: Shape,
-    /// The median of its values, or of their steps where they rise.
-    pub(crate) usual: f64,
-    /// The sum of its values from the second on, or their span where they rise.
+    /// How many of its values were looked at.
+    pub(crate) values: usize,
+    /// Whether no value is below the one before it.
+    pub(crate) ascends: bool,
+    /// The median of its values.
+    level: f64,
+    /// The median of their steps up.
+    step: f64,
+    /// The sum of its values from the second on, or of their steps up where they rise.
     pub(crate) whole: f64,
 }
 
@@ -49,23 +58,44 @@ impl Column {
     pub(crate) fn name(&self) -> String {
         match &self.heading {
             Some(heading) if !heading.is_empty() => {
-                format!(
-                    "column {} `{}`",
-                    self.place + 1,
-                    honest_lap_core::record::plain_line(heading)
-                )
+                format!("column {} `{}`", self.place + 1, short_name(heading))
             }
             _ => format!("column {}", self.place + 1),
         }
     }
 
-    /// Returns the only unit in which its values make sense as frame times, if there is one.
-    pub(crate) fn sensible_unit(&self) -> Option<TimeUnit> {
-        TimeUnit::ALL.into_iter().find(|unit| {
-            let seconds = self.usual * unit.ns() as f64 / 1e9;
-            (SENSE.0..SENSE.1).contains(&seconds)
-        })
+    /// Returns its usual frame time, in its unit, where its values are these.
+    pub(crate) fn usual(&self, reading: As) -> f64 {
+        match reading {
+            As::Durations => self.level,
+            As::Moments => self.step,
+        }
     }
+
+    /// Returns the only unit in which its values make sense as frame times, if there is one; of several the one that
+    /// its heading says.
+    pub(crate) fn sensible_unit(&self, reading: As) -> Option<TimeUnit> {
+        let usual = self.usual(reading);
+        let makes_sense = |unit: &TimeUnit| is_sensible(usual, *unit);
+        match self.said.unit {
+            Some(unit) => Some(unit).filter(makes_sense),
+            None => TimeUnit::ALL.into_iter().find(makes_sense),
+        }
+    }
+}
+
+/// Returns a heading, short enough to be told with others.
+pub(crate) fn short_name(heading: &str) -> String {
+    let plain = honest_lap_core::record::plain_line(heading);
+    match plain.char_indices().nth(MOST_NAME_CHARS) {
+        Some((at, _)) => format!("{}…", &plain[..at]),
+        None => plain,
+    }
+}
+
+/// Returns whether a frame time of so many units makes sense.
+pub(crate) fn is_sensible(usual: f64, unit: TimeUnit) -> bool {
+    (SENSE.0..SENSE.1).contains(&(usual * unit.ns() as f64 / 1e9))
 }
 
 /// Returns the columns of a head.
@@ -78,15 +108,15 @@ pub(crate) fn columns(head: &Head) -> Vec<Column> {
         let enough = !values.is_empty() && values.len() * 4 >= sample.len();
         let shape = if enough { shape(&values) } else { Shape::Words };
         let steps: Vec<f64> = values.windows(2).map(|pair| pair[1] - pair[0]).collect();
-        let (usual, whole) = match shape {
-            Shape::Rising => (middle(steps), values.last().unwrap_or(&0.0) - values[0]),
-            Shape::Words => (0.0, 0.0),
-            _ => {
-                let whole = values.iter().skip(1).sum();
-                (middle(values), whole)
-            }
+        let ascends = steps.iter().all(|&step| step >= 0.0);
+        let whole = match shape {
+            Shape::Rising => steps.iter().filter(|&&step| step > 0.0).sum(),
+            Shape::Words => 0.0,
+            _ => values.iter().skip(1).sum(),
         };
-        Column { place, heading, said, shape, usual, whole }
+        let count = values.len();
+        let (level, step) = (middle(values), middle(steps));
+        Column { place, heading, said, shape, values: count, ascends, level, step, whole }
     };
     head.sample.iter().enumerate().map(of).collect()
 }

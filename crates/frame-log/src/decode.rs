@@ -9,7 +9,7 @@ use std::os::unix::fs::FileExt;
 /// How much of a file is looked at to find out what it is.
 pub(crate) const HEAD_BYTES: usize = 256 << 10;
 /// What a compressed log may come to.
-const MOST_UNPACKED_BYTES: u64 = 16 << 30;
+const MOST_UNPACKED_BYTES: u64 = 4 << 30;
 const PIECE: usize = 1 << 20;
 
 /// A text that can be read anywhere.
@@ -19,8 +19,6 @@ pub(crate) struct Text {
     pub(crate) start: u64,
     /// Where it ends.
     pub(crate) end: u64,
-    /// Whether it was cut off before its end: a compressed file that ends too early.
-    pub(crate) cut_off: bool,
 }
 
 impl Text {
@@ -54,7 +52,7 @@ impl Text {
 /// Returns the text of `file`.
 pub(crate) fn decode(file: &File) -> Result<Text, LogError> {
     let end = file.metadata()?.len();
-    let mut text = Text { file: file.try_clone()?, start: 0, end, cut_off: false };
+    let mut text = Text { file: file.try_clone()?, start: 0, end };
     let magic = text.head()?;
     if magic.starts_with(&[0x1f, 0x8b]) {
         text = unpack(flate2::read::MultiGzDecoder::new(text.reader()))?;
@@ -114,11 +112,11 @@ impl Read for Part<'_> {
     }
 }
 
-/// Unpacks into a file without a name. A stream that breaks off is read as far as it goes.
+/// Unpacks into a file without a name.
 fn unpack(mut packed: impl Read) -> Result<Text, LogError> {
     let mut out = BufWriter::new(tempfile::tempfile()?);
     let mut piece = vec![0; PIECE];
-    let (mut end, mut cut_off) = (0, false);
+    let mut end = 0;
     loop {
         match packed.read(&mut piece) {
             Ok(0) => break,
@@ -126,7 +124,7 @@ fn unpack(mut packed: impl Read) -> Result<Text, LogError> {
                 end += came as u64;
                 if end > MOST_UNPACKED_BYTES {
                     return Err(LogError::unreadable(
-                        "unpacked it is larger than 16 GB",
+                        "unpacked it is larger than 4 GB",
                         "is it the right file? Otherwise split it",
                     ));
                 }
@@ -139,14 +137,17 @@ fn unpack(mut packed: impl Read) -> Result<Text, LogError> {
                     "pack it anew, or give the plain file",
                 ));
             }
+            // How much is missing nobody knows.
             Err(_) => {
-                cut_off = true;
-                break;
+                return Err(LogError::unreadable(
+                    "it breaks off: the end of what was packed is missing",
+                    "give the whole file; what there is of it can be unpacked and given as a plain one",
+                ));
             }
         }
     }
     let file = out.into_inner().map_err(io::IntoInnerError::into_error)?;
-    Ok(Text { file, start: 0, end, cut_off })
+    Ok(Text { file, start: 0, end })
 }
 
 fn transcode(text: &Text, mut decoder: Decoder) -> Result<Text, LogError> {
@@ -175,5 +176,5 @@ fn piped(text: &Text, mut turn: impl FnMut(&[u8], &mut Vec<u8>)) -> Result<Text,
         end += out.len() as u64;
     }
     let file = file.into_inner().map_err(io::IntoInnerError::into_error)?;
-    Ok(Text { file, start: 0, end, cut_off: text.cut_off })
+    Ok(Text { file, start: 0, end })
 }

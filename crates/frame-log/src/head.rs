@@ -3,6 +3,7 @@
 use crate::decode::Text;
 use crate::error::LogError;
 use crate::number::{Cell, Written, cell, trimmed};
+use std::cmp::Ordering;
 
 /// How many rows are looked at.
 const SAMPLE_ROWS: usize = 2_000;
@@ -19,6 +20,10 @@ pub(crate) struct Head {
     pub(crate) delimiter: u8,
     /// What stands before decimals.
     pub(crate) point: u8,
+    /// Whether every separator in its numbers may stand before decimals or between thousands: `16,700`.
+    pub(crate) open_point: bool,
+    /// How many cells a row may have.
+    pub(crate) width: usize,
     /// The headings; empty if there are none.
     pub(crate) headings: Vec<String>,
     /// Where the first row begins.
@@ -50,7 +55,7 @@ pub(crate) fn read(text: &Text) -> Result<Head, LogError> {
             "give a log with a row a frame; is the recording complete?",
         ));
     }
-    let (delimiter, point) = division(&lines)?;
+    let Division { delimiter, point, open_point } = division(&lines)?;
     let cells = |line: &Line<'_>| cells(line.bytes, delimiter);
     let numeric = |cell: &str| value(cell, point).is_some();
     let is_row = |line: &Line<'_>| {
@@ -63,7 +68,7 @@ pub(crate) fn read(text: &Text) -> Result<Head, LogError> {
     let is_heading = |line: &Line<'_>| {
         let cells = cells(line);
         let words = |cell: &String| cell.contains(char::is_alphabetic) && !is_no_value(cell);
-        cells.len() * 2 > width
+        cells.len() * 2 >= width
             && cells.iter().all(|cell| !numeric(cell))
             && cells.iter().any(words)
     };
@@ -71,7 +76,12 @@ pub(crate) fn read(text: &Text) -> Result<Head, LogError> {
     // one it may be what a program prints between its frames.
     let heading = match width {
         1 => None,
-        _ => lines.iter().take(LINES_AHEAD).rposition(&is_heading),
+        // The same once more is that of a second recording.
+        _ => lines
+            .iter()
+            .take(LINES_AHEAD)
+            .rposition(&is_heading)
+            .and_then(|last| lines.iter().position(|line| cells(line) == cells(&lines[last]))),
     };
     let first = match heading {
         Some(heading) => (heading + 1..lines.len()).find(|&place| is_row(&lines[place])),
@@ -93,6 +103,7 @@ pub(crate) fn read(text: &Text) -> Result<Head, LogError> {
         Some(above) if is_heading(above) => cells(above),
         _ => Vec::new(),
     };
+    let width = if headings.is_empty() { width } else { headings.len() };
     let mut sample = vec![Vec::with_capacity(rows.len()); width];
     for line in rows {
         let cells = cells(line);
@@ -100,7 +111,7 @@ pub(crate) fn read(text: &Text) -> Result<Head, LogError> {
             values.push(cells.get(column).and_then(|cell| value(cell, point)));
         }
     }
-    Ok(Head { delimiter, point, headings, rows_from: rows[0].at, sample })
+    Ok(Head { delimiter, point, open_point, width, headings, rows_from: rows[0].at, sample })
 }
 
 /// Returns the lines of the head that say something to programs. A line break within quotes ends
@@ -169,8 +180,21 @@ fn cells(line: &[u8], delimiter: u8) -> Vec<String> {
     }
 }
 
+/// What divides cells, and what stands before decimals.
+struct Division {
+    delimiter: u8,
+    point: u8,
+    open_point: bool,
+}
+
+impl Division {
+    fn of(delimiter: u8, point: u8) -> Self {
+        Self { delimiter, point, open_point: false }
+    }
+}
+
 /// Returns what divides cells, and what stands before decimals.
-fn division(lines: &[Line<'_>]) -> Result<(u8, u8), LogError> {
+fn division(lines: &[Line<'_>]) -> Result<Division, LogError> {
     // The last lines are rows, whatever stands at the top.
     let rows = &lines[lines.len() / 2..];
     let most = |test: &dyn Fn(&[u8]) -> bool| {
@@ -179,7 +203,7 @@ fn division(lines: &[Line<'_>]) -> Result<(u8, u8), LogError> {
     let has = |byte: u8| most(&|line: &[u8]| line.contains(&byte));
     for delimiter in [b'\t', b';'] {
         if has(delimiter) {
-            return Ok((delimiter, decimals(rows, delimiter)));
+            return Ok(decimals(rows, delimiter));
         }
     }
     if has(b',') {
@@ -192,14 +216,14 @@ fn division(lines: &[Line<'_>]) -> Result<(u8, u8), LogError> {
         let number = |word: &&&[u8]| value(&String::from_utf8_lossy(word), b'.').is_some();
         words.len() > 1 && words.iter().filter(number).count() == words.len()
     };
-    Ok((if most(&spaced) { b' ' } else { b',' }, b'.'))
+    Ok(Division::of(if most(&spaced) { b' ' } else { b',' }, b'.'))
 }
 
 /// Tells a comma between cells from one before decimals.
-fn comma(lines: &[Line<'_>], rows: &[Line<'_>]) -> Result<(u8, u8), LogError> {
+fn comma(lines: &[Line<'_>], rows: &[Line<'_>]) -> Result<Division, LogError> {
     let quoted = |line: &&Line<'_>| line.bytes.contains(&b'"');
     if rows.iter().any(|line| quoted(&line)) {
-        return Ok((b',', decimals(rows, b',')));
+        return Ok(decimals(rows, b','));
     }
     // `16,7`: two whole numbers, or one with decimals?
     let two_whole = |line: &Line<'_>| {
@@ -208,13 +232,13 @@ fn comma(lines: &[Line<'_>], rows: &[Line<'_>]) -> Result<(u8, u8), LogError> {
         parts.len() == 2 && parts.iter().all(whole)
     };
     if !rows.iter().all(two_whole) {
-        return Ok((b',', b'.'));
+        return Ok(Division::of(b',', b'.'));
     }
     let words = lines.iter().rev().find(|line| line.bytes.iter().any(u8::is_ascii_alphabetic));
     match words.map(|line| line.bytes.contains(&b',')) {
-        Some(true) => Ok((b',', b'.')),
+        Some(true) => Ok(Division::of(b',', b'.')),
         // One heading over it: one column. No cell is divided by a byte that is in none.
-        Some(false) => Ok((b'\t', b',')),
+        Some(false) => Ok(decimals(rows, b'\t')),
         None => Err(LogError::asks(
             format!(
                 "line {} is `{}`: two columns, or one number with a decimal comma",
@@ -227,18 +251,29 @@ fn comma(lines: &[Line<'_>], rows: &[Line<'_>]) -> Result<(u8, u8), LogError> {
 }
 
 /// Returns what stands before decimals in cells that `delimiter` divides.
-fn decimals(rows: &[Line<'_>], delimiter: u8) -> u8 {
-    let (mut points, mut commas) = (0, 0);
+fn decimals(rows: &[Line<'_>], delimiter: u8) -> Division {
+    // How many cells are numbers with either one before decimals, and how many of those with none other.
+    let (mut read, mut sure) = ([0, 0], [0, 0]);
     for line in rows {
         for cell in cells(line.bytes, delimiter) {
-            points += usize::from(cell.contains('.') && value(&cell, b'.').is_some());
-            commas += usize::from(cell.contains(',') && value(&cell, b',').is_some());
+            let [point, comma] = [b'.', b','].map(|point| value(&cell, point).is_some());
+            let parted = cell.contains(['.', ',']);
+            for (nth, (this, other)) in [(point, comma), (comma, point)].into_iter().enumerate() {
+                read[nth] += usize::from(parted && this && cell.contains(['.', ','][nth]));
+                sure[nth] += usize::from(parted && this && !other);
+            }
         }
     }
-    if commas > points { b',' } else { b'.' }
+    let comma = match sure[0].cmp(&sure[1]) {
+        Ordering::Equal => read[1] > read[0],
+        order => order == Ordering::Less,
+    };
+    let open_point = sure == [0, 0] && read != [0, 0];
+    Division { delimiter, point: if comma { b',' } else { b'.' }, open_point }
 }
 
-fn shortened(bytes: &[u8]) -> String {
+/// Returns a line as it stands there, short enough to be told.
+pub(crate) fn shortened(bytes: &[u8]) -> String {
     let text = honest_lap_core::record::plain_line(&String::from_utf8_lossy(bytes));
     match text.char_indices().nth(60) {
         Some((at, _)) => format!("{}…", &text[..at]),

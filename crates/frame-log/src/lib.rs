@@ -16,13 +16,15 @@ mod head;
 mod number;
 mod plan;
 mod quick;
+mod reading;
+mod recording;
 mod rows;
 mod series;
 mod words;
 
 pub use error::LogError;
-pub use plan::{As, Plan, Which, Wish};
-pub use words::TimeUnit;
+pub use plan::{Plan, Which, Wish};
+pub use words::{As, TimeUnit};
 
 use honest_lap_core::record::{Faults, Mark, Pass};
 use std::fs::File;

@@ -126,7 +126,8 @@ fn without_groups(whole: &str, point: u8) -> Option<String> {
     }
     let parts: Vec<&str> = whole.split(is_group).collect();
     let lengths = parts.iter().skip(1).all(|part| part.len() == 3);
-    (lengths && (1..=3).contains(&parts[0].len())).then(|| parts.concat())
+    let begins = (1..=3).contains(&parts[0].len()) && !parts[0].starts_with('0');
+    (lengths && begins).then(|| parts.concat())
 }
 
 /// Returns `cell` without the blanks and quotes around it.
@@ -198,7 +199,7 @@ mod tests {
     fn what_is_no_number_is_none() {
         for bad in [
             "nan", "NaN", "inf", "-inf", "12ms", "1.2.3", "--1", "1,23", "e5", ".", "-", "0x10",
-            "1e99",
+            "1e99", "0,500",
         ] {
             assert_eq!(cell(bad.as_bytes(), MS), Cell::NotANumber, "{bad}");
         }

@@ -1,10 +1,11 @@
 //! Which column is read as what. Where two readings are possible, the user is asked.
 
-use crate::columns::{Column, Shape, columns};
+use crate::columns::{Column, Shape, columns, is_sensible, short_name};
 use crate::error::LogError;
 use crate::head::Head;
 use crate::number::Written;
-use crate::words::{TimeUnit, Worker};
+use crate::reading::reading;
+use crate::words::{As, TimeUnit, Worker};
 
 /// A column, by place or by heading.
 #[derive(Clone, Debug, PartialEq, Eq)]
@@ -23,15 +24,6 @@ impl Which {
             _ => Self::Heading(text.trim().to_owned()),
         }
     }
-}
-
-/// What the numbers of a column are.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum As {
-    /// How long each frame took.
-    Durations,
-    /// When each frame was shown.
-    Moments,
 }
 
 /// What the user says of a log. Whatever is not said is found out.
@@ -57,7 +49,7 @@ pub(crate) struct Pick {
 }
 
 /// What is read from a log, and as what.
-#[derive(Clone, Debug, PartialEq, Eq)]
+#[derive(Clone, Debug, PartialEq)]
 pub struct Plan {
     pub(crate) shown: Pick,
     pub(crate) reading: As,
@@ -65,8 +57,26 @@ pub struct Plan {
     pub(crate) graphics: Option<Pick>,
     pub(crate) mark: Option<usize>,
     pub(crate) point: u8,
+    /// What counts frames or time beside the frame times, and shows where a recording begins anew.
+    pub(crate) witness: Option<Witness>,
     named: String,
     unit_from: UnitFrom,
+}
+
+/// A column beside the frame times that goes on as long as the recording does.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) struct Witness {
+    pub(crate) place: usize,
+    pub(crate) counts: Counts,
+}
+
+/// What it counts.
+#[derive(Clone, Copy, Debug, PartialEq)]
+pub(crate) enum Counts {
+    /// Frames, one by one.
+    Frames,
+    /// Time, so many of its units to a unit of the frame times.
+    Time(f64),
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -77,6 +87,11 @@ enum UnitFrom {
 }
 
 impl Plan {
+    /// Returns whether the user said the unit.
+    pub(crate) fn unit_is_said(&self) -> bool {
+        self.unit_from == UnitFrom::Said
+    }
+
     /// Returns the columns that are read: of frame times, processor, graphics, in this order.
     pub(crate) fn picks(&self) -> Vec<Pick> {
         [Some(self.shown), self.processor, self.graphics].into_iter().flatten().collect()
@@ -101,8 +116,7 @@ impl Plan {
         let mut more = |pick: Option<Pick>, what: &str| {
             if let Some(pick) = pick {
                 let heading = head.headings.get(pick.place).filter(|heading| !heading.is_empty());
-                let heading =
-                    heading.map(|h| format!(" `{}`", honest_lap_core::record::plain_line(h)));
+                let heading = heading.map(|h| format!(" `{}`", short_name(h)));
                 words += &format!(
                     "; column {}{}, {what} busy times in {}",
                     pick.place + 1,
@@ -132,11 +146,7 @@ pub(crate) fn plan(head: &Head, wish: &Wish) -> Result<Plan, LogError> {
             format!("choose another: {}", listed(&columns)),
         ));
     }
-    let reading = match (wish.reading, shown.shape) {
-        (Some(reading), _) => reading,
-        (None, Shape::Rising | Shape::Index) => As::Moments,
-        (None, _) => As::Durations,
-    };
+    let reading = wish.reading.map_or_else(|| reading(shown), Ok)?;
     let (unit, unit_from) = unit(shown, wish.unit, reading)?;
     let worker = |which: &Option<Which>, worker: Worker| match which {
         Some(which) => named(&columns, which).map(|column| busy(column, unit)).map(Some),
@@ -151,7 +161,8 @@ pub(crate) fn plan(head: &Head, wish: &Wish) -> Result<Plan, LogError> {
             .iter()
             .find(|column| column.said.mark && column.shape == Shape::Words)
             .map(|column| column.place),
-        point: head.point,
+        point: point(head, shown, unit, reading)?,
+        witness: witness(&columns, shown, reading),
         named: shown.name(),
         unit_from,
     })
@@ -184,8 +195,14 @@ fn named<'a>(columns: &'a [Column], which: &Which) -> Result<&'a Column, LogErro
     })
 }
 
+/// More columns are not listed.
+const MOST_LISTED: usize = 12;
+
 fn listed(columns: &[Column]) -> String {
-    let names: Vec<String> = columns.iter().take(20).map(Column::name).collect();
+    let mut names: Vec<String> = columns.iter().take(MOST_LISTED).map(Column::name).collect();
+    if columns.len() > MOST_LISTED {
+        names.push(format!("and {} more", columns.len() - MOST_LISTED));
+    }
     names.join(", ")
 }
 
@@ -228,11 +245,15 @@ fn shown(columns: &[Column], reading: Option<As>) -> Result<&Column, LogError> {
         ([only], [moments]) if plainness(moments) > plainness(only) => Ok(moments),
         ([], []) => Err(none(columns)),
         (loose, rising) => {
-            let all = loose.iter().chain(rising);
-            let names: Vec<String> = all.map(|column| column.name()).collect();
+            let all = || loose.iter().chain(rising);
+            let names: Vec<String> = all().take(MOST_LISTED).map(|c| c.name()).collect();
+            let more = match all().count() - names.len() {
+                0 => String::new(),
+                more => format!(", or one of {more} more"),
+            };
             Err(LogError::asks(
                 format!(
-                    "it is not clear where its frame times are: {} could be",
+                    "it is not clear where its frame times are: {}{more} could be",
                     names.join(" or ")
                 ),
                 HOW,
@@ -281,10 +302,10 @@ fn unit(
     if let Some(unit) = column.said.unit {
         return Ok((unit, UnitFrom::Heading));
     }
-    if let Some(unit) = column.sensible_unit() {
+    if let Some(unit) = column.sensible_unit(reading) {
         return Ok((unit, UnitFrom::Sense));
     }
-    let (name, about) = (column.name(), short(column.usual));
+    let (name, about) = (column.name(), short(column.usual(reading)));
     let seen = match reading {
         As::Durations => format!("its numbers are about {about}"),
         As::Moments => format!("its moments come {about} apart"),
@@ -293,6 +314,45 @@ fn unit(
         format!("the unit of {name} is not known: {seen}, a frame time in no unit or in several"),
         "say it: --unit s, ms, us or ns",
     ))
+}
+
+/// Returns what stands before decimals in the numbers of a log.
+///
+/// Where all of them may be read with thousands apart as well, `16,700`, only one of the two is a frame time: they are
+/// a thousand times from each other.
+fn point(head: &Head, shown: &Column, unit: TimeUnit, reading: As) -> Result<u8, LogError> {
+    let usual = shown.usual(reading);
+    if !head.open_point || is_sensible(usual, unit) {
+        return Ok(head.point);
+    }
+    if is_sensible(usual * 1e3, unit) {
+        return Ok(if head.point == b',' { b'.' } else { b',' });
+    }
+    if head.point == b'.' {
+        return Ok(b'.');
+    }
+    Err(LogError::asks(
+        format!(
+            "{} may have decimals behind its commas or thousands ahead of them, and neither is a frame time in {}",
+            shown.name(),
+            unit.name()
+        ),
+        "say its unit: --unit s, ms, us or ns; or write the numbers with a decimal point",
+    ))
+}
+
+/// Returns what shows where a recording of durations begins anew.
+fn witness(columns: &[Column], shown: &Column, reading: As) -> Option<Witness> {
+    if reading == As::Moments {
+        return None;
+    }
+    let counts = |column: &Column| match column.shape {
+        Shape::Index => Some(Counts::Frames),
+        Shape::Rising if agree(shown, column) => Some(Counts::Time(column.whole / shown.whole)),
+        _ => None,
+    };
+    let beside = columns.iter().filter(|column| column.place != shown.place);
+    beside.filter_map(|c| Some(Witness { place: c.place, counts: counts(c)? })).next()
 }
 
 fn short(value: f64) -> String {

@@ -24,12 +24,18 @@ struct Picked {
 pub(crate) struct Quick {
     delimiter: u8,
     point: u8,
+    /// Columns behind the last one that is picked.
+    behind: usize,
     picked: Vec<Picked>,
 }
 
 impl Quick {
     /// Returns the quick way to the columns at `places`; the first has `base` taken off.
-    pub(crate) fn new(delimiter: u8, places: &[(usize, Written)], base: i128) -> Option<Self> {
+    pub(crate) fn new(
+        (delimiter, width): (u8, usize),
+        places: &[(usize, Written)],
+        base: i128,
+    ) -> Option<Self> {
         let base = i64::try_from(base).ok()?;
         let mut order: Vec<usize> = (0..places.len()).collect();
         order.sort_by_key(|&nth| places[nth].0);
@@ -51,7 +57,13 @@ impl Quick {
             next = place + 1;
         }
         let point = places.first()?.1.point;
-        (point != delimiter && delimiter != b' ').then_some(Self { delimiter, point, picked })
+        let behind = width.checked_sub(next)?;
+        (point != delimiter && delimiter != b' ').then_some(Self {
+            delimiter,
+            point,
+            behind,
+            picked,
+        })
     }
 
     /// Adds the values of the plain rows at the beginning of `bytes` to `values`, and returns how
@@ -96,6 +108,13 @@ impl Quick {
             let ns = mantissa.checked_mul(factor).filter(|_| factor > 0)?;
             found[picked.nth] = i64::try_from(ns).ok()? - picked.base;
             from = to + 1;
+        }
+        for _ in 0..self.behind {
+            bounds &= bounds.wrapping_sub(1);
+        }
+        // One cell more than there are columns: which is which is not known.
+        if bounds != 0 {
+            return None;
         }
         for (all, value) in values.iter_mut().zip(found) {
             all.push(value);
@@ -202,7 +221,7 @@ mod tests {
     fn row(line: &str, places: &[usize]) -> Option<Vec<i64>> {
         let places: Vec<_> = places.iter().map(|&place| (place, MS)).collect();
         let mut values = vec![Vec::new(); places.len()];
-        let quick = Quick::new(b',', &places, 0).unwrap();
+        let quick = Quick::new((b',', 3), &places, 0).unwrap();
         // What follows is no part of it, whatever it looks like.
         let bytes = format!("{line}\n{}", "9,9.9\n".repeat(12));
         let mut first = values.clone();
@@ -219,9 +238,19 @@ mod tests {
         assert_eq!(row("1,16.667,8", &[1]), Some(vec![16_667_000]));
         assert_eq!(row("16.6,x,8.25", &[2, 0]), Some(vec![8_250_000, 16_600_000]));
         assert_eq!(row("3", &[0]), Some(vec![3_000_000]));
-        for left in
-            ["", "#1,2", "1", "1,", "1,-3", "1,nan", "1,\"3\"", "1, 3", "1,1.2.3", "1,16.6666666"]
-        {
+        for left in [
+            "",
+            "#1,2",
+            "1,2,3,4",
+            "1",
+            "1,",
+            "1,-3",
+            "1,nan",
+            "1,\"3\"",
+            "1, 3",
+            "1,1.2.3",
+            "1,16.6666666",
+        ] {
             assert_eq!(row(left, &[1]), None, "{left}");
         }
     }

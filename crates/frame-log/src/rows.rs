@@ -10,18 +10,18 @@ use honest_lap_core::record::plain_line;
 use memchr::memchr;
 use std::io::{self, BufRead, BufReader, Read};
 
-/// A log of more frames is not read: 23 hours at a thousand frames a second.
-const MOST_ROWS: usize = 80_000_000;
+/// A log of more frames is not read, nor kept by a logbook: five hours at a thousand frames a second.
+const MOST_ROWS: usize = 1 << 24;
 /// More marks than these are something else.
 const MOST_MARKS: usize = 1_000;
 /// A smaller text is not worth a second thread.
 const LEAST_SPLIT_BYTES: u64 = 1 << 20;
 const MOST_MARK_CHARS: usize = 80;
 const MOST_LINE_BYTES: usize = 16 << 20;
-/// The last rows lie within this.
-const TAIL_BYTES: u64 = 64 << 10;
 const BUFFER: usize = 512 << 10;
 
+/// Counters as programs have them.
+pub(crate) const COUNTER_BITS: [u32; 3] = [16, 24, 32];
 /// No value.
 pub(crate) const MISSING: i64 = i64::MIN;
 /// Something that is no number.
@@ -55,9 +55,12 @@ pub(crate) fn read(text: &Text, head: &Head, plan: &Plan) -> Result<Rows, LogErr
     let (first, second) = match parts {
         (Ok(first), Ok(second)) => (first, second),
         // A line break within quotes: such a text has one beginning.
-        (Err(Halt::Quotes), _) | (_, Err(Halt::Quotes)) => {
-            (job.part(from, to, false).map_err(Halt::into_error)?, Part::new(job.picks.len()))
-        }
+        (Err(Halt::Quotes), _) | (_, Err(Halt::Quotes)) => match job.part(from, to, false) {
+            Ok(all) => (all, Part::new(job.picks.len())),
+            Err(Halt::Odd) => return Err(job.odd()?),
+            Err(halt) => return Err(halt.into_error()),
+        },
+        (Err(Halt::Odd), _) | (_, Err(Halt::Odd)) => return Err(job.odd()?),
         (Err(Halt::Because(err)), _) | (_, Err(Halt::Because(err))) => return Err(err),
     };
     joined(first, second, &job)
@@ -91,6 +94,7 @@ fn joined(first: Part, second: Part, job: &Job<'_>) -> Result<Rows, LogError> {
             "give a log with a row a frame; is the recording complete?",
         ));
     }
+    job.goes_on(&rows)?;
     Ok(rows)
 }
 
@@ -125,17 +129,20 @@ fn line_after(text: &Text, at: u64) -> io::Result<u64> {
 }
 
 /// Why a part was not read.
-enum Halt {
+pub(crate) enum Halt {
+    /// A line of it belongs to no one recording: which, is to be found.
+    Odd,
     /// It has quotes, and was not read from the beginning of the text.
     Quotes,
     Because(LogError),
 }
 
 impl Halt {
-    fn into_error(self) -> LogError {
+    pub(crate) fn into_error(self) -> LogError {
         match self {
             Self::Because(err) => err,
             Self::Quotes => LogError::unreadable("a quote is not closed", "close it"),
+            Self::Odd => LogError::unreadable("a row of it is not like the others", "mend it"),
         }
     }
 }
@@ -173,11 +180,16 @@ impl Part {
 }
 
 /// The cells of a row.
-struct Cells<'a>(Vec<&'a [u8]>);
+pub(crate) struct Cells<'a>(pub(crate) Vec<&'a [u8]>);
 
 impl<'a> Cells<'a> {
-    fn get(&self, place: usize) -> Option<&'a [u8]> {
+    pub(crate) fn get(&self, place: usize) -> Option<&'a [u8]> {
         self.0.get(place).copied()
+    }
+
+    /// Returns whether it has more cells than there are columns; empty ones at its end are none.
+    pub(crate) fn beyond(&self, width: usize) -> bool {
+        self.0.iter().skip(width).any(|cell| !trimmed(cell).is_empty())
     }
 
     fn value(&self, pick: Pick, plan: &Plan) -> Cell {
@@ -185,11 +197,11 @@ impl<'a> Cells<'a> {
     }
 }
 
-struct Job<'a> {
-    text: &'a Text,
-    head: &'a Head,
-    plan: &'a Plan,
-    picks: Vec<Pick>,
+pub(crate) struct Job<'a> {
+    pub(crate) text: &'a Text,
+    pub(crate) head: &'a Head,
+    pub(crate) plan: &'a Plan,
+    pub(crate) picks: Vec<Pick>,
     base: i128,
 }
 
@@ -203,14 +215,15 @@ impl Job<'_> {
             if plain == 0 {
                 self.row(&bytes[..length], &mut part, &mut last_mark)?;
             }
+            // Looked at as it grows: a small file may unpack to more rows than there is memory for.
+            if part.rows() > MOST_ROWS {
+                return Err(Halt::Because(LogError::unreadable(
+                    format!("it has more than {MOST_ROWS} rows"),
+                    "split it into passes",
+                )));
+            }
             Ok(plain)
         })?;
-        if part.rows() > MOST_ROWS {
-            return Err(Halt::Because(LogError::unreadable(
-                format!("it has more than {MOST_ROWS} rows"),
-                "split it into passes",
-            )));
-        }
         Ok(part)
     }
 
@@ -220,7 +233,7 @@ impl Job<'_> {
         let places: Vec<_> = self.picks.iter().map(place).collect();
         match self.plan.mark {
             Some(_) => None,
-            None => Quick::new(self.head.delimiter, &places, self.base),
+            None => Quick::new((self.head.delimiter, self.head.width), &places, self.base),
         }
     }
 
@@ -243,8 +256,14 @@ impl Job<'_> {
             }
         }
         if self.is_words(&cells) {
+            if self.is_heading(&cells) {
+                return Err(Halt::Odd);
+            }
             part.mark(line);
             return Ok(());
+        }
+        if cells.beyond(self.head.width) {
+            return Err(Halt::Odd);
         }
         for (nth, pick) in self.picks.iter().enumerate() {
             let base = if nth == 0 { self.base } else { 0 };
@@ -257,7 +276,7 @@ impl Job<'_> {
         Ok(())
     }
 
-    fn cells<'l>(&self, line: &'l [u8], record: &'l mut csv::ByteRecord) -> Cells<'l> {
+    pub(crate) fn cells<'l>(&self, line: &'l [u8], record: &'l mut csv::ByteRecord) -> Cells<'l> {
         if self.head.delimiter == b' ' {
             let cells = line.split(|byte| byte.is_ascii_whitespace());
             return Cells(cells.filter(|cell| !cell.is_empty()).collect());
@@ -274,35 +293,8 @@ impl Job<'_> {
         Cells(if read.is_ok_and(|came| came) { record.iter().collect() } else { Vec::new() })
     }
 
-    /// Returns whether the text ends in the midst of a row: its end is missing, and a cell with it,
-    /// or decimals that the row above has.
-    fn is_cut_short(&self) -> Result<bool, LogError> {
-        let from = self.text.end.saturating_sub(TAIL_BYTES).max(self.head.rows_from);
-        let mut tail = Vec::new();
-        self.text.part(from, self.text.end).read_to_end(&mut tail)?;
-        if tail.ends_with(b"\n") {
-            return Ok(false);
-        }
-        let mut lines = tail.rsplit(|&byte| byte == b'\n');
-        let (Some(last), Some(above)) = (lines.next(), lines.next()) else { return Ok(false) };
-        let (mut record, mut other) = Default::default();
-        let (last_cells, above) = (self.cells(last, &mut record), self.cells(above, &mut other));
-        if last.is_empty() || is_comment(last) || self.is_words(&last_cells) {
-            return Ok(false);
-        }
-        let most = self.picks.iter().map(|pick| pick.place).max().unwrap_or(0);
-        let decimals = |cells: &Cells<'_>| {
-            let text = trimmed(cells.get(most).unwrap_or_default());
-            text.iter()
-                .position(|&byte| byte == self.plan.point)
-                .map_or(0, |at| text.len() - at - 1)
-        };
-        Ok(last_cells.0.len() < above.0.len()
-            || most + 1 == last_cells.0.len() && decimals(&last_cells) < decimals(&above))
-    }
-
     /// Returns whether a row is a line of words: what a program prints between its frames.
-    fn is_words(&self, cells: &Cells<'_>) -> bool {
+    pub(crate) fn is_words(&self, cells: &Cells<'_>) -> bool {
         let begins_with_words = |cell: &[u8]| {
             let cell = trimmed(cell);
             cell.first().is_some_and(u8::is_ascii_alphabetic)
@@ -320,7 +312,7 @@ impl Job<'_> {
     /// are the line. It returns how many bytes it took in whole lines; 0 is that line. Where the text has quotes, a
     /// line may go on behind a line break; then it must be read from its beginning, which with
     /// `halts` it is not.
-    fn each(
+    pub(crate) fn each(
         &self,
         from: u64,
         to: u64,

@@ -1,14 +1,15 @@
 //! From values to frames: what is no frame time is counted and left out.
 
 use crate::error::LogError;
-use crate::plan::{As, Plan};
-use crate::rows::{MISSING, NOT_A_NUMBER, Rows};
+use crate::plan::Plan;
+use crate::rows::{COUNTER_BITS, MISSING, NOT_A_NUMBER, Rows};
+use crate::words::As;
 use honest_lap_core::record::{Faults, Mark, Pass};
 
 /// A pass of more time than this was read wrongly: ten years.
 const MOST_NS: u128 = 10 * 366 * 86_400 * 1_000_000_000;
-/// Counters as programs have them.
-const COUNTER_BITS: [u32; 3] = [16, 24, 32];
+/// Frames shorter than this, 10,000 a second, are more than a display has.
+const LEAST_NS: u128 = 100_000;
 /// A step over the end of a counter is at most this many times the usual one.
 const MOST_STEP: i64 = 20;
 
@@ -17,7 +18,7 @@ pub(crate) fn build(mut rows: Rows, plan: &Plan) -> Result<(Pass, Faults, Vec<Ma
     let mut faults = Faults { truncated: rows.truncated, ..Faults::default() };
     let shown = match plan.reading {
         As::Durations => durations(std::mem::take(&mut rows.values[0]), &mut faults),
-        As::Moments => moments(&rows, plan, &mut faults),
+        As::Moments => moments(&rows, plan, &mut faults)?,
     };
     let whole: u128 = shown.iter().map(|&time| u128::from(time)).sum();
     if shown.iter().all(|&time| time == 0) {
@@ -31,6 +32,16 @@ pub(crate) fn build(mut rows: Rows, plan: &Plan) -> Result<(Pass, Faults, Vec<Ma
         return Err(LogError::unreadable(
             "its frames come to more than ten years",
             "is the unit right? --unit s, ms, us or ns",
+        ));
+    }
+    let times = shown.iter().filter(|&&time| time > 0).count() as u128;
+    if whole < times * LEAST_NS && !plan.unit_is_said() {
+        return Err(LogError::asks(
+            format!(
+                "its frames come to {} a second, more than any display shows",
+                times * 1_000_000_000 / whole.max(1)
+            ),
+            "is it the right column and unit? --unit s, ms, us or ns says so for sure",
         ));
     }
     // From here on a frame time of 0 says that the row is no frame.
@@ -92,10 +103,15 @@ fn durations(values: Vec<i64>, faults: &mut Faults) -> Vec<u64> {
 ///
 /// Across something unreadable no frame time is taken, nor to or from a moment that is out of order:
 /// which of two is wrong cannot be known, so what both bound is left out.
-fn moments(rows: &Rows, plan: &Plan, faults: &mut Faults) -> Vec<u64> {
+fn moments(rows: &Rows, plan: &Plan, faults: &mut Faults) -> Result<Vec<u64>, LogError> {
     let values = &rows.values[0];
     let counter = counter(values, rows.base, plan.shown.unit.ns());
+    let known = values.iter().filter(|&&moment| moment > NOT_A_NUMBER).count();
+    if known < LEAST_MOMENTS {
+        return Err(few(known));
+    }
     let mut shown = vec![0; values.len()];
+    let mut below = Below::default();
     // The last moment and its row, and the moment before it.
     let mut last: Option<(i64, usize)> = None;
     let mut second = None;
@@ -106,6 +122,9 @@ fn moments(rows: &Rows, plan: &Plan, faults: &mut Faults) -> Vec<u64> {
             *fault += 1;
             (last, second) = (None, None);
             continue;
+        }
+        if counter.is_none() && below.is_again(moment) {
+            return Err(again(row));
         }
         let Some((before, before_row)) = last else {
             last = Some((moment, row));
@@ -133,7 +152,48 @@ fn moments(rows: &Rows, plan: &Plan, faults: &mut Faults) -> Vec<u64> {
         };
         (last, second) = (Some((moment, row)), Some(before));
     }
-    shown
+    Ok(shown)
+}
+
+/// Fewer moments than these are no pass.
+const LEAST_MOMENTS: usize = 3;
+/// So many moments in a row that are earlier than one before them are no disorder: they begin anew.
+const AGAIN: usize = 16;
+
+/// How many of the last moments in a row are below the latest of all.
+#[derive(Default)]
+struct Below {
+    latest: Option<i64>,
+    count: usize,
+}
+
+impl Below {
+    /// Takes a moment in; returns whether time has begun anew.
+    fn is_again(&mut self, moment: i64) -> bool {
+        let earlier = self.latest.is_some_and(|latest| moment < latest);
+        self.count = if earlier { self.count + 1 } else { 0 };
+        self.latest = self.latest.max(Some(moment));
+        self.count >= AGAIN
+    }
+}
+
+fn few(known: usize) -> LogError {
+    let has = match known {
+        0 => "no moment".to_owned(),
+        1 => "one moment".to_owned(),
+        n => format!("{n} moments"),
+    };
+    LogError::unreadable(
+        format!("it has {has}, and frames lie between moments"),
+        "is it the right column? If its numbers are frame times: --as durations",
+    )
+}
+
+fn again(row: usize) -> LogError {
+    LogError::unreadable(
+        format!("its time begins anew ahead of row {}: it holds two recordings", row + 2 - AGAIN),
+        "give each a file of its own",
+    )
 }
 
 /// A counter that begins anew when it is full.

@@ -2,6 +2,15 @@
 
 use honest_lap_core::unit::{Dimension, Unit};
 
+/// What the numbers of a column are.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum As {
+    /// How long each frame took.
+    Durations,
+    /// When each frame was shown.
+    Moments,
+}
+
 /// A unit of time.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum TimeUnit {
@@ -76,6 +85,8 @@ pub(crate) struct Said {
     pub(crate) worker: Option<Worker>,
     /// Whether it is something else: a rate, a load, a number of something.
     pub(crate) other: bool,
+    /// What it says its values are, where it says so.
+    pub(crate) reading: Option<As>,
     /// Whether it is a column of marks.
     pub(crate) mark: bool,
 }
@@ -84,6 +95,7 @@ pub(crate) struct Said {
 pub(crate) fn said(heading: &str) -> Said {
     let words = words(heading);
     let has = |list: &[&str]| words.iter().any(|word| list.contains(&word.as_str()));
+    let unit = words.iter().rev().find_map(|word| TimeUnit::from_word(word));
     let worker = match (has(&["cpu", "processor"]), has(&["gpu", "graphics", "card"])) {
         (true, false) => Some(Worker::Processor),
         (false, true) => Some(Worker::Graphics),
@@ -151,8 +163,28 @@ pub(crate) fn said(heading: &str) -> Said {
         "draws",
         "triangles",
     ]);
+    let moments =
+        has(&["timestamp", "stamp", "moment", "moments", "elapsed", "start", "ticks", "clock"]);
+    let frame_time = has(&["frame", "frames"]) && (unit.is_some() || has(&["time", "times"]));
+    let durations = frame_time
+        || has(&[
+            "frametime",
+            "frametimes",
+            "ft",
+            "interval",
+            "delta",
+            "dt",
+            "duration",
+            "durations",
+        ]);
+    let reading = match (moments, durations) {
+        (true, false) => Some(As::Moments),
+        (false, true) => Some(As::Durations),
+        _ => None,
+    };
     Said {
-        unit: words.iter().rev().find_map(|word| TimeUnit::from_word(word)),
+        reading,
+        unit,
         shown,
         worker,
         other,

@@ -90,7 +90,7 @@ proptest! {
 
     #[test]
     fn a_log_is_read_to_the_very_nanoseconds_that_were_written(
-        times in prop::collection::vec(1_u64..2_000_000_000, 1..200),
+        times in prop::collection::vec(1_u64..2_000_000_000, 2..200),
         start in 0_u64..2_000_000_000_000_000_000,
         moments in any::<bool>(),
     ) {
@@ -105,7 +105,7 @@ proptest! {
             text += &decimal(if moments { moment } else { time });
         }
         let reading = Some(if moments { As::Moments } else { As::Durations });
-        let found = log(text.as_bytes(), &Wish { reading, ..Wish::default() }).unwrap();
+        let found = log(text.as_bytes(), &Wish { reading, unit: Some(TimeUnit::Seconds), ..Wish::default() }).unwrap();
         prop_assert_eq!(found.pass.shown, times);
     }
 }

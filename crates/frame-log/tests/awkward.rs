@@ -224,8 +224,8 @@ fn a_truncated_tail_is_dropped_with_notice() {
     assert_eq!((found.pass.shown.len(), found.faults.truncated), (3, 1));
     let whole = lines("", |_, us| ms(us)).repeat(2_000);
     let packed = gzip(format!("frame_ms\n{whole}").as_bytes());
-    let broken = log(&packed[..packed.len() * 2 / 3], &Wish::default()).unwrap();
-    assert!(broken.pass.shown.len() > 1_000);
+    let broken = log(&packed[..packed.len() * 2 / 3], &Wish::default()).unwrap_err();
+    assert!(broken.to_string().contains("the end of what was packed is missing"), "{broken}");
 }
 
 #[test]
@@ -241,7 +241,14 @@ fn where_two_readings_are_possible_it_asks() {
     asks("0.6\n0.7\n0.65\n", "a frame time in no unit or in several");
     asks("16.7,12.1\n16.8,12.9\n16.1,12.0\n", "column 1 or column 2");
     asks("frame_a_ms,frame_b_ms\n16.7,12.1\n16.8,12.9\n16.1,12.0\n", "`frame_a_ms` or");
-    asks("time;value\n0.5;3\n1.1;9\n1.4;2\n", "the unit of column 1");
+    asks("time;value\n0.5;3\n1.1;9\n1.4;2\n", "column 1 `time` has 3 values, too few");
+    // A few values that rise may be either; so may one or two.
+    asks("time_ms\n16.7\n33.4\n50.2\n", "3 values, too few to see");
+    asks("16.7\n", "one value, too few");
+    asks("time_ms\n16.7\n16.9\n", "2 values, too few");
+    // Twelve thousand frames a second are no display's; a thousand are one's.
+    asks("frame_ms\n0.08\n0.09\n0.08\n", "12000 a second");
+    asks("frame_ms\n16,700\n16,800\n16,650\n17,500\n".replace("ms", "s").as_str(), "thousands");
     asks("12.5,3.3\n19.1,9.4\n31.4,2.1\n", "it is not clear");
 }
 
@@ -266,6 +273,113 @@ fn what_is_no_log_is_refused_with_a_reason() {
 }
 
 #[test]
+fn a_log_of_two_recordings_or_of_too_many_cells_is_refused_with_its_line() {
+    let refused = |text: &str, why: &str| match plain(text) {
+        Err(err @ LogError::Unreadable { .. }) => {
+            let told = format!("{err}; {}", err.help().unwrap());
+            assert!(told.contains(why) && told.len() < 600, "{told}");
+        }
+        other => panic!("{why}: {other:?}"),
+    };
+    let two = |heading: &str, row: &dyn Fn(usize, u64) -> String| {
+        let one: String = (0..6).map(|_| lines("", row)).collect();
+        format!("{heading}{one}{heading}{one}")
+    };
+    refused(&two("n,frame_ms\n", &|i, us| format!("{i},{}", ms(us))), "line 50: it holds two");
+    // Without a second heading: by what counts frames or time beside them, or by the moments themselves.
+    let counted = |rows: usize| -> String {
+        let row = |row| format!("{row},{}\n", ms(TIMES[row % 8] + (row % 7) as u64));
+        (0..rows).map(row).collect()
+    };
+    let twice = format!("n,frame_ms\n{0}{0}", counted(600));
+    refused(&twice, "its frame numbers begin anew in its midst");
+    assert_eq!(plain(&format!("n,frame_ms\n{}", counted(1_200))).unwrap().pass.shown.len(), 1_200);
+    let elapsed = |rows: usize, more: bool| -> String {
+        let mut at = 0;
+        let row = |row: usize| {
+            let time = TIMES[row % 8] + (row % 7) as u64;
+            at += time;
+            if more {
+                format!("{}.{:06},{}\n", at / 1_000_000, at % 1_000_000, ms(time))
+            } else {
+                format!("{}\n", ms(at))
+            }
+        };
+        (0..rows).map(row).collect()
+    };
+    refused(
+        &format!("at_s,frame_ms\n{0}{0}", elapsed(900, true)),
+        "its time begins anew in its midst",
+    );
+    refused(
+        &format!("moment_ms\n{0}{0}", elapsed(900, false)),
+        "its time begins anew ahead of row 901",
+    );
+    assert_eq!(
+        plain(&format!("moment_ms\n{}", elapsed(900, false))).unwrap().pass.shown.len(),
+        899
+    );
+    // A decimal comma divides a cell: which is which is not known, at the top or deep down.
+    refused(
+        "frame_ms,gpu_ms\n16,7,8,3\n16,8,8,2\n16,9,8,1\n",
+        "line 2 is `16,7,8,3`: 4 cells under 2 headings",
+    );
+    let deep = lines("n,frame_ms\n", |i, us| format!("{i},{}", ms(us))) + &counted(9_000);
+    refused(
+        &format!("{deep}9001,1,016.7\n{}", counted(9)),
+        "line 9010 is `9001,1,016.7`: 3 cells under 2 headings",
+    );
+    assert!(
+        plain(&format!("n,frame_ms\n{}", counted(20).replace('\n', ",\n"))).is_ok(),
+        "an empty cell at the end"
+    );
+    refused("moment_ms\n5.5\n16.7\n", "it has 2 moments");
+    // However many columns and however long their names, what is wrong is told in a few lines.
+    let names: Vec<String> = (0..900).map(|n| format!("{}{n}", "x".repeat(60))).collect();
+    let row = vec!["fast"; 900].join(",");
+    let wide = format!("{}\n{}1,2\n", names.join(","), format!("{row}\n").repeat(3));
+    let err = log(wide.as_bytes(), &Wish { column: Some(Which::parse("none")), ..Wish::default() });
+    let told = err.map(|_| ()).map_err(|err| format!("{err}; {}", err.help().unwrap()));
+    assert!(told.as_ref().is_err_and(|told| told.len() < 1_200), "{told:?}");
+}
+
+#[test]
+fn thousands_and_decimals_are_told_apart_or_asked_about() {
+    let first = |text: &str| plain(text).map(|found| found.pass.shown[0]);
+    let quoted =
+        |unit: &str, a: &str| format!("n,frame_{unit}\n1,\"{a}\"\n2,\"16,800\"\n3,\"17,100\"\n");
+    // By what makes sense: 16,700 µs and 16.700 ms are one frame time.
+    assert_eq!(first(&quoted("us", "16,700")).unwrap(), 16_700_000);
+    assert_eq!(first(&quoted("ms", "16,700")).unwrap(), 16_700_000);
+    // By a number that is written in one way only.
+    assert_eq!(first(&quoted("us", "16,700.5")).unwrap(), 16_700_500);
+    assert_eq!(first(&quoted("ms", "16,7")).unwrap(), 16_700_000);
+    assert_eq!(first("n;frame_us\n1;16.700\n2;16.800\n3;17.100\n").unwrap(), 16_700_000);
+    assert_eq!(first("n;frame_ms\n1;16.700\n2;16.800\n3;17.100\n").unwrap(), 16_700_000);
+    assert_eq!(
+        first("n;frame_ns\n1;16,700,123\n2;16,800,123\n3;17,100,123\n").unwrap(),
+        16_700_123
+    );
+}
+
+#[test]
+fn a_small_file_that_unpacks_to_many_rows_is_refused_in_bounded_memory() {
+    // 40 million rows of 2 bytes in 80 kB; 128 MB of values at most are held of them.
+    let mut packer = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+    packer.write_all(b"frame_ms\n16\n17\n16\n").unwrap();
+    for _ in 0..40 {
+        packer.write_all(&b"9\n".repeat(1_000_000)).unwrap();
+    }
+    let bomb = packer.finish().unwrap();
+    let refused = log(&bomb, &Wish::default()).unwrap_err().to_string();
+    assert!(refused.contains("it has more than 16777216 rows"), "{refused}");
+    let peak = std::fs::read_to_string("/proc/self/status").unwrap();
+    let peak = peak.lines().find_map(|line| line.strip_prefix("VmHWM:")).unwrap();
+    let kib: u64 = peak.trim().trim_end_matches(" kB").parse().unwrap();
+    assert!(kib < 700 << 10, "{kib} KiB");
+}
+
+#[test]
 fn the_user_says_what_is_what() {
     let text = "a,b,c\n100,16.7,8\n117,16.8,9\n133,16.6,7\n";
     let wish = |column: &str| Wish { column: Some(Which::parse(column)), ..Wish::default() };
@@ -276,7 +390,8 @@ fn the_user_says_what_is_what() {
     assert_eq!((found.pass.shown[0], found.pass.graphics[0]), (16_700, 8_000));
     let forced = Wish { reading: Some(As::Durations), ..wish("a") };
     assert_eq!(log(text.as_bytes(), &forced).unwrap().pass.shown[1], 117_000_000);
-    assert_eq!(log(text.as_bytes(), &wish("a")).unwrap().pass.shown, [17_000_000, 16_000_000]);
+    let moments = Wish { reading: Some(As::Moments), ..wish("a") };
+    assert_eq!(log(text.as_bytes(), &moments).unwrap().pass.shown, [17_000_000, 16_000_000]);
     let err = log(text.as_bytes(), &wish("d")).unwrap_err();
     assert_eq!(err.help(), Some("it has: column 1 `a`, column 2 `b`, column 3 `c`"));
 }

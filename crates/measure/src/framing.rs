@@ -7,6 +7,7 @@ use crate::starter::{Ended, Spools};
 use honest_lap_core::record::{
     Cut, Digest, FrameLog, Outcome, PassAbout, Presented, RecordedPass, Source,
 };
+use honest_lap_core::unit::{Nanos, display_span};
 use honest_lap_frame_log::{As, TimeUnit, Which, Wish};
 use std::fs::File;
 
@@ -15,7 +16,8 @@ impl Lap<'_> {
     pub(crate) fn read_frames(&self, spools: &Spools, result: &mut LapResult) {
         let task = &self.job.workload.task;
         let Some(log) = task.kind.frame_log() else { return };
-        match self.frames(log, spools) {
+        let read = self.frames(log, spools);
+        match read.and_then(|pass| whole(pass, result.wall)) {
             Ok(pass) => result.body.pass = Some(Box::new(pass)),
             Err(why) => {
                 result.outcome = Outcome::ReadingFailed;
@@ -93,6 +95,32 @@ impl Lap<'_> {
         Ok(RecordedPass { about, pass: read.pass })
     }
 }
+
+/// Returns the pass, unless it cannot be all that the lap's program showed, and no more.
+fn whole(recorded: RecordedPass, wall: Option<Nanos>) -> Result<RecordedPass, String> {
+    let RecordedPass { about, pass } = &recorded;
+    if about.faults.truncated > 0 {
+        return Err(format!(
+            "{}: its last row is cut short, so more may be missing; the program must write out its log before it ends",
+            about.log
+        ));
+    }
+    let frames = Nanos(pass.shown.iter().sum());
+    match wall {
+        // Two clocks go alike to some parts in a thousand.
+        Some(wall) if frames.seconds() > wall.seconds() * CLOCKS + LEAST_MORE => Err(format!(
+            "{}: its frames last {} and the lap {}: is it of this lap, and is its unit right?",
+            about.log,
+            display_span(frames),
+            display_span(wall)
+        )),
+        _ => Ok(recorded),
+    }
+}
+
+/// How much longer than its lap a pass may last by clocks that go unlike: as a factor, and in seconds.
+const CLOCKS: f64 = 1.002;
+const LEAST_MORE: f64 = 0.02;
 
 /// Returns how the study says that a log is read.
 fn wish(log: &FrameLog) -> Wish {

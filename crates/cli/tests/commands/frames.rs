@@ -165,8 +165,12 @@ fn a_program_that_logs_its_frames_is_driven_and_read() {
         command = [\"{lap}\", \"stand-in\", \"fly-through\", \"--frames\", \"300\", \"--log\", \"{lap_dir}/f.csv\"]\n\
         frames = { file = \"{lap_dir}/f.csv\" }\n\
         [workload.output]\nkind = \"frames\"\n\
-        command = \"echo the rings; for i in 1 2 3; do echo 16.7; echo 16.9; done; echo 33.1\"\n\
+        command = \"echo the rings; for i in 1 2 3; do echo 16.7; echo 16.9; done; echo 33.1; sleep 0.15\"\n\
         frames = { output = true, unit = \"ms\" }\n\
+        [workload.long]\nkind = \"frames\"\ncommand = \"for i in $(seq 7); do echo 1000; done\"\n\
+        frames = { output = true, unit = \"ms\", as = \"durations\" }\n\
+        [workload.cut]\nkind = \"frames\"\ncommand = \"printf '16.701\\n16.802\\n16.903\\n16.9'; sleep 0.1\"\n\
+        frames = { output = true, unit = \"ms\", as = \"durations\" }\n\
         [workload.none]\nkind = \"frames\"\ncommand = \"true\"\nframes = { output = true }\n";
     let env = TestEnv::with_study(LAP, study);
     let came = env.lap(&["run", "file", "output"]);
@@ -180,6 +184,14 @@ fn a_program_that_logs_its_frames_is_driven_and_read() {
     let place = lap.iter().position(|workload| workload == "output").unwrap() + 1;
     let page = env.lap_ok(&["show", &format!("here-1.{place}")]);
     assert!(page.contains("7 in 133") && page.contains("the rings"), "{page}");
+    // What cannot be all that the program showed, and no more, is no pass.
+    for (workload, why) in [
+        ("long", "frames: standard output: its frames last 7 s and the lap"),
+        ("cut", "its last row is cut short, so more may be missing"),
+    ] {
+        let came = env.lap(&["run", workload]);
+        assert!(came.status == Some(3) && came.stderr.contains(why), "{came}");
+    }
     let none = env.lap(&["run", "none"]);
     assert_eq!(none.status, Some(3));
     assert!(none.stderr.contains("frames: standard output: there is nothing in it"), "{none}");

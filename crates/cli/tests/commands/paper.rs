@@ -60,11 +60,10 @@ fn a_peak_without_a_paper_and_a_formula_without_sense_are_told() {
 
 #[test]
 fn frames_that_come_late_strain_a_load() {
-    // Forty frames, of which as many as the load says take two refreshes of a 100 Hz display.
-    let frames =
-        "for i in $(seq 40); do if [ $i -le {load} ]; then echo 20.0; else echo 10.0; fi; done";
+    // Forty frames, of which as many as the load says take two refreshes of a 1,000 Hz display.
+    let frames = "for i in $(seq 40); do if [ $i -le {load} ]; then echo 2.0; else echo 1.0; fi; done; sleep 0.1";
     let study = format!(
-        "[study]\n[workload.sky-layers]\nkind = \"capacity\"\nload = {{ from = 1, to = 32 }}\nrefresh = \"100 Hz\"\n\
+        "[study]\n[workload.sky-layers]\nkind = \"capacity\"\nload = {{ from = 1, to = 32 }}\nrefresh = \"1000 Hz\"\n\
          frames = {{ output = true, unit = \"ms\", as = \"durations\" }}\nstrained = {{ late_frames = \"20%\" }}\n\
          command = \"{frames}\"\n[rig.heron]\n"
     );
@@ -73,7 +72,7 @@ fn frames_that_come_late_strain_a_load() {
     assert_eq!(came.status, Some(0), "{came}");
     // 8 of 40 are a fifth, and 9 are more.
     assert!(came.stderr.contains("held at 8") && came.stderr.contains("strained at 9"), "{came}");
-    let unheld = study.replace("refresh = \"100 Hz\"\n", "");
+    let unheld = study.replace("refresh = \"1000 Hz\"\n", "");
     let env = TestEnv::with_study(LAP, &unheld);
     let came = env.lap(&["run", "--rig", "heron"]);
     assert!(

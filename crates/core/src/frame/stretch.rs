@@ -2,7 +2,7 @@
 //!
 //! They are proposed, never cut: only a person knows what was on the screen.
 
-use super::sums::{median, median_among};
+use super::sums::{median, median_by_time};
 use crate::record::Stretch;
 use crate::unit::Nanos;
 use std::ops::Range;
@@ -40,9 +40,12 @@ pub struct Proposal {
 
 /// Returns the stretches of `frames` that look like loading or idling.
 ///
-/// Slices of a quarter of a second whose median frame time is more than three times that of the
-/// pass, or less than half of it, are joined where they touch; what lasts a second or more is
+/// Slices of a quarter of a second whose median frame time is more than three times the usual one, or less than half of
+/// it, are joined where they touch; what lasts a second or more is
 /// proposed. More than half of a pass is never proposed as one look: then it is the pass.
+///
+/// The usual frame time is the median by time: half of the pass's time went into frames that are no longer. By number, a
+/// fast menu of a few seconds would be the pass, and the scene behind it loading.
 ///
 /// * Shape: frame times in order. O(n).
 /// * Units: nanoseconds.
@@ -50,7 +53,7 @@ pub fn proposals(frames: &[u64]) -> Vec<Proposal> {
     if frames.is_empty() {
         return Vec::new();
     }
-    let usual = median_among(frames);
+    let usual = median_by_time(frames);
     let mut runs: Vec<(Looks, Range<usize>)> = Vec::new();
     let within = (usual / FAST, usual * SLOW);
     for (slice, least, most) in slices(frames) {
@@ -155,6 +158,15 @@ mod tests {
         assert_eq!(found[0].stretch.to, Nanos(2_000 * MS), "to the frame");
         let dip = [vec![16 * MS; 500], vec![40 * MS; 40], vec![16 * MS; 500]].concat();
         assert_eq!(proposals(&dip), []);
+    }
+
+    #[test]
+    fn a_fast_menu_ahead_of_a_slow_scene_is_proposed_though_it_has_most_of_the_frames() {
+        // 10 s of menu at 1,000 frames a second, 60 s at 40.
+        let frames = [vec![MS; 10_000], vec![25 * MS; 2_400]].concat();
+        let found = proposals(&frames);
+        assert_eq!(found.len(), 1, "{found:?}");
+        assert_eq!((found[0].looks, found[0].frames), (Looks::Idle, 10_000));
     }
 
     #[test]

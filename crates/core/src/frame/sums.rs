@@ -92,41 +92,50 @@ pub(super) fn median(values: &mut [u64]) -> f64 {
     }
 }
 
-/// Fewer values than these are quickest put into another order.
-const MANY: usize = 1 << 16;
-/// How many of many values say about where their middle lies.
+/// Fewer values than these are quickest put into order.
+const MANY: usize = 1 << 14;
+/// How many of many values say about where half of their time is.
 const SOME: usize = 4_096;
 
-/// Returns the median of `values`, which stay as they are; at least one.
+/// Returns the value up to which half of the time of `values` goes; at least one, and none of them 0.
 ///
-/// Of many, some say between which two values the middle lies; what lies between them is looked for in one pass.
-pub(super) fn median_among(values: &[u64]) -> f64 {
-    let whole = || median(&mut values.to_vec());
-    if values.len() < MANY {
-        return whole();
-    }
-    let mut some: Vec<u64> = values.iter().step_by(values.len() / SOME).copied().collect();
-    some.sort_unstable();
-    let about = |per_cent: usize| some[some.len() * per_cent / 100];
-    let (low, high) = (about(46), about(54));
-    let mut below = 0;
-    let mut between = Vec::with_capacity(values.len() / 8);
-    for &value in values {
-        below += usize::from(value < low);
-        if (low..=high).contains(&value) {
-            between.push(value);
+/// Of many, some say between which two values that is; what lies between them is looked at.
+pub(super) fn median_by_time(values: &[u64]) -> f64 {
+    let half = values.iter().sum::<u64>() / 2;
+    if values.len() >= MANY {
+        let step = values.len() / SOME;
+        let mut some: Vec<u64> = values.iter().step_by(step).copied().collect();
+        some.sort_unstable();
+        let whole: u64 = some.iter().sum();
+        let about = |share: u64| passing(&some, whole / 100 * share);
+        let (low, high) = (about(46), about(54));
+        let mut below = 0;
+        let mut between = Vec::with_capacity(values.len() / 8);
+        for &value in values {
+            below += if value < low { value } else { 0 };
+            if (low..=high).contains(&value) {
+                between.push(value);
+            }
+        }
+        let inside: u64 = between.iter().sum();
+        if (below..below + inside).contains(&half) {
+            between.sort_unstable();
+            return passing(&between, half - below) as f64;
         }
     }
-    let half = values.len() / 2;
-    // The two in the middle, of an even number, must both be among them.
-    let Some(at) = half.checked_sub(below).filter(|at| *at > 0 && *at < between.len()) else {
-        return whole();
-    };
-    let (lower, middle, _) = between.select_nth_unstable(at);
-    match lower.iter().max() {
-        Some(lower) if values.len().is_multiple_of(2) => (*lower as f64 + *middle as f64) / 2.0,
-        _ => *middle as f64,
-    }
+    let mut sorted = values.to_vec();
+    sorted.sort_unstable();
+    passing(&sorted, half) as f64
+}
+
+/// Returns the first of `sorted` with which their sum passes `time`, or the last.
+fn passing(sorted: &[u64], time: u64) -> u64 {
+    let mut passed = 0;
+    let found = sorted.iter().find(|&&value| {
+        passed += value;
+        passed > time
+    });
+    found.or(sorted.last()).copied().unwrap_or(0)
 }
 
 #[cfg(test)]
@@ -138,20 +147,25 @@ mod tests {
     const MS: f64 = 1e6;
 
     #[test]
-    fn the_middle_of_many_is_found_whatever_they_are() {
+    fn half_of_the_time_goes_up_to_the_median_by_time() {
         let mut random = SplitMix::new(12);
-        for n in [MANY, MANY + 1, 3 * MANY + 7] {
-            let wild: Vec<u64> = (0..n).map(|_| random.below(1 << 40)).collect();
+        for n in [1, 2, 3, 10, 999, 70_000] {
+            let wild: Vec<u64> = (0..n).map(|_| 1 + random.below(1 << 40)).collect();
             let two: Vec<u64> = (0..n).map(|at| if at % 2 == 0 { 7 } else { 900 }).collect();
-            let rising: Vec<u64> = (0..n as u64).collect();
-            // Where those that are looked at are all unlike the others.
-            let step = n / SOME;
-            let misled: Vec<u64> =
-                (0..n).map(|at| if at % step == 0 { 5 } else { 50_000 }).collect();
-            for values in [wild, two, rising, misled, vec![16; n]] {
-                assert_eq!(median_among(&values), median(&mut values.clone()));
+            for values in [wild, two, vec![16; n as usize]] {
+                let found = median_by_time(&values);
+                let mut sorted = values.clone();
+                sorted.sort_unstable();
+                let half = values.iter().sum::<u64>() / 2;
+                let mut passed = 0;
+                let plain = sorted.iter().find(|&&value| {
+                    passed += value;
+                    passed > half
+                });
+                assert_eq!(Some(found), plain.map(|&value| value as f64));
             }
         }
+        assert_eq!(median_by_time(&[1, 1, 1, 1, 1, 1, 10]), 10.0);
     }
 
     #[test]
