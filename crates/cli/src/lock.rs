@@ -5,7 +5,7 @@ use crate::error::CmdError;
 use honest_lap_core::record::{LapBody, Outcome};
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap};
-use honest_lap_measure::{Place, UnderWay, end_marked};
+use honest_lap_measure::{Place, UnderWay, end_left};
 use rustix::fs::OFlags;
 use std::fs::{self, File, OpenOptions, TryLockError};
 use std::io;
@@ -124,7 +124,7 @@ pub fn recover(place: &Place, logbook: &mut Logbook, ctx: &Ctx) -> Result<(), Cm
         UnderWay::clear(place);
         return Ok(());
     };
-    let ended = end_marked(&lost.mark);
+    let ended = end_left(&lost.mark, place);
     place.clear();
     if let Some(session) = logbook.session_marked(&lost.session)?
         && logbook.lap(&session.lap(lost.number))?.is_none()

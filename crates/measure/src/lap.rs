@@ -151,7 +151,10 @@ impl Lap<'_> {
             return Ok(not_driven(Outcome::NotStarted, why.to_owned()));
         };
         let mut order = match self.order(command) {
-            Ok(order) => Order { spools: self.spools()?, watched: watcher.watches(), ..order },
+            Ok(order) => {
+                let noted = Some(self.job.place.starter().display().to_string());
+                Order { spools: self.spools()?, watched: watcher.watches(), noted, ..order }
+            }
             Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
         };
         let before: &[Launch] = match self.job.warm {
@@ -207,8 +210,16 @@ impl Lap<'_> {
                 let usage = Some(&ended.usage);
                 result.body.conditions = before.until(&after, usage, ended.slept);
                 let seen = &mut result.body.conditions.sampled;
-                let (looked, tree_peak_bytes) = (seen.looked, ended.tree_peak_bytes);
-                *seen = Sampled { looked, tree_peak_bytes, ..sampled(&traces, machine) };
+                let looked = seen.looked;
+                let (tree, tree_peak_by) = (ended.tree, ended.tree_peak.map(|peak| peak.by));
+                let tree_peak_bytes = ended.tree_peak.map(|peak| peak.bytes);
+                *seen = Sampled {
+                    looked,
+                    tree,
+                    tree_peak_bytes,
+                    tree_peak_by,
+                    ..sampled(&traces, machine)
+                };
                 // Two looks are in what they come to; only more of them make a course.
                 if traces.at_ms.len() > 2 || task.kind.endurance().is_some() {
                     result.body.traces = traces;
@@ -370,7 +381,7 @@ impl Lap<'_> {
         };
         let command = self.values.command(launch)?;
         let (limit, spools, watched) = (workload.limit, Spools::default(), false);
-        Ok(Order { command, folder, environment, stdin, limit, spools, watched })
+        Ok(Order { command, folder, environment, stdin, limit, spools, noted: None, watched })
     }
 
     fn expected(&self) -> Result<Vec<(Expected, Option<&Launch>)>, Unfilled> {

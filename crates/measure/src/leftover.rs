@@ -2,7 +2,7 @@
 
 use crate::error::{During, MeasureError};
 use crate::place::Place;
-use crate::process::{Process, processes, send};
+use crate::process::{Process, end_members, place_of, process, processes, send};
 use crate::starter::MARK;
 use crate::whole_file::write_for_now;
 use honest_lap_core::unit::Nanos;
@@ -10,6 +10,7 @@ use rustix::process::Signal;
 use serde::{Deserialize, Serialize};
 use std::fs;
 use std::io;
+use std::path::Path;
 
 /// The lap under way, noted before it starts and cleared when it is in the logbook.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
@@ -51,6 +52,7 @@ impl UnderWay {
 
     /// Clears the note.
     pub fn clear(place: &Place) {
+        let _ = fs::remove_file(place.starter());
         // A note that stays says that the lap was lost; the logbook then knows better.
         let _ = fs::remove_file(place.under_way());
     }
@@ -62,18 +64,69 @@ const GRACE: Nanos = Nanos::from_seconds(2);
 /// How long they are waited for at all.
 const PATIENCE: Nanos = Nanos::from_seconds(10);
 
+/// A starter, by what tells it from every other process that has had its number.
+#[derive(Serialize, Deserialize)]
+struct Starter {
+    pid: i32,
+    /// When it began, in ticks since the machine did.
+    began: u64,
+    /// Which start of the machine.
+    boot: String,
+}
+
+/// Notes which process this one is, which is a starter: what it starts is in its session unless it made one of its own.
+pub(crate) fn note_starter(path: &Path) -> io::Result<()> {
+    let pid = rustix::process::getpid().as_raw_nonzero().get();
+    let began = process(pid).map_or(0, |own| own.began);
+    write_for_now(path, &serde_json::to_vec(&Starter { pid, began, boot: boot() })?)
+}
+
+fn boot() -> String {
+    fs::read_to_string("/proc/sys/kernel/random/boot_id").unwrap_or_default().trim().to_owned()
+}
+
+/// Returns the processes that a starter left that was killed: those in its session, if nobody has its number since.
+fn in_session_of_starter(noted: &[u8]) -> Vec<Process> {
+    let Ok(starter) = serde_json::from_slice::<Starter>(noted) else { return Vec::new() };
+    if starter.boot != boot() || process(starter.pid).is_some() {
+        return Vec::new();
+    }
+    let of_session = |it: &Process| it.session == starter.pid && it.began >= starter.began;
+    processes().into_iter().filter(of_session).collect()
+}
+
+/// Ends what a session left that was killed with its starter, and returns the names: the processes that carry its mark,
+/// those in the control group of its laps, and those in its starter's session.
+pub fn end_left(mark: &str, place: &Place) -> Vec<String> {
+    let group = place_of(mark).map(|group| end_members(&group)).unwrap_or_default();
+    let noted = fs::read(place.starter()).unwrap_or_default();
+    let rest = end_all(|| {
+        let mut all = marked(mark);
+        let known: Vec<i32> = all.iter().map(|process| process.pid).collect();
+        all.extend(in_session_of_starter(&noted).into_iter().filter(|it| !known.contains(&it.pid)));
+        all
+    });
+    // What cannot be removed is in nobody's way: its starter is gone.
+    let _ = fs::remove_file(place.starter());
+    group.into_iter().chain(rest).collect()
+}
+
 /// Ends every process that carries `mark`, and returns their names.
 ///
 /// A starter that finds its tool gone ends its lap by itself; this is for when it was killed too.
-pub fn end_marked(mark: &str) -> Vec<String> {
-    let first = marked(mark);
+pub(crate) fn end_marked(mark: &str) -> Vec<String> {
+    end_all(|| marked(mark))
+}
+
+fn end_all(find: impl Fn() -> Vec<Process>) -> Vec<String> {
+    let first = find();
     if first.is_empty() {
         return Vec::new();
     }
     send(&first, Signal::TERM);
     let begun = crate::now().0;
     loop {
-        let rest = marked(mark);
+        let rest = find();
         let waited = crate::now().0.saturating_sub(begun);
         // What will not end even then (held by the kernel, say) keeps nobody waiting.
         if rest.is_empty() || waited > PATIENCE.0 {
@@ -95,4 +148,39 @@ fn marked(mark: &str) -> Vec<Process> {
                 .is_ok_and(|env| env.split(|&b| b == 0).any(|var| var == wanted.as_bytes()))
         })
         .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::process::{Command, Stdio};
+
+    #[test]
+    fn what_is_in_the_session_of_a_starter_that_is_gone_is_found_and_nothing_else() {
+        let mut leader = Command::new("setsid")
+            .args(["sh", "-c", "sleep 60 & echo $!; exec sleep 60"])
+            .stdout(Stdio::piped())
+            .spawn()
+            .unwrap();
+        let mut said = String::new();
+        let out = leader.stdout.take().unwrap();
+        io::BufRead::read_line(&mut io::BufReader::new(out), &mut said).unwrap();
+        let child: i32 = said.trim().parse().unwrap();
+        let pid = process(child).unwrap().session;
+        let began = process(pid).unwrap().began;
+        let noted = |starter: &Starter| serde_json::to_vec(starter).unwrap();
+        let found = |starter: &Starter| -> Vec<i32> {
+            in_session_of_starter(&noted(starter)).iter().map(|it| it.pid).collect()
+        };
+        let starter = Starter { pid, began, boot: boot() };
+        assert_eq!(found(&starter), [0; 0], "it lives, and ends what it started itself");
+        leader.kill().unwrap();
+        leader.wait().unwrap();
+        assert_eq!(found(&starter), [child]);
+        let before = |boot: &str, began| Starter { pid, began, boot: boot.to_owned() };
+        assert_eq!(found(&before("another start", began)), [0; 0]);
+        assert_eq!(found(&before(&boot(), u64::MAX)), [0; 0]);
+        send(&process(child).into_iter().collect::<Vec<_>>(), Signal::KILL);
+        assert!(in_session_of_starter(b"garbage").is_empty());
+    }
 }

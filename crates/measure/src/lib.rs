@@ -41,7 +41,7 @@ pub use event::{Event, LapStart, Sink, SinkError};
 pub use honest_lap_core::frame::MarkKind;
 pub use keys::{Key, Keys};
 pub use lap::LapResult;
-pub use leftover::{UnderWay, end_marked};
+pub use leftover::{UnderWay, end_left};
 pub use machine::Machine;
 pub use place::Place;
 pub use plain_file::open_plain;

@@ -87,7 +87,7 @@ impl HeldFile {
 
     /// Returns the number that it holds alone.
     pub(crate) fn number(&mut self) -> Option<f64> {
-        self.text()?.trim().parse().ok()
+        self.text()?.trim().parse().ok().filter(|number: &f64| number.is_finite())
     }
 }
 

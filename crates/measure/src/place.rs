@@ -62,6 +62,11 @@ impl Place {
         Path::new(&self.study).join(".lap/under-way.json")
     }
 
+    /// Returns where a starter notes which process it is.
+    pub(crate) fn starter(&self) -> PathBuf {
+        Path::new(&self.study).join(".lap/starter.json")
+    }
+
     /// Returns the file whose lock says that a session is running here.
     pub fn lock(&self) -> PathBuf {
         Path::new(&self.study).join(".lap/lock")

@@ -36,6 +36,7 @@ pub fn read_versions(
                     stdin: None,
                     limit: LIMIT,
                     spools: Spools::default(),
+                    noted: None,
                     watched: false,
                 };
                 first_line(&starter::run(&order, mark, stop)?)

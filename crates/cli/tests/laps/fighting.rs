@@ -4,7 +4,7 @@
 
 #![expect(clippy::unwrap_used, reason = "a failing helper fails its test")]
 
-use honest_lap_testkit::TestEnv;
+use honest_lap_testkit::{TestEnv, has_root};
 use std::fs;
 use std::io::Read;
 use std::process::{Child, Command, Stdio};
@@ -27,7 +27,7 @@ fn alive(word: &str) -> Vec<String> {
 }
 
 /// Programs, how each lap ends, and what is said of it. `NAP` is a sleep that is this test's own.
-const FIGHTS: [(&str, &str, &str, &str); 16] = [
+const FIGHTS: [(&str, &str, &str, &str); 20] = [
     ("child that stays", "NAP & exit 0", "done", "sleep"),
     ("double fork", "(NAP &) & exit 0", "done", "sleep"),
     ("daemon", "setsid NAP </dev/null >/dev/null 2>&1 & exit 0", "done", "sleep"),
@@ -59,11 +59,44 @@ const FIGHTS: [(&str, &str, &str, &str); 16] = [
         "over-limit",
         "limit",
     ),
+    (
+        "child that is held by its tracer",
+        "NAP & python3 -c 'import ctypes, signal, sys, time\n\
+         signal.signal(signal.SIGTERM, signal.SIG_IGN)\n\
+         ctypes.CDLL(None).ptrace(16, int(sys.argv[1]), 0, 0)\n\
+         time.sleep(600)' $! NAPPING & sleep 0.3; exit 0",
+        "done",
+        "sleep",
+    ),
+    (
+        "child of another user",
+        "setpriv --reuid=65534 --clear-groups NAP & sleep 0.1; exit 0",
+        "done",
+        "sleep",
+    ),
+    (
+        "program that becomes another user and is deaf",
+        "exec setpriv --reuid=65534 --clear-groups sh -c 'trap \"\" TERM; NAP; NAP'",
+        "over-limit",
+        "limit",
+    ),
+    (
+        "children that the kernel reaps itself",
+        "python3 -c 'import os, signal, time\n\
+         signal.signal(signal.SIGCHLD, signal.SIG_IGN)\n\
+         for n in range(50):\n  if os.fork() == 0: time.sleep(600)\n' NAPPING; exit 0",
+        "done",
+        "python3",
+    ),
 ];
 
 #[test]
 fn whatever_a_program_does_against_its_end_the_lap_ends_and_leaves_nothing() {
     for (at, (what, command, outcome, said)) in FIGHTS.iter().enumerate() {
+        // Who is no other user cannot become one.
+        if command.contains("--reuid") && !has_root(what) {
+            continue;
+        }
         let seconds = format!("{}.{at}", 400_000 + std::process::id() % 100_000);
         let command = command
             .replace("NAPPING", &format!("nap-{seconds}"))
@@ -90,6 +123,76 @@ fn whatever_a_program_does_against_its_end_the_lap_ends_and_leaves_nothing() {
         }
         env.assert_nothing_runs();
     }
+}
+
+#[test]
+fn what_a_killed_tool_and_its_starter_left_is_found_by_the_next_run_without_its_environment() {
+    let seconds = format!("{}.5", 500_000 + std::process::id() % 100_000);
+    // One in the starter's session, one in a session of its own: that one only a control group finds.
+    let commands = ["env -i sleep NAP", "env -i setsid sleep NAP"];
+    for command in &commands[..1 + usize::from(has_root("leftovers in a session of their own"))] {
+        let lines = format!(
+            "limit = \"100s\"\ncommand = \"{} & sleep 600\"",
+            command.replace("NAP", &seconds)
+        );
+        let env = TestEnv::with_workload(LAP, &lines);
+        let mut tool = env.start(&["run", "--laps", "1"]);
+        while alive(&format!("sleep {seconds}")).is_empty() {
+            std::thread::sleep(Duration::from_millis(10));
+        }
+        let starter = Command::new("pgrep").args(["-P", &tool.id().to_string()]).output().unwrap();
+        let starter: u32 = String::from_utf8(starter.stdout).unwrap().trim().parse().unwrap();
+        // Neither may see the other go.
+        for (signal, pid) in
+            [("-STOP", starter), ("-STOP", tool.id()), ("-KILL", starter), ("-KILL", tool.id())]
+        {
+            send(signal, pid);
+        }
+        tool.wait().unwrap();
+        assert!(!alive(&format!("sleep {seconds}")).is_empty());
+        let mut next = env.start(&["run", "--laps", "1"]);
+        while env.lap(&["show", "here-1.1"]).status != Some(0) {
+            assert!(
+                next.try_wait().unwrap().is_none(),
+                "it writes down what was lost, first of all"
+            );
+            std::thread::sleep(Duration::from_millis(50));
+        }
+        // The run's own lap leaves one too, which it ends itself.
+        send("-INT", next.id());
+        next.wait().unwrap();
+        assert_eq!(alive(&format!("sleep {seconds}")), Vec::<String>::new());
+        let lost = env.lap_ok(&["show", "here-1.1"]);
+        assert!(lost.contains("the tool was ended while this lap was under way"), "{lost}");
+        assert!(lost.contains("sleep"), "what was ended is told: {lost}");
+    }
+}
+
+#[test]
+fn processor_time_of_children_that_the_kernel_reaps_is_counted_where_a_group_can_be_made() {
+    if !has_root("processor time by a control group") {
+        return;
+    }
+    let env = TestEnv::with_workload(
+        LAP,
+        "command = '''python3 -c 'import os, signal, time
+signal.signal(signal.SIGCHLD, signal.SIG_IGN)
+if os.fork() == 0:
+  while time.process_time() < 0.6: pass
+  os._exit(0)
+time.sleep(1)
+while True:
+  try: os.wait()
+  except ChildProcessError: break
+' '''",
+    );
+    env.lap_ok(&["run", "--laps", "1"]);
+    let lap: serde_json::Value =
+        serde_json::from_str(&env.lap_ok(&["show", "here-1.1", "--format", "json"])).unwrap();
+    let row = &lap["groups"][0]["rows"][0];
+    let used = row["user_ns"].as_u64().unwrap() + row["system_ns"].as_u64().unwrap();
+    assert!((600_000_000..2_000_000_000).contains(&used), "{used}");
+    assert_eq!(row["tree"], "a control group");
 }
 
 #[test]

@@ -49,7 +49,7 @@ pub use remark::{Remark, RemarkKind, Subject};
 pub use repeat::{EnduranceRule, Repeat};
 pub use rig::RigFound;
 pub use rules::{Find, ReadingRule, Source, SplitRule, Splits};
-pub use sampled::{Sampled, battery_energy};
+pub use sampled::{Sampled, TreeKept, TreeMemory, TreePeak, battery_energy};
 pub use samples::Samples;
 pub use session::{Origin, SessionAbout, SessionName, SessionRecord, VersionLine, is_rig_name};
 pub use study::{DEFAULT_MARGIN, Elsewhere, KEY_DIGITS, PublishedClaim, Rig, StatedPower, Study};

@@ -5,6 +5,35 @@ use crate::record::Samples;
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
 
+/// By what a lap's processes are held together.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum TreeKept {
+    /// A control group of the kernel, which none of them can leave: ended at once, accounted as one.
+    ControlGroup,
+    /// Who is whose child; what loses its parent becomes the starter's.
+    Parentage,
+}
+
+/// How the memory of a lap's processes is added up.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum TreeMemory {
+    /// By the kernel: pages that several of them share count once.
+    ControlGroup,
+    /// Process by process: shared pages count for each.
+    ResidentSets,
+}
+
+/// The most memory that a lap's processes were seen to hold together.
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct TreePeak {
+    /// In bytes.
+    pub bytes: u64,
+    /// How that was added up.
+    pub by: TreeMemory,
+}
+
 /// What the samples come to. Unknown values are left out of what is stored.
 #[derive(Clone, Debug, Default, PartialEq, Serialize, Deserialize)]
 #[serde(default)]
@@ -15,9 +44,16 @@ pub struct Sampled {
     /// The time between the looks before and after the lap, for what is counted between them.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub looked: Option<Nanos>,
-    /// The most memory that the lap's whole tree was seen to hold at once, in bytes.
+    /// By what the lap's processes were held together, ended and accounted.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub tree: Option<TreeKept>,
+    /// The most memory that the lap's processes were seen to hold together, in bytes: what they have in memory themselves
+    /// and files that they map; files that are merely cached are apart.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub tree_peak_bytes: Option<u64>,
+    /// How that was found; unknown of laps that were recorded before it was noted.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub tree_peak_by: Option<TreeMemory>,
     /// How many cores were busy, in the mean.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub cores_busy: Option<f64>,
@@ -111,7 +147,9 @@ impl Sampled {
         Self {
             samples: Some(u32::try_from(traces.at_ms.len()).unwrap_or(u32::MAX)),
             looked: None,
+            tree: None,
             tree_peak_bytes: None,
+            tree_peak_by: None,
             cores_busy: mean(&traces.across(Q::CoreUse, sum)),
             busiest_core: busiest.reduce(f64::max),
             memory_available_least_bytes: course(Q::MemoryAvailable, sum).map(|c| whole(c.least)),
@@ -124,7 +162,7 @@ impl Sampled {
             fan_rpm: course(Q::Fan, most),
             power_w: course(Q::Power, sum)
                 .or_else(|| course(Q::BatteryPower, sum).filter(|_| !is_charging(traces))),
-            energy_j: traces.growth(Q::Energy),
+            energy_j: energy(traces),
             battery: course(Q::Charge, |all| sum(all) / all.len() as f64),
             battery_energy_j: battery_energy(traces),
             brightness: None,
@@ -146,18 +184,40 @@ fn is_charging(traces: &Traces) -> bool {
     grown(Quantity::BatteryEnergy) || charge.is_some_and(|charge| charge.last > charge.first)
 }
 
-/// Returns the energy taken from batteries, in joules: as they count it, or their power over the time.
-pub fn battery_energy(traces: &Traces) -> Option<f64> {
-    if let Some(grown) = traces.growth(Quantity::BatteryEnergy) {
-        return Some(-grown).filter(|taken| *taken >= 0.0);
-    }
-    let powers = traces.across_moments(Quantity::BatteryPower, sum);
-    let pairs = traces.at_ms.windows(2).zip(powers.windows(2));
+/// Returns the energy of all whose power is known, in joules: as it was counted, else its power over the time.
+///
+/// ```text
+/// E = Σ counted growth + Σ ∫ power dt      by trapezoids between samples, of what does not count
+/// ```
+fn energy(traces: &Traces) -> Option<f64> {
+    let counted = |of: &&Trace| traces.of(Quantity::Energy).any(|energy| energy.which == of.which);
+    let uncounted = traces.of(Quantity::Power).filter(|power| !counted(power));
+    let over_time = uncounted.filter_map(|power| {
+        let values: Vec<Option<f64>> = power.values.iter().collect();
+        integral(&traces.at_ms, &values)
+    });
+    traces.growth(Quantity::Energy).into_iter().chain(over_time).reduce(|a, b| a + b)
+}
+
+/// Returns the integral of a power in watts over moments in ms, in joules, by trapezoids; stretches at whose ends it is
+/// not known are left out.
+fn integral(at_ms: &[u64], power: &[Option<f64>]) -> Option<f64> {
+    let pairs = at_ms.windows(2).zip(power.windows(2));
     let parts = pairs.filter_map(|(at, power)| {
         let seconds = (at[1] - at[0]) as f64 / 1e3;
         Some((power[0]? + power[1]?) / 2.0 * seconds)
     });
     parts.reduce(|a, b| a + b)
+}
+
+/// Returns the energy taken from batteries, in joules: as they count it, or their power over the time; `None` while they
+/// are charged.
+pub fn battery_energy(traces: &Traces) -> Option<f64> {
+    if let Some(grown) = traces.growth(Quantity::BatteryEnergy) {
+        return Some(-grown).filter(|taken| *taken >= 0.0);
+    }
+    let powers = traces.across_moments(Quantity::BatteryPower, sum);
+    integral(&traces.at_ms, &powers).filter(|_| !is_charging(traces))
 }
 
 fn meter(trace: &Trace) -> Option<MeterSum> {
@@ -181,4 +241,35 @@ fn most(values: &[f64]) -> f64 {
 
 fn mean_known(values: &Samples) -> Option<f64> {
     mean(&values.known().collect::<Vec<f64>>())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    fn trace(quantity: Quantity, which: &str, values: &[f64]) -> Trace {
+        let values = values.iter().map(|value| Some(*value)).collect();
+        Trace { quantity, which: which.into(), unit: String::new(), values }
+    }
+
+    #[test]
+    fn energy_is_of_everything_whose_power_is_known_and_charging_is_no_consumption() {
+        let at_ms = vec![0, 1_000, 3_000];
+        let channels = vec![
+            trace(Quantity::Power, "package-0", &[0.0, 40.0, 40.0]),
+            trace(Quantity::Energy, "package-0", &[0.0, 40.0, 120.0]),
+            // A card that does not count: 100 W to 200 W over a second, then 200 W for two.
+            trace(Quantity::Power, "card", &[100.0, 200.0, 200.0]),
+        ];
+        let found = Sampled::of(&Traces { at_ms: at_ms.clone(), channels });
+        assert_eq!(found.energy_j, Some(120.0 + 150.0 + 400.0));
+        let battery = |charge: &[f64]| {
+            let power = trace(Quantity::BatteryPower, "BAT0", &[20.0; 3]);
+            let channels = vec![power, trace(Quantity::Charge, "BAT0", charge)];
+            Sampled::of(&Traces { at_ms: at_ms.clone(), channels })
+        };
+        assert_eq!(battery(&[0.5, 0.5, 0.49]).battery_energy_j, Some(60.0));
+        let charged = battery(&[0.5, 0.5, 0.51]);
+        assert_eq!((charged.battery_energy_j, charged.power_w), (None, None));
+    }
 }

@@ -4,9 +4,10 @@ mod group;
 mod reap;
 mod tree;
 
-pub(crate) use group::{Group, GroupView};
+pub(crate) use group::{Group, GroupView, end_members, place_of};
 pub(crate) use reap::{
-    has_children, reap, reap_if_ended, reap_orphans, reap_orphans_but, used_by_children,
+    Used, has_children, reap, reap_if_ended, reap_orphans, reap_orphans_but, used_by_children,
+    used_by_self,
 };
 pub(crate) use tree::{Process, children, descendants, process, processes, send};
 

@@ -81,13 +81,34 @@ pub(crate) struct Used {
     pub(crate) system: Nanos,
 }
 
+impl Used {
+    /// Returns what was used since `before`.
+    pub(crate) fn since(self, before: Self) -> Self {
+        Self { user: self.user.minus(before.user), system: self.system.minus(before.system) }
+    }
+
+    /// Returns both together.
+    pub(crate) fn whole(self) -> Nanos {
+        self.user.plus(self.system)
+    }
+}
+
 /// Returns what every child that was reaped so far has used, whoever's child it was at first.
-#[expect(unsafe_code, reason = "no safe crate offers getrusage")]
 pub(crate) fn used_by_children() -> Used {
+    used_by(libc::RUSAGE_CHILDREN)
+}
+
+/// Returns what this process itself has used.
+pub(crate) fn used_by_self() -> Used {
+    used_by(libc::RUSAGE_SELF)
+}
+
+#[expect(unsafe_code, reason = "no safe crate offers getrusage")]
+fn used_by(whom: libc::c_int) -> Used {
     // SAFETY: rusage is plain integers, for which all zeroes is a valid value.
     let mut usage: libc::rusage = unsafe { std::mem::zeroed() };
     // SAFETY: the pointer is to a live, writable value of the type that getrusage fills in.
-    unsafe { libc::getrusage(libc::RUSAGE_CHILDREN, &raw mut usage) };
+    unsafe { libc::getrusage(whom, &raw mut usage) };
     Used { user: span(usage.ru_utime), system: span(usage.ru_stime) }
 }
 

@@ -10,6 +10,10 @@ pub(crate) struct Process {
     pub(crate) pid: i32,
     pub(crate) parent: i32,
     pub(crate) name: String,
+    /// The session that it is in: the number of the process that began it.
+    pub(crate) session: i32,
+    /// When it began, in ticks since the machine did.
+    pub(crate) began: u64,
     /// Memory that it holds, in bytes; shared pages count for each that shares them.
     pub(crate) resident_bytes: u64,
 }
@@ -30,12 +34,14 @@ fn parse_stat(pid: i32, stat: &str) -> Option<Process> {
     let mut fields = stat.get(close + 1..)?.split_ascii_whitespace();
     let state = fields.next()?;
     let parent = fields.next()?.parse().ok()?;
-    // Field 24 of proc(5); the state is field 3.
-    let pages: u64 = fields.nth(19).and_then(|text| text.parse().ok()).unwrap_or(0);
+    // Fields of proc(5), of which the state is the third: session, start time, resident pages.
+    let session = fields.nth(1).and_then(|text| text.parse().ok()).unwrap_or(0);
+    let began = fields.nth(15).and_then(|text| text.parse().ok()).unwrap_or(0);
+    let pages: u64 = fields.nth(1).and_then(|text| text.parse().ok()).unwrap_or(0);
     let resident_bytes = pages * rustix::param::page_size() as u64;
     let ended = matches!(state, "Z" | "X" | "x");
     let name = stat[open + 1..close].to_owned();
-    (!ended).then_some(Process { pid, parent, name, resident_bytes })
+    (!ended).then_some(Process { pid, parent, name, session, began, resident_bytes })
 }
 
 /// Returns every living process below `root`, nearest first: by the kernel's lists of children, where it keeps them, so
@@ -112,6 +118,7 @@ mod tests {
         let line = "42 (a (b) c) S 7 42 42 0 -1 4194304 1 0 0 0 2 3 0 0 20 0 1 0 99 8192 5 0";
         let found = parse_stat(42, line).unwrap();
         assert_eq!((found.parent, found.name.as_str()), (7, "a (b) c"));
+        assert_eq!((found.session, found.began), (42, 99));
         assert_eq!(found.resident_bytes, 5 * rustix::param::page_size() as u64);
         assert_eq!(parse_stat(42, "42 (x) Z 7 42"), None);
         assert_eq!(parse_stat(42, "garbage"), None);
@@ -119,7 +126,8 @@ mod tests {
 
     #[test]
     fn finds_the_whole_tree_and_nothing_else() {
-        let process = |pid, parent| Process { pid, parent, name: String::new(), resident_bytes: 0 };
+        let line = |pid, parent| format!("{pid} (x) S {parent} 1 1 0");
+        let process = |pid, parent| parse_stat(pid, &line(pid, parent)).unwrap();
         let all = vec![process(2, 1), process(3, 2), process(4, 3), process(5, 1), process(6, 9)];
         let pids: Vec<i32> = below(2, all).iter().map(|p| p.pid).collect();
         assert_eq!(pids, [3, 4]);

@@ -6,16 +6,24 @@ use honest_lap_core::record::Quantity;
 
 const SUPPLIES: &str = "sys/class/power_supply";
 
+/// What tells how much flows through a battery, whichever way.
+enum Flow {
+    /// Its power, in µW.
+    Power(HeldFile),
+    /// Current and voltage, in µA and µV.
+    Product(HeldFile, HeldFile),
+}
+
 struct Batteries {
     plain: Numbers,
-    /// Batteries that give current and voltage, in µA and µV, and no power.
-    products: Vec<(HeldFile, HeldFile)>,
+    /// What flows out of each, and the file that says whether it is being charged.
+    flows: Vec<(Flow, Option<HeldFile>)>,
     channels: Vec<Channel>,
 }
 
 pub(super) fn open(machine: &Machine) -> Option<Box<dyn Sensor>> {
     let mut plain = Numbers::new();
-    let (mut products, mut of_products) = (Vec::new(), Vec::new());
+    let (mut flows, mut of_flows) = (Vec::new(), Vec::new());
     for name in batteries(machine) {
         let file = |key: &str| format!("{SUPPLIES}/{name}/{key}");
         let of = |quantity| Channel::new(quantity, name.clone());
@@ -32,15 +40,17 @@ pub(super) fn open(machine: &Machine) -> Option<Box<dyn Sensor>> {
         }
         // In µWh there.
         plain.add(machine, &file("energy_now"), of(Quantity::BatteryEnergy), 3.6e-3);
-        let has_power = plain.add(machine, &file("power_now"), of(Quantity::BatteryPower), 1e-6);
-        let pair = (machine.open(&file("current_now")), machine.open(&file("voltage_now")));
-        if let (false, (Some(current), Some(voltage))) = (has_power, pair) {
-            products.push((current, voltage));
-            of_products.push(of(Quantity::BatteryPower));
-        }
+        let number = |key: &str| machine.open(&file(key));
+        let power = match (number("power_now"), number("current_now"), number("voltage_now")) {
+            (Some(power), ..) => Flow::Power(power),
+            (None, Some(current), Some(voltage)) => Flow::Product(current, voltage),
+            _ => continue,
+        };
+        flows.push((power, number("status")));
+        of_flows.push(of(Quantity::BatteryPower));
     }
-    let channels = plain.channels.iter().cloned().chain(of_products).collect();
-    present(Batteries { plain, products, channels })
+    let channels = plain.channels.iter().cloned().chain(of_flows).collect();
+    present(Batteries { plain, flows, channels })
 }
 
 fn batteries(machine: &Machine) -> Vec<String> {
@@ -60,9 +70,18 @@ impl Sensor for Batteries {
 
     fn read(&mut self, seconds: f64, out: &mut Vec<Option<f64>>) {
         self.plain.read(seconds, out);
-        for (current, voltage) in &mut self.products {
-            let product = current.number().zip(voltage.number());
-            out.push(product.map(|(ua, uv)| (ua * uv * 1e-12).abs()));
+        for (flow, status) in &mut self.flows {
+            let watts = match flow {
+                Flow::Power(power) => power.number().map(|uw| uw.abs() * 1e-6),
+                Flow::Product(current, voltage) => {
+                    let product = current.number().zip(voltage.number());
+                    product.map(|(ua, uv)| (ua * uv * 1e-12).abs())
+                }
+            };
+            // What flows into it, nothing takes out.
+            let charging =
+                |file: &mut HeldFile| file.text().is_some_and(|t| t.trim() == "Charging");
+            out.push(watts.filter(|_| !status.as_mut().is_some_and(charging)));
         }
     }
 }
@@ -80,4 +99,30 @@ pub fn on_mains(machine: &Machine) -> Option<bool> {
     let states: Vec<String> =
         batteries(machine).iter().filter_map(|name| of(name, "status")).collect();
     (!states.is_empty()).then(|| !states.iter().any(|state| state == "Discharging"))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_flows_into_a_battery_is_not_taken_from_it() {
+        let dir = tempfile::tempdir().unwrap();
+        let file = |key: &str| dir.path().join(SUPPLIES).join("BAT0").join(key);
+        std::fs::create_dir_all(file("x").parent().unwrap()).unwrap();
+        let write = |key: &str, text: &str| std::fs::write(file(key), text).unwrap();
+        write("type", "Battery\n");
+        write("status", "Discharging\n");
+        write("current_now", "-2000000\n");
+        write("voltage_now", "11500000\n");
+        let mut battery = open(&Machine::below(dir.path())).unwrap();
+        let mut power = || {
+            let mut out = Vec::new();
+            battery.read(1.0, &mut out);
+            *out.last().unwrap()
+        };
+        assert_eq!(power(), Some(23.0));
+        write("status", "Charging\n");
+        assert_eq!(power(), None);
+    }
 }

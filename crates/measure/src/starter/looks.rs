@@ -5,6 +5,7 @@ use super::tree::tree;
 use crate::clock::now;
 use crate::process::{GroupView, reap_orphans_but};
 use crate::stop::timespec;
+use honest_lap_core::record::{TreeMemory, TreePeak};
 use honest_lap_core::unit::{Nanos, Stamp};
 use rustix::event::{EventfdFlags, PollFd, PollFlags, eventfd, poll};
 use std::io;
@@ -20,7 +21,7 @@ const STACK_BYTES: usize = 256 << 10;
 
 /// The thread that looks.
 pub(super) struct Looks {
-    thread: JoinHandle<Option<u64>>,
+    thread: JoinHandle<Option<TreePeak>>,
     begin: Sender<(Stamp, u32)>,
     /// Readable once the program has ended.
     over: OwnedFd,
@@ -44,16 +45,20 @@ impl Looks {
     }
 
     /// Returns the most memory that the tree was seen to hold at once, if it was looked at.
-    pub(super) fn end(self) -> Option<u64> {
+    pub(super) fn end(self) -> Option<TreePeak> {
         let _ = rustix::io::write(&self.over, &1_u64.to_ne_bytes());
         self.thread.join().ok().flatten()
     }
 }
 
-fn look(group: Option<&GroupView>, begun: &Receiver<(Stamp, u32)>, over: &OwnedFd) -> Option<u64> {
+fn look(
+    group: Option<&GroupView>,
+    begun: &Receiver<(Stamp, u32)>,
+    over: &OwnedFd,
+) -> Option<TreePeak> {
     let (started, child) = begun.recv().ok()?;
     let mut next = Stamp(started.0.saturating_add(LOOK.0));
-    let mut peak = None;
+    let mut peak: Option<TreePeak> = None;
     loop {
         let timeout = timespec(next.since(now()).unwrap_or_default().0);
         let mut fds = [PollFd::new(over, PollFlags::IN)];
@@ -66,11 +71,21 @@ fn look(group: Option<&GroupView>, begun: &Receiver<(Stamp, u32)>, over: &OwnedF
             continue;
         }
         reap_orphans_but(child);
-        let held: u64 = tree(group).iter().map(|process| process.resident_bytes).sum();
-        peak = peak.max(Some(held));
+        let held = held(group);
+        peak = Some(peak.filter(|peak| peak.bytes >= held.bytes).unwrap_or(held));
         let after = now();
         // The longer a look takes, the longer until the next.
         let took = after.since(at).unwrap_or_default();
         next = Stamp(after.0.saturating_add(took.0.saturating_mul(SHARE).max(LOOK.0)));
     }
+}
+
+/// Returns the memory that the tree holds now.
+fn held(group: Option<&GroupView>) -> TreePeak {
+    // The starter is in the group too, and let go of all that it could.
+    if let Some(bytes) = group.and_then(GroupView::resident_bytes) {
+        return TreePeak { bytes, by: TreeMemory::ControlGroup };
+    }
+    let bytes = tree(group).iter().map(|process| process.resident_bytes).sum();
+    TreePeak { bytes, by: TreeMemory::ResidentSets }
 }

@@ -1,5 +1,6 @@
 //! The starter's own side: one order in, one report out.
 
+use super::MARK;
 use super::attend::{Attendant, Attended, Duties};
 use super::looks::Looks;
 use super::memory;
@@ -8,10 +9,12 @@ use super::tree::end_tree;
 use super::watched::Watched;
 use super::wire::{Ended, Order, Report, read_order, write_report};
 use crate::clock::{now, now_with_sleep};
+use crate::leftover;
 use crate::plain_file::open_plain_or_null;
-use crate::process::{Group, reap, used_by_children};
+use crate::process::{Group, Used, reap, used_by_children, used_by_self};
 use crate::spool::Spool;
 use crate::stop::timespec;
+use honest_lap_core::record::{TreeKept, TreePeak};
 use honest_lap_core::unit::Nanos;
 use rustix::event::poll;
 use rustix::pipe::{PipeFlags, fcntl_setpipe_size, pipe_with};
@@ -86,7 +89,12 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
         let create = |path: &String| Spool::create(Path::new(path));
         path.as_ref().map(create).transpose().map_err(unconnected)
     };
-    let group = if order.watched { Group::join() } else { None };
+    let mark = std::env::var(MARK).unwrap_or_default();
+    if let Some(path) = &order.noted {
+        // Without the note its leftovers are found by their mark alone.
+        let _ = leftover::note_starter(Path::new(path));
+    }
+    let group = if order.watched { Group::join(&mark) } else { None };
     let duties = Duties {
         stdout: Stream::new(stdout, spooled(&order.spools.stdout)?),
         stderr: Stream::new(stderr, spooled(&order.spools.stderr)?),
@@ -110,7 +118,7 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
         .map_err(unattended)?;
     memory::shrink();
     rehearse(&order.folder);
-    let used_before = used_by_children();
+    let used_before = Account::of(group.as_ref());
     memory::reset_peak();
     let floor_bytes = memory::peak_bytes();
     let started_with_sleep = now_with_sleep();
@@ -140,12 +148,15 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
     let seen = looks.and_then(Looks::end);
     // Whoever holds the other end of its output is ended before the rest of that is read.
     let outlived = end_tree(group.as_ref().map(Group::view));
-    // Of the whole tree: what lost its parent was reaped here too.
-    let used = used_by_children();
-    ended.usage.user = used.user.minus(used_before.user);
-    ended.usage.system = used.system.minus(used_before.system);
-    let seen = seen.map(|seen| seen.max(ended.usage.peak_bytes));
-    ended.tree_peak_bytes = group.as_ref().and_then(|group| group.view().peak_bytes()).or(seen);
+    let used = Account::of(group.as_ref()).since(&used_before);
+    (ended.usage.user, ended.usage.system) = (used.user, used.system);
+    // Between two looks nobody sees it; what its largest process reached the kernel knows.
+    let largest = ended.usage.peak_bytes;
+    ended.tree_peak = seen.map(|seen| TreePeak { bytes: seen.bytes.max(largest), ..seen });
+    ended.tree = order.watched.then_some(match &group {
+        Some(_) => TreeKept::ControlGroup,
+        None => TreeKept::Parentage,
+    });
     let Attended { stdout, stderr, watched_bytes, asked, over_limit } = attendant.end();
     if !asked && !over_limit {
         ended.left_behind = outlived;
@@ -154,6 +165,35 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
     // What ended by itself in the very moment of its limit was in time.
     (ended.asked, ended.over_limit) = (asked, over_limit && ended.wall >= order.limit);
     Ok(ended)
+}
+
+/// What was used up to now, by both of the kernel's books.
+struct Account {
+    children: Used,
+    /// Of all that was ever in the group, and of this process, which is in it.
+    group: Option<(Used, Used)>,
+}
+
+/// The two books are kept in other steps, and differ by less than this.
+const TICK: Nanos = Nanos(10_000_000);
+
+impl Account {
+    fn of(group: Option<&Group>) -> Self {
+        let all = group.and_then(|group| group.view().used());
+        Self { children: used_by_children(), group: all.map(|all| (all, used_by_self())) }
+    }
+
+    /// Returns what was used since `before`, by the whole tree: what lost its parent was reaped here too. What the kernel
+    /// reaped itself, because its parent ignores its end, only the group's book knows.
+    fn since(&self, before: &Self) -> Used {
+        let waited_for = self.children.since(before.children);
+        let grown = |((all, own), (all_before, own_before)): ((Used, Used), (Used, Used))| {
+            all.since(all_before).since(own.since(own_before))
+        };
+        let all = self.group.zip(before.group).map(grown);
+        let more = |all: &Used| all.whole() > waited_for.whole().plus(TICK);
+        all.filter(more).unwrap_or(waited_for)
+    }
 }
 
 /// Returns a pipe for a child's output: our end never waits, the other goes to the child.

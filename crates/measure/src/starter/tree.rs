@@ -63,9 +63,12 @@ pub(super) fn end_tree(group: Option<&GroupView>) -> Vec<String> {
     }
 }
 
-/// Kills the whole tree: first all of it is stopped, until nothing new is found. What is killed one by one can fork
+/// Kills the whole tree: a control group by the kernel at once; otherwise first all of it is stopped, until nothing new is found. What is killed one by one can fork
 /// from each look; what is stopped cannot.
 pub(super) fn kill_all(group: Option<&GroupView>) {
+    if group.is_some_and(GroupView::kill) {
+        return;
+    }
     let mut stopped = BTreeSet::new();
     for _ in 0..ROUNDS {
         let mut fresh = tree(group);

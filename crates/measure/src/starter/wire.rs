@@ -1,6 +1,6 @@
 //! What the tool and the starter say to each other: a line of JSON, then raw output bytes.
 
-use honest_lap_core::record::{Captured, Usage};
+use honest_lap_core::record::{Captured, TreeKept, TreePeak, Usage};
 use honest_lap_core::unit::Nanos;
 use serde::{Deserialize, Serialize};
 use std::io::{self, BufRead, Read, Write};
@@ -20,6 +20,8 @@ pub(crate) struct Order {
     pub(crate) limit: Nanos,
     /// What is written down as it comes in.
     pub(crate) spools: Spools,
+    /// Where the starter notes which process it is, so that what it leaves can be found.
+    pub(crate) noted: Option<String>,
     /// Whether it is a lap, whose tree is looked at while it runs; a step around one is not.
     pub(crate) watched: bool,
 }
@@ -59,7 +61,9 @@ pub(crate) struct Ended {
     /// Names of the programs that outlived it and were ended.
     pub(crate) left_behind: Vec<String>,
     /// The most memory that its whole tree was seen to hold at once.
-    pub(crate) tree_peak_bytes: Option<u64>,
+    pub(crate) tree_peak: Option<TreePeak>,
+    /// By what its tree was held together; `None` of a step.
+    pub(crate) tree: Option<TreeKept>,
     /// How many bytes it appended to the watched file.
     pub(crate) watched_bytes: u64,
     #[serde(skip)]

@@ -10,7 +10,7 @@ use honest_lap_core::lab::LapFacts;
 use honest_lap_core::record::LapPage;
 use honest_lap_core::record::{
     Captured, Course, LapBody, LapHead, MeterSum, Outcome, Produced, RecordedPass, Remark, Sampled,
-    Subject, plain_lines,
+    Subject, TreeKept, TreeMemory, plain_lines,
 };
 use honest_lap_core::unit::{Nanos, display_count, display_size, display_span};
 use honest_lap_draw::{
@@ -260,7 +260,26 @@ fn sampled(seen: &Sampled) -> Vec<Field> {
         (
             Column::text("tree_peak_bytes", "memory of its tree"),
             Cell::or_missing(seen.tree_peak_bytes, |bytes| {
-                Cell::whole(bytes).shown(format!("at least {}", display_size(bytes)))
+                let size = display_size(bytes);
+                let shown = match seen.tree_peak_by {
+                    Some(TreeMemory::ControlGroup) => {
+                        format!("at least {size}, shared pages counted once")
+                    }
+                    Some(TreeMemory::ResidentSets) => {
+                        format!("at least {size}, shared pages counted for each process")
+                    }
+                    None => format!("at least {size}"),
+                };
+                Cell::whole(bytes).shown(shown)
+            }),
+        ),
+        (
+            Column::text("tree", "processes held by"),
+            Cell::or_missing(seen.tree, |tree| {
+                Cell::text(match tree {
+                    TreeKept::ControlGroup => "a control group",
+                    TreeKept::Parentage => "parentage; no control group could be made",
+                })
             }),
         ),
         (
