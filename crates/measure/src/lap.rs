@@ -153,7 +153,8 @@ impl Lap<'_> {
         let mut order = match self.order(command) {
             Ok(order) => {
                 let noted = Some(self.job.place.starter().display().to_string());
-                Order { spools: self.spools()?, watched: watcher.watches(), noted, ..order }
+                let (spools, watched) = (self.spools()?, watcher.watches());
+                Order { spools, watched, noted, terminal: task.terminal, ..order }
             }
             Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
         };
@@ -381,7 +382,9 @@ impl Lap<'_> {
         };
         let command = self.values.command(launch)?;
         let (limit, spools, watched) = (workload.limit, Spools::default(), false);
-        Ok(Order { command, folder, environment, stdin, limit, spools, noted: None, watched })
+        // A step around the lap has none: what it says is told if it fails.
+        let (noted, terminal) = (None, false);
+        Ok(Order { command, folder, environment, stdin, terminal, limit, spools, noted, watched })
     }
 
     fn expected(&self) -> Result<Vec<(Expected, Option<&Launch>)>, Unfilled> {

@@ -167,6 +167,7 @@ fn start(meter: &Meter, number: usize, place: &Place, mark: &str) -> Result<Runn
         limit: FOR_EVER,
         spools: Spools { stdout: Some(spool.clone()), ..Spools::default() },
         noted: None,
+        terminal: false,
         watched: false,
     };
     let stop = eventfd(0, EventfdFlags::CLOEXEC).map_err(|err| starter(err.into()))?;

@@ -37,6 +37,7 @@ pub fn read_versions(
                     limit: LIMIT,
                     spools: Spools::default(),
                     noted: None,
+                    terminal: false,
                     watched: false,
                 };
                 first_line(&starter::run(&order, mark, stop)?)

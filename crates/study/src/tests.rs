@@ -133,6 +133,7 @@ fn every_wrong_type_names_what_is_wanted() {
         ("produces = [{ at_least = \"1 kB\" }]", "name the file"),
         ("produces = [{ file = \"x\", sha256 = \"abc\" }]", "64 hexadecimal digits"),
         ("stdin = \"{\"", "twice"),
+        ("terminal = 1", "true or false is wanted"),
         ("limit = \"0s\"", "give a lap time"),
         ("versions = { p = [\"p\", \"{n}\"] }", "use only {lap} and {study_dir}"),
     ] {

@@ -10,13 +10,13 @@ use crate::section::{Mistakes, Section, Value, number};
 use crate::vary::{OWN_PLACES, Varied, vary};
 use honest_lap_core::record::{
     CACHE, Capacity, Endurance, EnduranceRule, FrameSource, Framed, Kind, KindName, Launch,
-    Product, Rest, Task, Template, Work, Workload,
+    Product, ReadingRule, Rest, Source, Task, Template, Work, Workload,
 };
 use honest_lap_core::unit::{Nanos, parse_celsius, parse_size, parse_span};
 use std::collections::BTreeSet;
 use toml::Spanned;
 
-const KEYS: [&str; 39] = [
+const KEYS: [&str; 40] = [
     "about",
     "kind",
     "command",
@@ -25,6 +25,7 @@ const KEYS: [&str; 39] = [
     "folder",
     "environment",
     "stdin",
+    "terminal",
     "vary",
     "laps",
     "warm_up",
@@ -89,6 +90,7 @@ pub(crate) fn workload(
     let environment = environment(&section, &mut places);
     let folder = places.keep(section.template("folder"));
     let stdin = places.keep(section.template("stdin"));
+    let terminal = section.flag("terminal").unwrap_or(false);
     let produces = products(&section, &mut places);
     let versions = versions(&section, &mut places);
     let inputs = inputs(&section);
@@ -101,6 +103,7 @@ pub(crate) fn workload(
     }
     let mut frames = frames(&section, &mut places, kind);
     let (display, plays_at) = (display(&section, kind), plays_at(&section, kind));
+    one_stream_at_a_terminal(&section, terminal, &readings, frames.as_ref());
     let work = work(&section, &mut places);
     let varied = vary(&section);
     let fills_cache = fills_cache(&section, &before, &varied);
@@ -159,6 +162,7 @@ pub(crate) fn workload(
         folder,
         environment,
         stdin,
+        terminal,
         exit_codes,
         produces,
         work,
@@ -202,6 +206,27 @@ fn driven_one_way(section: &Section, endurance: Option<&EnduranceRule>) {
         "say what is timed, command = [\"program\", \"argument\"], or what a person does, \
          by_hand = \"start the export; stop when its bar is full\"",
     );
+}
+
+/// At a terminal a program's output and errors are one.
+fn one_stream_at_a_terminal(
+    section: &Section,
+    terminal: bool,
+    readings: &[ReadingRule],
+    frames: Option<&FrameSource>,
+) {
+    let span = || section.get("terminal").map_or(0..0, Spanned::span);
+    if terminal && section.get("command").is_none() {
+        let remedy = "take it away: only what the tool starts is given a terminal";
+        section.mistakes.add(span(), "nothing is started that could have a terminal", remedy);
+    }
+    let errors = readings.iter().any(|rule| rule.source == Source::Errors)
+        || matches!(frames, Some(FrameSource::Log(log)) if log.source == Source::Errors);
+    if terminal && errors {
+        let remedy = "read the output: what goes to a terminal's errors is in it";
+        let problem = "at a terminal output and errors are one, and `errors` is read";
+        section.mistakes.add(span(), problem, remedy);
+    }
 }
 
 /// Reads `work`: an amount, or a formula of the variant's settings.

@@ -218,6 +218,38 @@ fn a_lap_has_no_terminal_and_cannot_reach_the_users() {
     assert!(shown.contains("/dev/tty: No such device or address"), "it says so at once: {shown}");
 }
 
+#[test]
+fn a_lap_may_have_a_terminal_of_its_own() {
+    let env = TestEnv::with_workload(
+        LAP,
+        "limit = \"5s\"\nterminal = true\n\
+         command = '''test -t 0 -a -t 1 -a -t 2 || exit 7; stty size </dev/tty; tty; echo to errors >&2; \
+         printf 'a\\nb'; stty -echo raw; trap 'exit 9' INT; sh -c 'echo from a job >/dev/tty'; exec >&- 2>&- <&-; \
+         echo afterwards >/dev/tty; exit 0'''",
+    );
+    // At a terminal of ours, which stays as it is.
+    let mut command = Command::new("script");
+    command.args(["-qec", &format!("tty; {LAP} run --laps 1; stty -a"), "/dev/null"]);
+    for (name, value) in env.command(&[]).get_envs() {
+        command.env(name, value.unwrap_or_default());
+    }
+    let said = command.current_dir(env.path()).stdin(Stdio::null()).output().unwrap();
+    let said = String::from_utf8_lossy(&said.stdout);
+    let users = said.lines().next().unwrap().trim().to_owned();
+    assert!(said.contains(" echo ") && said.contains(" icanon "), "{said}");
+    let shown = env.lap_ok(&["show", "here-1.1"]);
+    for wanted in ["done", "24 80", "/dev/pts/", "to errors", "from a job", "afterwards"] {
+        assert!(shown.contains(wanted), "{wanted}: {shown}");
+    }
+    assert!(!shown.lines().any(|line| line.trim() == users), "not the user's: {users}: {shown}");
+    let env = TestEnv::with_workload(
+        LAP,
+        "terminal = true\ncommand = \"true\"\nreadings = [{ name = \"n\", after = \"n\", in = \"errors\", better = \"more\" }]",
+    );
+    let refused = env.lap(&["run"]);
+    assert!(refused.stderr.contains("at a terminal output and errors are one"), "{refused}");
+}
+
 /// Sends `signal` to a process.
 fn send(signal: &str, pid: u32) {
     Command::new("kill").args([signal, &pid.to_string()]).status().unwrap();

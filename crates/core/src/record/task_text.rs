@@ -29,6 +29,8 @@ struct TaskText {
     splits: Option<Splits>,
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     fills_cache: bool,
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    terminal: bool,
     #[serde(default, skip_serializing_if = "Option::is_none")]
     frames: Option<FrameLog>,
     #[serde(default, skip_serializing_if = "Option::is_none")]
@@ -68,6 +70,7 @@ impl From<Task> for TaskText {
             readings: task.readings,
             splits: task.splits,
             fills_cache: task.fills_cache,
+            terminal: task.terminal,
             frames,
             presented,
             plays_at: framed.plays_at,
@@ -118,6 +121,7 @@ impl TryFrom<TaskText> for Task {
             readings: text.readings,
             splits: text.splits,
             fills_cache: text.fills_cache,
+            terminal: text.terminal,
         })
     }
 }

@@ -56,6 +56,8 @@ pub struct Task {
     pub environment: Vec<(String, Template)>,
     /// A file given afresh to every lap as its standard input.
     pub stdin: Option<Template>,
+    /// Whether each lap gets a terminal of its own, to which its output and its errors go.
+    pub terminal: bool,
     /// Exit codes that mean the work was done.
     pub exit_codes: Vec<i32>,
     /// What a lap must have produced.
@@ -82,6 +84,7 @@ impl Task {
             folder: None,
             environment: Vec::new(),
             stdin: None,
+            terminal: false,
             exit_codes: vec![0],
             produces: Vec::new(),
             work: None,

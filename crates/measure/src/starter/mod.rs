@@ -14,6 +14,7 @@ mod looks;
 mod memory;
 mod serve;
 mod stream;
+mod terminal;
 mod tree;
 mod watched;
 mod wire;

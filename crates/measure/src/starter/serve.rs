@@ -5,6 +5,7 @@ use super::attend::{Attendant, Attended, Duties};
 use super::looks::Looks;
 use super::memory;
 use super::stream::Stream;
+use super::terminal::Terminal;
 use super::tree::end_tree;
 use super::watched::Watched;
 use super::wire::{Ended, Order, Report, read_order, write_report};
@@ -74,17 +75,16 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
         None => Stdio::null(),
     };
     let unconnected = |err: io::Error| format!("its output could not be connected: {err}");
-    let (stdout, child_stdout) = output_pipe().map_err(unconnected)?;
-    let (stderr, child_stderr) = output_pipe().map_err(unconnected)?;
     let mut command = Command::new(program);
     command
         .args(arguments)
         .current_dir(&order.folder)
-        .envs(order.environment.iter().map(|(name, value)| (name, value)))
-        .stdin(stdin)
-        .stdout(child_stdout)
-        .stderr(child_stderr)
-        .process_group(0);
+        .envs(order.environment.iter().map(|(name, value)| (name, value)));
+    let connected = connect(order, &mut command).map_err(unconnected)?;
+    let Connected { stdout, stderr, terminal } = connected;
+    if order.stdin.is_some() || terminal.is_none() {
+        command.stdin(stdin);
+    }
     let spooled = |path: &Option<String>| {
         let create = |path: &String| Spool::create(Path::new(path));
         path.as_ref().map(create).transpose().map_err(unconnected)
@@ -127,6 +127,7 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
     attendant.started(started);
     // The command holds our copies of the ends that the child writes to.
     drop(command);
+    let _held = terminal;
     if let Some(looks) = &looks {
         looks.started(started, child.id());
     }
@@ -194,6 +195,28 @@ impl Account {
         let more = |all: &Used| all.whole() > waited_for.whole().plus(TICK);
         all.filter(more).unwrap_or(waited_for)
     }
+}
+
+/// Our ends of a program's output and errors, and its terminal if it has one.
+struct Connected {
+    stdout: File,
+    stderr: File,
+    terminal: Option<Terminal>,
+}
+
+/// Connects the streams of `command`: each by a pipe, or all to a terminal of its own.
+fn connect(order: &Order, command: &mut Command) -> io::Result<Connected> {
+    if !order.terminal {
+        let (stdout, child_stdout) = output_pipe()?;
+        let (stderr, child_stderr) = output_pipe()?;
+        command.stdout(child_stdout).stderr(child_stderr).process_group(0);
+        return Ok(Connected { stdout, stderr, terminal: None });
+    }
+    let terminal = Terminal::open()?;
+    command.stdin(terminal.stream()?).stdout(terminal.stream()?).stderr(terminal.stream()?);
+    terminal.becomes_that_of(command)?;
+    let (stdout, stderr) = (terminal.ours.try_clone()?, File::open("/dev/null")?);
+    Ok(Connected { stdout, stderr, terminal: Some(terminal) })
 }
 
 /// Returns a pipe for a child's output: our end never waits, the other goes to the child.

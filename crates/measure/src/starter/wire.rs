@@ -16,6 +16,8 @@ pub(crate) struct Order {
     pub(crate) environment: Vec<(String, String)>,
     /// A file to be opened as its standard input; without one there is nothing to read.
     pub(crate) stdin: Option<String>,
+    /// Whether it gets a terminal of its own, to which its output and its errors go.
+    pub(crate) terminal: bool,
     /// When it is ended.
     pub(crate) limit: Nanos,
     /// What is written down as it comes in.
