@@ -4,7 +4,7 @@ use crate::ctx::Ctx;
 use honest_lap_core::endurance::{Endured, Evidence};
 use honest_lap_core::frame::Live;
 use honest_lap_core::plan::Expected;
-use honest_lap_core::record::{Came, LapBody, Outcome, Reading, plain_lines};
+use honest_lap_core::record::{Came, LapBody, Outcome, Reading, plain_line, plain_lines};
 use honest_lap_core::unit::{Nanos, display_count, display_span};
 use honest_lap_draw::{Role, fixed};
 use honest_lap_measure::{LapResult, LapStart, Plan};
@@ -80,9 +80,14 @@ impl<'a> Progress<'a> {
         let at = rule.map(|(rule, place)| format!(", at {}", rule.text(place))).unwrap_or_default();
         let kind = format!("{kind}{at}");
         self.lap = format!("{what}{kind}");
-        self.bar.set_message(format!("{what}{kind} · {} left{ends}", left_words(left)));
+        self.show(format!("{what}{kind} · {} left{ends}", left_words(left)));
         self.bar.enable_steady_tick(TICK);
         self.tell_end(left, end);
+    }
+
+    /// Shows words on the live line, made safe: names and settings may come from anyone.
+    fn show(&self, words: impl AsRef<str>) {
+        self.bar.set_message(plain_line(words.as_ref()));
     }
 
     /// Says when a long run should have ended, and says so again when that has moved.
@@ -103,15 +108,15 @@ impl<'a> Progress<'a> {
     /// Shows how a pass under way stands.
     pub fn frames(&self, live: Option<&Live>) {
         let words = live.map_or_else(|| "nothing presented yet".to_owned(), live_words);
-        self.bar.set_message(format!("{} · {words}", self.lap));
+        self.show(format!("{} · {words}", self.lap));
     }
 
     pub fn resting(&self, span: Nanos) {
-        self.bar.set_message(format!("resting for {}", display_span(span)));
+        self.show(format!("resting for {}", display_span(span)));
     }
 
     pub fn cooling(&self, hottest: f64, wanted: f64) {
-        self.bar.set_message(format!("resting: {hottest:.0} °C, until {wanted:.0} °C"));
+        self.show(format!("resting: {hottest:.0} °C, until {wanted:.0} °C"));
     }
 
     pub fn still_warm(&self, hottest: f64, wanted: f64, waited: Nanos) {

@@ -6,7 +6,7 @@ use crate::ctx::Ctx;
 use crate::error::CmdError;
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
-use honest_lap_core::record::Study;
+use honest_lap_core::record::{Study, plain_line};
 use honest_lap_draw::{Role, style};
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::Place;
@@ -98,6 +98,7 @@ fn shown_path(path: &Path, ctx: &Ctx) -> String {
 
 /// Returns every mistake with its file, line, column, the line itself and the remedy.
 fn framed(path: &str, text: &str, mistakes: &[Mistake]) -> String {
+    let path = &plain_line(path);
     let renderer = Renderer::styled()
         .decor_style(DecorStyle::Ascii)
         .error(style(Role::Failed))
@@ -107,18 +108,27 @@ fn framed(path: &str, text: &str, mistakes: &[Mistake]) -> String {
         .map(|mistake| {
             let span = first_line(text, mistake);
             let report = [Level::ERROR
-                .primary_title(mistake.problem.as_str())
+                .primary_title(plain_line(&mistake.problem))
                 .element(
                     Snippet::source(text).path(path).annotation(AnnotationKind::Primary.span(span)),
                 )
-                .element(Level::HELP.message(mistake.remedy.as_str()))];
+                .element(Level::HELP.message(plain_line(&mistake.remedy)))];
             renderer.render(&report).to_string()
         })
         .collect();
     if mistakes.len() > 1 {
         frames.push(format!("{} mistakes in {path}; nothing was driven", mistakes.len()));
     }
-    frames.join("\n\n")
+    safe(&frames.join("\n\n"))
+}
+
+/// Spells out what the frames' own making leaves of a study's control and direction characters; escapes are theirs.
+fn safe(frames: &str) -> String {
+    let one = |c: char| match c {
+        '\n' | '\x1b' => c.to_string(),
+        c => plain_line(c.encode_utf8(&mut [0; 4])),
+    };
+    frames.chars().map(one).collect()
 }
 
 /// A mistake about a whole table points at its first line: that is where its name stands.

@@ -3,7 +3,7 @@
 use crate::args::FormatArg;
 use crate::error::{CmdError, Exit};
 use honest_lap_core::analysis::{Analysis, Document};
-use honest_lap_core::record::plain_line;
+use honest_lap_core::record::{PlainJson, plain_line};
 use honest_lap_draw::{Format, Role, Sheet, style, write};
 use std::io::{self, BufRead, IsTerminal, Write};
 use std::process::ExitCode;
@@ -40,7 +40,7 @@ impl Ui {
     ) -> Result<(), CmdError> {
         let FormatArg::Json = format else { return self.print(&sheet(), format) };
         let mut out = io::BufWriter::new(io::stdout().lock());
-        serde_json::to_writer_pretty(&mut out, &Document::of(analysis))
+        serde_json::to_writer_pretty(PlainJson::new(&mut out), &Document::of(analysis))
             .map_err(io::Error::from)
             .and_then(|()| writeln!(out))
             .and_then(|()| out.flush())

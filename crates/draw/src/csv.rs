@@ -1,12 +1,13 @@
 //! CSV: one table for spreadsheets, every group's rows one after another.
 
 use crate::sheet::{Sheet, Value};
+use honest_lap_core::record::plain_cell;
 use std::io;
 
 pub(crate) fn write(sheet: &Sheet, out: &mut dyn io::Write) -> io::Result<()> {
     let mut writer = csv::Writer::from_writer(out);
     if let Some(first) = sheet.groups.first() {
-        writer.write_record(first.for_machines().map(|(_, column)| column.key))?;
+        writer.write_record(first.for_machines().map(|(_, column)| plain_cell(column.key)))?;
     }
     for group in &sheet.groups {
         for row in &group.rows {
@@ -19,20 +20,11 @@ pub(crate) fn write(sheet: &Sheet, out: &mut dyn io::Write) -> io::Result<()> {
 fn field(value: &Value) -> String {
     match value {
         Value::Missing => String::new(),
-        Value::Text(text) => inert(text),
+        Value::Text(text) => plain_cell(text),
         Value::Whole(number) => number.to_string(),
         Value::Number(number) if number.is_finite() => number.to_string(),
         Value::Number(_) => String::new(),
         Value::Flag(flag) => flag.to_string(),
-        Value::List(items) => inert(&items.join("; ")),
-    }
-}
-
-/// Returns `text` such that no spreadsheet takes it for a formula: with an apostrophe in front.
-fn inert(text: &str) -> String {
-    if text.starts_with(['=', '+', '-', '@', '\t', '\r', '\n', '|', '%']) {
-        format!("'{text}")
-    } else {
-        text.to_owned()
+        Value::List(items) => plain_cell(&items.join("; ")),
     }
 }

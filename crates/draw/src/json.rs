@@ -1,6 +1,7 @@
 //! JSON: one object, described in `docs/formats/json.md`.
 
 use crate::sheet::{Group, Sheet, Value};
+use honest_lap_core::record::PlainJson;
 use serde_json::{Map, Value as Json, json};
 use std::io;
 
@@ -13,7 +14,7 @@ pub(crate) fn write(sheet: &Sheet, out: &mut dyn io::Write) -> io::Result<()> {
         "groups": sheet.groups.iter().map(group).collect::<Vec<_>>(),
         "notes": sheet.notes,
     });
-    serde_json::to_writer_pretty(&mut *out, &object)?;
+    serde_json::to_writer_pretty(PlainJson::new(&mut *out), &object)?;
     writeln!(out)
 }
 

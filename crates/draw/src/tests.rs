@@ -153,7 +153,8 @@ fn no_name_reaches_a_terminal_raw_or_a_spreadsheet_as_a_formula() {
     let evil = sheet("=cmd()\x1b[2J\u{202e}");
     assert!(!text(&evil, None).contains(['\x1b', '\u{202e}']));
     assert!(written(&evil, Format::Csv).contains("'=cmd()"));
-    for start in ["+1", "-1", "@x", "\t=1"] {
+    assert!(written(&sheet("\t=1"), Format::Csv).contains("'\\t=1"), "a tab is spelled out, too");
+    for start in ["+1", "-1", "@x"] {
         assert!(written(&sheet(start), Format::Csv).contains(&format!("'{start}")));
     }
 }

@@ -1,7 +1,16 @@
 //! Commands with every placeholder filled in.
 
 use crate::place::Place;
-use honest_lap_core::record::{Launch, Settings, Template, Unfilled};
+use honest_lap_core::record::{Launch, Settings, Template, Unfilled, Unquotable, standings};
+
+/// Why there is no command to start.
+#[derive(Debug, thiserror::Error)]
+pub(crate) enum NoCommand {
+    #[error(transparent)]
+    Unfilled(#[from] Unfilled),
+    #[error(transparent)]
+    Unquotable(#[from] Unquotable),
+}
 
 /// The values of one lap's placeholders.
 pub(crate) struct Values<'a> {
@@ -38,20 +47,18 @@ impl<'a> Values<'a> {
 
     /// Returns program and arguments of `launch`.
     ///
-    /// In a text for the shell every value is quoted where it needs to be: a folder with a blank
-    /// in its name stays one word.
-    pub(crate) fn command(&self, launch: &Launch) -> Result<Vec<String>, Unfilled> {
+    /// In a text for the shell every value is quoted as it has to be where it stands: a folder with a blank in its name
+    /// stays one word, and nothing in a value is run.
+    pub(crate) fn command(&self, launch: &Launch) -> Result<Vec<String>, NoCommand> {
         match launch {
-            Launch::Direct(words) => words.iter().map(|word| self.text(word)).collect(),
+            Launch::Direct(words) => {
+                words.iter().map(|word| self.text(word).map_err(NoCommand::from)).collect()
+            }
             Launch::Shell(line) => {
-                let quoted: Vec<(String, String)> = line
-                    .places()
-                    .filter_map(|name| Some((name.to_owned(), quote(self.get(name)?))))
-                    .collect();
-                let value = |name: &str| {
-                    quoted.iter().find(|(key, _)| key == name).map(|(_, value)| value.as_str())
-                };
-                Ok(vec!["/bin/sh".to_owned(), "-c".to_owned(), line.fill(value)?])
+                let standings = standings(line)?;
+                let filled = line
+                    .fill_each(|at, name| Some(standings.get(at)?.around(&quote(self.get(name)?))));
+                Ok(vec!["/bin/sh".to_owned(), "-c".to_owned(), filled?])
             }
         }
     }
@@ -75,9 +82,42 @@ mod tests {
         let parse = |text| Template::parse(text).unwrap();
         let shell = Launch::Shell(parse("cp {study_dir}/x {lap_dir} {n}"));
         assert_eq!(values.command(&shell).unwrap()[2], "cp '/my study'/x '/my study/l' 'a;b'");
+        let both = Launch::Shell(parse("cp \"{study_dir}/x\" 'y {n}' \"$HOME/{lap_dir}\""));
+        assert_eq!(
+            values.command(&both).unwrap()[2],
+            "cp \"\"'/my study'\"/x\" 'y ''a;b''' \"$HOME/\"'/my study/l'\"\""
+        );
         let direct = Launch::Direct(vec![parse("{lap}"), parse("--n={n}")]);
         assert_eq!(values.command(&direct).unwrap(), ["/bin/lap", "--n=a;b"]);
         let early = Values { lap_dir: None, ..values };
         assert_eq!(early.text(&parse("{lap_dir}")).unwrap_err().name, "lap_dir");
+    }
+
+    #[test]
+    fn no_value_is_run_or_split_wherever_it_stands() {
+        let place = Place::new(Path::new("/s"), Path::new("/bin/lap")).unwrap();
+        let nasty = "a b'c\"d$(touch run)`touch run`\\ e\n;touch run #$HOME*";
+        for value in [nasty, "", "plain", "--", "'", "\"", "\\", "$x", "{}"] {
+            let settings = Settings::new(vec![("n".into(), value.into())]);
+            let values = Values::of(&place, &settings);
+            for (line, before, behind) in [
+                ("printf '%s|' {n}", "", "|"),
+                ("printf '%s|' \"x{n}y\"", "x", "y|"),
+                ("printf '%s|' 'x'{n}'y'", "x", "y|"),
+                ("printf '%s|' \"$(printf %s \"{n}\"; echo .)\"", "", ".|"),
+                ("printf '%s|' 'x{n}y{n}'", "x", ""),
+            ] {
+                let line = Launch::Shell(Template::parse(line).unwrap());
+                let command = values.command(&line).unwrap();
+                let ran = std::process::Command::new(&command[0]).args(&command[1..]).output();
+                let said = String::from_utf8(ran.unwrap().stdout).unwrap();
+                let wanted = match behind {
+                    "" => format!("x{value}y{value}|"),
+                    _ => format!("{before}{value}{behind}"),
+                };
+                assert_eq!(said, wanted, "{}", command[2]);
+            }
+        }
+        assert!(!Path::new("run").exists());
     }
 }

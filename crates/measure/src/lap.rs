@@ -3,7 +3,7 @@
 use crate::clock::now;
 use crate::conditions::{Look, sampled};
 use crate::error::{During, MeasureError};
-use crate::fill::Values;
+use crate::fill::{NoCommand, Values};
 use crate::machine::Machine;
 use crate::place::Place;
 use crate::presented::{MarkSignal, Tell};
@@ -363,7 +363,7 @@ impl Lap<'_> {
         }
     }
 
-    fn order(&self, launch: &Launch) -> Result<Order, Unfilled> {
+    fn order(&self, launch: &Launch) -> Result<Order, NoCommand> {
         let workload = self.job.workload;
         let task = &workload.task;
         let text = |template| self.values.text(template);

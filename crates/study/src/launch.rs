@@ -1,7 +1,7 @@
 //! Commands: a list is started as it is, a text goes through the shell.
 
 use crate::section::{Section, Value};
-use honest_lap_core::record::Launch;
+use honest_lap_core::record::{Launch, standings};
 use std::ops::Range;
 use toml::de::DeValue;
 
@@ -34,7 +34,15 @@ pub(crate) fn launch_of<'i>(
     let span = value.span();
     let launch = match value.get_ref() {
         DeValue::String(line) if line.trim().is_empty() => return empty(section, key, span),
-        DeValue::String(_) => Launch::Shell(section.template_of(key, value)?.into_inner()),
+        DeValue::String(_) => {
+            let line = section.template_of(key, value)?.into_inner();
+            if let Err(why) = standings(&line) {
+                let remedy = "let it stand among words or within quotes; a brace of the shell's own is written twice; or \
+                              start the program itself: [\"program\", \"argument\"]";
+                section.mistakes.add(span.clone(), why.to_string(), remedy);
+            }
+            Launch::Shell(line)
+        }
         DeValue::Array(words) => {
             let words: Option<Vec<_>> = words
                 .iter()

@@ -134,6 +134,7 @@ fn every_wrong_type_names_what_is_wanted() {
         ("produces = [{ file = \"x\", sha256 = \"abc\" }]", "64 hexadecimal digits"),
         ("stdin = \"{\"", "twice"),
         ("terminal = 1", "true or false is wanted"),
+        ("before = \"echo `cat {n}`\"", "stands in backquotes, where its value cannot be quoted"),
         ("limit = \"0s\"", "give a lap time"),
         ("versions = { p = [\"p\", \"{n}\"] }", "use only {lap} and {study_dir}"),
     ] {

@@ -15,6 +15,7 @@ mod paper;
 mod plot;
 mod reference;
 mod report;
+mod safe;
 mod schema;
 mod studies;
 mod writers;

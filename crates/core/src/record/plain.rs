@@ -1,7 +1,7 @@
 //! Text from outside, made safe to show: names, version lines and what programs print.
 
 /// Returns whether `c` could move the cursor, hide text or reorder a line.
-fn is_hazard(c: char) -> bool {
+pub fn is_hazard(c: char) -> bool {
     c.is_control()
         || matches!(c, '\u{2028}' | '\u{2029}' | '\u{feff}' | '\u{061c}')
         || ('\u{200b}'..='\u{200f}').contains(&c)
@@ -28,6 +28,14 @@ pub fn plain_line(text: &str) -> String {
         }
     }
     out
+}
+
+/// Returns `text` as a cell of a table for spreadsheets: safe to show, and no formula, which it is kept from by an
+/// apostrophe in front.
+pub fn plain_cell(text: &str) -> String {
+    let formula = text.trim_start().starts_with(['=', '+', '-', '@', '|', '%']);
+    let text = plain_line(text);
+    if formula { format!("'{text}") } else { text }
 }
 
 /// Returns what a program printed as lines that are safe to show.

@@ -11,7 +11,7 @@ pub struct Template {
 }
 
 #[derive(Clone, Debug, PartialEq, Eq)]
-enum Piece {
+pub(super) enum Piece {
     Text(String),
     Place(String),
 }
@@ -91,18 +91,32 @@ impl Template {
         })
     }
 
-    /// Returns the text with every place filled by `value`.
-    pub fn fill<'a>(&self, value: impl Fn(&str) -> Option<&'a str>) -> Result<String, Unfilled> {
+    pub(super) fn pieces(&self) -> impl Iterator<Item = &Piece> {
+        self.pieces.iter()
+    }
+
+    /// Returns the text with each place, told by which one it is, filled by `value`.
+    pub fn fill_each(
+        &self,
+        mut value: impl FnMut(usize, &str) -> Option<String>,
+    ) -> Result<String, Unfilled> {
         let mut out = String::new();
+        let mut place = 0..;
         for piece in &self.pieces {
             match piece {
                 Piece::Text(text) => out.push_str(text),
                 Piece::Place(name) => {
-                    out.push_str(value(name).ok_or_else(|| Unfilled { name: name.clone() })?);
+                    let filled = place.next().and_then(|at| value(at, name));
+                    out.push_str(&filled.ok_or_else(|| Unfilled { name: name.clone() })?);
                 }
             }
         }
         Ok(out)
+    }
+
+    /// Returns the text with every place filled by `value`.
+    pub fn fill<'a>(&self, value: impl Fn(&str) -> Option<&'a str>) -> Result<String, Unfilled> {
+        self.fill_each(|_, name| value(name).map(str::to_owned))
     }
 
     /// Returns the text as it was written.

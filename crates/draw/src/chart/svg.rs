@@ -5,6 +5,7 @@ use super::face::FONTS;
 use super::paint::{Look, Paint};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
+use honest_lap_core::record::is_hazard;
 use std::fmt::Write;
 
 impl Drawing {
@@ -174,6 +175,8 @@ fn escaped(text: &str) -> String {
             '>' => out.push_str("&gt;"),
             '"' => out.push_str("&quot;"),
             c if c.is_control() => out.push(' '),
+            // They would turn what follows about; a figure has no use for them.
+            c if is_hazard(c) => {}
             c => out.push(c),
         }
     }

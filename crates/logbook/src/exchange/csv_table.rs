@@ -1,6 +1,7 @@
 //! Tables as comma-separated values.
 
 use super::table::{Column, Field, Holds, Rows, check};
+use honest_lap_core::record::plain_cell;
 use std::io::{self, Write};
 
 pub(super) struct CsvRows<'a> {
@@ -19,7 +20,8 @@ pub fn stream_error(err: csv::Error) -> io::Error {
 impl<'a> CsvRows<'a> {
     pub(super) fn begin(columns: &[Column], out: Box<dyn Write + Send + 'a>) -> io::Result<Self> {
         let mut out = csv::Writer::from_writer(out);
-        out.write_record(columns.iter().map(|column| &column.name)).map_err(stream_error)?;
+        out.write_record(columns.iter().map(|column| plain_cell(&column.name)))
+            .map_err(stream_error)?;
         Ok(Self { out, holds: columns.iter().map(|column| column.holds).collect() })
     }
 }
@@ -28,7 +30,7 @@ impl Rows for CsvRows<'_> {
     fn row(&mut self, fields: &[Field]) -> io::Result<()> {
         check(&self.holds, fields);
         let field = |field: &Field| match field {
-            Field::Text(text) => text.clone(),
+            Field::Text(text) => text.as_deref().map(plain_cell),
             Field::Whole(number) => number.map(|number| number.to_string()),
             Field::Number(number) => number.map(|number| number.to_string()),
             Field::Flag(flag) => flag.map(|flag| flag.to_string()),

@@ -1,6 +1,7 @@
 //! Tables as JSON, an object a line.
 
 use super::table::{Column, Field, Holds, Rows, check};
+use honest_lap_core::record::PlainJson;
 use serde::ser::{SerializeMap, Serializer};
 use std::io::{self, Write};
 
@@ -20,7 +21,7 @@ impl<'a> JsonRows<'a> {
 impl Rows for JsonRows<'_> {
     fn row(&mut self, fields: &[Field]) -> io::Result<()> {
         check(&self.holds, fields);
-        let mut line = serde_json::Serializer::new(&mut self.out);
+        let mut line = serde_json::Serializer::new(PlainJson::new(&mut self.out));
         let mut object = line.serialize_map(Some(fields.len()))?;
         for (name, field) in self.names.iter().zip(fields) {
             match field {
