@@ -12,7 +12,7 @@ use crate::sampler::Watcher;
 use crate::stop::Stop;
 use honest_lap_core::capacity::{Tried, next_load};
 use honest_lap_core::frame::Live;
-use honest_lap_core::plan::{Dealt, Driven, Forecast, PlannedLap, Planner, Step};
+use honest_lap_core::plan::{Driven, Forecast, PlannedLap, Planner, Step};
 use honest_lap_core::record::{
     CACHE, LapName, Meter, Outcome, SessionName, Settings, WARM, Workload,
 };
@@ -88,7 +88,7 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
     };
     let mut planner = plan.planner.clone();
     let mut forecast = plan.forecast.clone();
-    let mut driven: Vec<Driven> = plan.driven.clone();
+    plan.driven.iter().for_each(|driven| planner.take(driven));
     let mut number = plan.last_number;
     let mut before: Option<(PlannedLap, Outcome)> = None;
     let begun = crate::now();
@@ -97,7 +97,7 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
     loop {
         let spent = plan.spent.plus(crate::now().since(begun).unwrap_or_default());
         let rests = |part: usize| plan.parts[part].workload.rest.time;
-        let Step::Drive(next) = planner.next(&driven, spent, &forecast, rests) else {
+        let Step::Drive(next) = planner.next(spent, &forecast, rests) else {
             return Ok(Ending::Complete);
         };
         if let Some((last, _)) = before {
@@ -145,7 +145,7 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
                 total: planner.order().len(),
                 load,
             };
-            let left = left(&planner, &driven, &forecast, rests);
+            let left = planner.left(&forecast, rests);
             tell(&Event::LapStarting(start, left))?;
             let job = Job {
                 name: &name,
@@ -201,12 +201,9 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
             total: planner.order().len(),
             load: None,
         };
-        driven.retain(|lap| lap.place != place);
-        driven.push(Driven { place, failed, time });
+        planner.take(&Driven { place, failed, time });
         before = Some((planned, outcome));
-        let rest_of_order = planner.order().get(place + 1..).unwrap_or_default();
-        let same = |lap: &PlannedLap| (lap.part, lap.variant) == (planned.part, planned.variant);
-        if rest_of_order.iter().any(same) && Dealt::of(planner.order(), &driven).gave_up(planned) {
+        if planner.passes_over(planned) {
             tell(&Event::GaveUp(start))?;
         }
     }
@@ -233,16 +230,4 @@ fn cold_first(
         Some((last, _)) if last == order[next - 1] => next,
         _ => next - 1,
     }
-}
-
-/// Returns how long what is left of the order should take.
-fn left(
-    planner: &Planner,
-    driven: &[Driven],
-    forecast: &Forecast,
-    rests: impl Fn(usize) -> Nanos,
-) -> honest_lap_core::plan::Expected {
-    let undone: Vec<PlannedLap> =
-        Dealt::of(planner.order(), driven).left().map(|(_, lap)| lap).collect();
-    forecast.of(&undone, rests)
 }

@@ -1,12 +1,11 @@
 //! A campaign: everything a session is to drive, and when it has driven enough.
 
-use super::forecast::Forecast;
-use super::schedule::{Dealt, Driven, Part, PlannedLap, Step, order, round};
-use crate::judge::LOOK_ALPHA;
+use super::forecast::{Expected, Forecast};
+use super::schedule::{Driven, Part, PlannedLap, Step, order, round};
+use super::spread::LEAST_ROUNDS;
+use super::tally::Tally;
 use crate::record::{CampaignPart, Goal};
-use crate::stat::{StatError, paired, typical_interval};
 use crate::unit::Nanos;
-use std::collections::BTreeMap;
 
 impl CampaignPart {
     /// Returns it as the schedule takes it.
@@ -16,8 +15,6 @@ impl CampaignPart {
     }
 }
 
-/// The least counted laps of a variant before its precision is looked at.
-const LEAST_ROUNDS: u32 = 3;
 /// Rounds after which a budget gives a part no more.
 const MOST_ROUNDS: u32 = 10_000;
 
@@ -40,7 +37,9 @@ pub struct Planner {
     parts: Vec<Part>,
     goal: Goal,
     seed: u64,
-    order: Vec<PlannedLap>,
+    tally: Tally,
+    /// Of each part, how many of its looks were taken, and whether one found it precise enough.
+    looked: Vec<(usize, bool)>,
 }
 
 impl Planner {
@@ -53,13 +52,15 @@ impl Planner {
                 parts.iter().map(least).collect()
             }
         };
-        let order = order(&first, seed);
-        Self { parts, goal, seed, order }
+        let mut tally = Tally::new(parts.iter().map(|part| part.variants));
+        tally.extend(order(&first, seed));
+        let looked = vec![(0, false); parts.len()];
+        Self { parts, goal, seed, tally, looked }
     }
 
     /// Returns the order as far as it is known.
     pub fn order(&self) -> &[PlannedLap] {
-        &self.order
+        self.tally.order()
     }
 
     /// Returns what ends the campaign.
@@ -73,142 +74,106 @@ impl Planner {
         if lap.variant >= plan.variants || lap.round == 0 || lap.round > MOST_ROUNDS {
             return None;
         }
-        let found = |order: &[PlannedLap]| order.iter().position(|known| *known == lap);
-        while found(&self.order).is_none() && matches!(self.goal, Goal::Budget(_)) && !lap.warm_up {
-            self.add_round(lap.part);
+        let grows = matches!(self.goal, Goal::Budget(_)) && !lap.warm_up;
+        while grows && self.tally.place_of(lap).is_none() {
+            let round = self.next_round(lap.part);
+            self.tally.extend(round);
         }
-        found(&self.order)
+        self.tally.place_of(lap)
     }
 
-    /// Returns the next lap, when `driven` were dealt with in `spent`; `forecast` says how long a
-    /// lap takes and `rest` how long the rest behind it.
+    /// Takes in what came of a lap.
+    pub fn take(&mut self, driven: &Driven) {
+        self.tally.take(driven);
+    }
+
+    /// Returns whether the variant of `lap` has failed too often in a row, and how it stands would matter: laps of it are
+    /// left.
+    pub fn passes_over(&self, lap: PlannedLap) -> bool {
+        self.tally.gave_up(lap) && self.tally.has_more(lap)
+    }
+
+    /// Returns how long what is left of the order should take; `rest` says how long the rest behind a part's laps.
+    pub fn left(&self, forecast: &Forecast, rest: impl Fn(usize) -> Nanos) -> Expected {
+        self.tally.left(forecast, rest)
+    }
+
+    /// Returns the next lap, when `spent` was spent; `forecast` says how long a lap takes and `rest` how long the rest
+    /// behind it. O(variants), however many laps there were.
     pub fn next(
         &mut self,
-        driven: &[Driven],
         spent: Nanos,
         forecast: &Forecast,
         rest: impl Fn(usize) -> Nanos,
     ) -> Step {
-        let cost = |laps: &[PlannedLap]| forecast.of(laps, &rest).time;
+        let step = |place: Option<usize>| place.map_or(Step::Finished, Step::Drive);
         match self.goal {
-            Goal::All => Dealt::of(&self.order, driven).next_step(),
-            Goal::Until(target) => self.next_until(target, driven),
+            Goal::All => step(self.tally.next(|_| true)),
+            Goal::Until(target) => {
+                self.look(target);
+                step(self.tally.next(|part| !self.looked[part].1))
+            }
             Goal::Budget(budget) => {
+                let fits =
+                    |laps: &[PlannedLap]| spent.plus(forecast.of(laps, &rest).time) <= budget;
                 if spent >= budget {
                     return Step::Finished;
                 }
-                if let Step::Drive(place) = Dealt::of(&self.order, driven).next_step() {
-                    let fits = spent.plus(cost(&self.order[place..=place])) <= budget;
-                    return if fits { Step::Drive(place) } else { Step::Finished };
+                if let Some(place) = self.tally.next(|_| true) {
+                    return if fits(&self.order()[place..=place]) {
+                        Step::Drive(place)
+                    } else {
+                        Step::Finished
+                    };
                 }
-                let Some(part) = self.widest(driven) else { return Step::Finished };
-                let from = self.order.len();
-                self.add_round(part);
-                if spent.plus(cost(&self.order[from..])) > budget {
-                    self.order.truncate(from);
+                let round = match self.widest() {
+                    Some(part) => self.next_round(part),
+                    None => return Step::Finished,
+                };
+                if !fits(&round) {
                     return Step::Finished;
                 }
-                Dealt::of(&self.order, driven).next_step()
+                self.tally.extend(round);
+                step(self.tally.next(|_| true))
             }
         }
     }
 
-    /// Passes over what is left of a part once a look found it precise enough.
-    fn next_until(&self, target: f64, driven: &[Driven]) -> Step {
-        let dealt = Dealt::of(&self.order, driven);
-        let done = self.rounds_done(&dealt);
-        let settled = |part: usize| {
-            let plan = &self.parts[part];
-            // A look sees what was there when it was due, and no more.
-            let mut due =
-                looks(plan).into_iter().filter(|&at| at <= done[part] && at < plan.driven());
-            due.any(|at| self.half_width(part, driven, at).is_some_and(|half| half <= target))
-        };
-        let settled: Vec<bool> = (0..self.parts.len()).map(settled).collect();
-        let next = dealt.left().find(|(_, lap)| !settled[lap.part]);
-        next.map_or(Step::Finished, |(place, _)| Step::Drive(place))
-    }
-
-    /// Returns how many counted rounds of each part have been dealt with whole.
-    fn rounds_done(&self, dealt: &Dealt<'_>) -> Vec<u32> {
-        let mut done = vec![0; self.parts.len()];
-        for lap in &self.order {
-            done[lap.part] = lap.round.max(done[lap.part]);
-        }
-        for (_, lap) in dealt.left().filter(|(_, lap)| !lap.warm_up) {
-            done[lap.part] = done[lap.part].min(lap.round - 1);
-        }
-        done
-    }
-
-    /// Returns the widest relative half-width among a part's figures after `rounds` rounds: each
-    /// variant's typical lap, and each variant's ratio to the first. `None` while one is unknown.
-    ///
-    /// Intervals are those of an announced look, at [`LOOK_ALPHA`].
-    pub fn half_width(&self, part: usize, driven: &[Driven], rounds: u32) -> Option<f64> {
-        let mut cells: BTreeMap<usize, BTreeMap<u32, f64>> = BTreeMap::new();
-        for lap in driven {
-            let planned = self.order.get(lap.place)?;
-            let counts = planned.part == part && !planned.warm_up && planned.round <= rounds;
-            if let (true, Some(time)) = (counts, lap.time) {
-                cells.entry(planned.variant).or_default().insert(planned.round, time.seconds());
+    /// Takes the looks that are due: what is left of a part is passed over once one found it precise enough. A look sees
+    /// what was there when it was due, and no more.
+    fn look(&mut self, target: f64) {
+        for (part, plan) in self.parts.iter().enumerate() {
+            let (taken, settled) = &mut self.looked[part];
+            let done = self.tally.whole_rounds(part);
+            let due = looks(plan).into_iter().filter(|&at| at <= done && at < plan.driven());
+            for at in due.skip(*taken) {
+                *taken += 1;
+                *settled |= self.tally.half_width(part, at).is_some_and(|half| half <= target);
             }
         }
-        let dealt = Dealt::of(&self.order, driven);
-        let failed =
-            |variant: usize| dealt.gave_up(PlannedLap { part, variant, round: 1, warm_up: false });
-        let mut widest: f64 = 0.0;
-        let first = cells.get(&0);
-        for variant in (0..self.parts.get(part)?.variants).filter(|&v| !failed(v)) {
-            let cell = cells.get(&variant)?;
-            widest = widest.max(cell_half_width(cell).ok()?);
-            if let (Some(first), true) = (first, variant > 0) {
-                let pairs = first.iter().filter_map(|(r, &a)| Some((a, *cell.get(r)?)));
-                let (a, b): (Vec<f64>, Vec<f64>) = pairs.unzip();
-                let half = paired(&a, &b).and_then(|ratio| ratio.half_width(1.0 - LOOK_ALPHA));
-                widest = widest.max(half.ok()?.exp_m1());
-            }
-        }
-        Some(widest)
     }
 
     /// Returns the part whose widest figure is the widest of all; one that is unknown comes first,
     /// and one that only fails not at all.
-    fn widest(&self, driven: &[Driven]) -> Option<usize> {
-        let dealt = Dealt::of(&self.order, driven);
+    fn widest(&self) -> Option<usize> {
         let alive = |part: &usize| {
             let variants = 0..self.parts[*part].variants;
             let lap = |variant| PlannedLap { part: *part, variant, round: 1, warm_up: false };
-            variants.into_iter().any(|v| !dealt.gave_up(lap(v)))
-                && self.last_round(*part) < MOST_ROUNDS
+            variants.into_iter().any(|v| !self.tally.gave_up(lap(v)))
+                && self.tally.last_round(*part) < MOST_ROUNDS
         };
-        let width = |part: usize| self.half_width(part, driven, u32::MAX).unwrap_or(f64::INFINITY);
+        let width = |part: usize| self.tally.half_width(part, u32::MAX).unwrap_or(f64::INFINITY);
         (0..self.parts.len()).filter(alive).max_by(|&a, &b| width(a).total_cmp(&width(b)))
     }
 
-    fn last_round(&self, part: usize) -> u32 {
-        let counted = self.order.iter().filter(|lap| lap.part == part && !lap.warm_up);
-        counted.map(|lap| lap.round).max().unwrap_or(0)
-    }
-
-    /// Adds what a part is driven next: a round, or two where two blocks go A B B A.
-    fn add_round(&mut self, part: usize) {
+    /// Returns what a part is driven next: a round, or two where two blocks go A B B A.
+    fn next_round(&self, part: usize) -> Vec<PlannedLap> {
         let plan = self.parts[part];
-        let last = self.last_round(part);
+        let last = self.tally.last_round(part);
         let rounds = if plan.blocks() == 2 { 2 } else { 1 };
-        for number in last + 1..=last + rounds {
-            self.order.extend(round(part, &plan, number, false, self.seed));
-        }
+        let numbers = last + 1..=last + rounds;
+        numbers.flat_map(|number| round(part, &plan, number, false, self.seed)).collect()
     }
-}
-
-fn cell_half_width(cell: &BTreeMap<u32, f64>) -> Result<f64, StatError> {
-    let values: Vec<f64> = cell.values().copied().collect();
-    if values.len() < LEAST_ROUNDS as usize {
-        return Err(StatError::TooFew { needed: LEAST_ROUNDS as usize, found: values.len() });
-    }
-    let interval = typical_interval(&values, 1.0 - LOOK_ALPHA)?;
-    Ok((interval.high / interval.low).sqrt() - 1.0)
 }
 
 #[cfg(test)]
@@ -226,13 +191,13 @@ mod tests {
         let (mut all, mut spent, mut forecast) = (Vec::new(), 0.0, Forecast::default());
         loop {
             let now = Nanos((spent * 1e9) as u64);
-            let Step::Drive(place) = planner.next(&all, now, &forecast, |_| Nanos(0)) else {
-                break;
-            };
+            let Step::Drive(place) = planner.next(now, &forecast, |_| Nanos(0)) else { break };
             let lap = planner.order()[place];
             let seconds = time(lap);
             let wall = Nanos((seconds * 1e9) as u64);
-            all.push(Driven { place, failed: false, time: Some(wall) });
+            let driven = Driven { place, failed: false, time: Some(wall) };
+            planner.take(&driven);
+            all.push(driven);
             spent += seconds;
             forecast.add(lap.part, lap.variant, wall);
         }
@@ -283,7 +248,6 @@ mod tests {
         assert!(counted(&laps, 1) > 30, "{}", counted(&laps, 1));
         assert_eq!(counted(&laps, 1) % 4, 0, "in pairs, an even number of them");
         let none = Planner::new(vec![part(1, 6)], Goal::Budget(SECOND), 1).next(
-            &[],
             SECOND,
             &Forecast::default(),
             |_| Nanos(0),

@@ -5,9 +5,11 @@ mod forecast;
 mod readiness;
 mod retest;
 mod schedule;
+mod spread;
+mod tally;
 
 pub use campaign::{Planner, looks};
 pub use forecast::{Expected, Forecast};
 pub use readiness::{MachineState, Obstacle, obstacles};
 pub use retest::{Resolves, Retest, retests};
-pub use schedule::{Dealt, Driven, FAILURES_IN_A_ROW, Part, PlannedLap, Step, order, round};
+pub use schedule::{Driven, FAILURES_IN_A_ROW, Part, PlannedLap, Step, order, round};

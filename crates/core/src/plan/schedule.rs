@@ -2,7 +2,6 @@
 
 use crate::stat::SplitMix;
 use crate::unit::Nanos;
-use std::collections::HashMap;
 
 /// What is to be driven of one workload.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -33,7 +32,7 @@ impl Part {
 }
 
 /// One lap to be driven.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+#[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct PlannedLap {
     /// Which part, counted from 0.
     pub part: usize,
@@ -100,49 +99,6 @@ pub fn order(parts: &[Part], seed: u64) -> Vec<PlannedLap> {
     order
 }
 
-/// What has been dealt with of an order, and which variants are not run again: worked out once for a look at all of it.
-pub struct Dealt<'a> {
-    order: &'a [PlannedLap],
-    /// Of each place of the order, whether it was dealt with.
-    done: Vec<bool>,
-    /// Of each part and variant, how often its last laps failed in a row.
-    failures: HashMap<(usize, usize), usize>,
-}
-
-impl<'a> Dealt<'a> {
-    /// Returns what `driven` leaves of `order`. O(order + driven).
-    pub fn of(order: &'a [PlannedLap], driven: &[Driven]) -> Self {
-        let mut done = vec![false; order.len()];
-        let mut failures: HashMap<(usize, usize), usize> = HashMap::new();
-        for lap in driven {
-            let Some(planned) = order.get(lap.place) else { continue };
-            done[lap.place] = true;
-            let row = failures.entry((planned.part, planned.variant)).or_default();
-            *row = if lap.failed { *row + 1 } else { 0 };
-        }
-        Self { order, done, failures }
-    }
-
-    /// Returns whether the variant of `lap` has failed too often in a row.
-    pub fn gave_up(&self, lap: PlannedLap) -> bool {
-        let failures = self.failures.get(&(lap.part, lap.variant));
-        failures.is_some_and(|row| *row >= FAILURES_IN_A_ROW)
-    }
-
-    /// Returns the laps that are left, with their places.
-    pub fn left(&self) -> impl Iterator<Item = (usize, PlannedLap)> {
-        let laps = self.order.iter().copied().enumerate();
-        laps.filter(|(place, lap)| !self.done[*place] && !self.gave_up(*lap))
-    }
-
-    /// Returns what to do next: the first lap of the order that was not dealt with.
-    ///
-    /// The variants that have failed [`FAILURES_IN_A_ROW`] times running are passed over.
-    pub fn next_step(&self) -> Step {
-        self.left().next().map_or(Step::Finished, |(place, _)| Step::Drive(place))
-    }
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -196,26 +152,6 @@ mod tests {
         assert_eq!(counts.len(), 6);
         // Six orders, 1,000 each; five standard deviations are 144.
         assert!(counts.values().all(|&n| (856..=1144).contains(&n)), "{counts:?}");
-    }
-
-    #[test]
-    fn a_variant_that_keeps_failing_is_passed_over_and_the_other_is_not() {
-        let order = order(&[Part { variants: 2, laps: 4, warm_up: 0, ..PAIR }], 0);
-        // A B B A A B B A; A fails at places 0 and 3.
-        let driven: Vec<Driven> = [true, false, false, true]
-            .into_iter()
-            .enumerate()
-            .map(|(place, failed)| Driven { place, failed, time: None })
-            .collect();
-        assert_eq!(Dealt::of(&order, &driven[..3]).next_step(), Step::Drive(3));
-        assert_eq!(Dealt::of(&order, &driven).next_step(), Step::Drive(5));
-        let rest = [5, 6].map(|place| Driven { place, failed: false, time: None });
-        assert_eq!(Dealt::of(&order, &[&driven[..], &rest].concat()).next_step(), Step::Finished);
-        // A lap that was not dealt with, though later ones were, is not forgotten.
-        assert_eq!(
-            Dealt::of(&order, &[&driven[..], &rest[1..]].concat()).next_step(),
-            Step::Drive(5)
-        );
     }
 
     proptest! {
