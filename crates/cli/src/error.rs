@@ -2,7 +2,9 @@
 
 use honest_lap_logbook::LogbookError;
 use honest_lap_measure::MeasureError;
+use rustix::io::Errno;
 use std::error::Error;
+use std::io;
 use std::process::ExitCode;
 
 /// Exit statuses, as `lap --help` lists them.
@@ -65,16 +67,17 @@ impl CmdError {
     }
 
     /// Returns the error of a file or folder that could not be used.
-    pub fn io(action: &str, path: &std::path::Path, source: &std::io::Error) -> Self {
-        Self::failed(Exit::Request, format!("cannot {action} {}: {source}", path.display()), None)
+    pub fn io(action: &str, path: &std::path::Path, source: &io::Error) -> Self {
+        let problem = format!("cannot {action} {}: {source}", path.display());
+        Self::failed(exit_of(source), problem, None)
     }
 
     /// Returns the error of results that could not be written.
-    pub fn output(source: &std::io::Error) -> Self {
-        if source.kind() == std::io::ErrorKind::BrokenPipe {
+    pub fn output(source: &io::Error) -> Self {
+        if source.kind() == io::ErrorKind::BrokenPipe {
             return Self::ReaderLeft;
         }
-        Self::failed(Exit::Request, format!("cannot write the result: {source}"), None)
+        Self::failed(exit_of(source), format!("cannot write the result: {source}"), None)
     }
 
     fn caused(exit: Exit, error: &dyn Error, help: Option<&str>) -> Self {
@@ -91,8 +94,28 @@ impl CmdError {
 
 impl From<LogbookError> for CmdError {
     fn from(error: LogbookError) -> Self {
-        Self::caused(Exit::Request, &error, error.help())
+        let exit = match error.is_about_surroundings() {
+            true => Exit::Measurement,
+            false => Exit::Request,
+        };
+        Self::caused(exit, &error, error.help())
     }
+}
+
+/// Returns the exit status of what the system refused: its limits are no fault of the request.
+fn exit_of(source: &io::Error) -> Exit {
+    const LIMITS: [Errno; 7] = [
+        Errno::MFILE,
+        Errno::NFILE,
+        Errno::NOMEM,
+        Errno::NOSPC,
+        Errno::DQUOT,
+        Errno::AGAIN,
+        Errno::IO,
+    ];
+    let limit =
+        source.raw_os_error().map(Errno::from_raw_os_error).is_some_and(|no| LIMITS.contains(&no));
+    if limit { Exit::Measurement } else { Exit::Request }
 }
 
 impl From<MeasureError> for CmdError {

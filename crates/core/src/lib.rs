@@ -22,6 +22,8 @@
 //! ```
 #![warn(missing_docs)]
 
+mod both;
+
 pub mod analysis;
 pub mod capacity;
 pub mod claim;
@@ -38,3 +40,5 @@ pub mod record;
 pub mod stat;
 pub mod unit;
 pub mod value;
+
+pub use both::both;

@@ -6,6 +6,7 @@ use crate::head::{Head, is_comment, is_no_value};
 use crate::number::{Cell, cell, trimmed};
 use crate::plan::{Pick, Plan};
 use crate::quick::Quick;
+use honest_lap_core::both;
 use honest_lap_core::record::plain_line;
 use memchr::memchr;
 use std::io::{self, BufRead, BufReader, Read};
@@ -47,11 +48,7 @@ pub(crate) fn read(text: &Text, head: &Head, plan: &Plan) -> Result<Rows, LogErr
     let (from, to) = (head.rows_from, text.end);
     let two = to - from >= LEAST_SPLIT_BYTES && head.delimiter != b' ';
     let split = if two { line_after(text, from + (to - from) / 2)? } else { to };
-    let parts = std::thread::scope(|scope| {
-        let second = scope.spawn(|| job.part(split, to, true));
-        let first = job.part(from, split, split < to);
-        (first, second.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
-    });
+    let parts = both(|| job.part(from, split, split < to), || job.part(split, to, true));
     let (first, second) = match parts {
         (Ok(first), Ok(second)) => (first, second),
         // A line break within quotes: such a text has one beginning.

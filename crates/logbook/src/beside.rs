@@ -4,6 +4,7 @@ use crate::error::LogbookError;
 use crate::names::Names;
 use crate::open::Logbook;
 use crate::read::Sql;
+use honest_lap_core::both;
 use honest_lap_core::lab::{AllFacts, LapFacts};
 use honest_lap_core::record::{
     LapHead, LapName, Reading, RemarkKind, SessionRecord, Subject, TaskForm,
@@ -79,14 +80,11 @@ impl Logbook {
         // Facts on a connection of its own: SQLite's is of one thread.
         let mut other = Self::open(&self.path)?;
         let _moment = self.moment_with(&mut other)?;
-        std::thread::scope(|scope| {
-            let facts = scope.spawn(move || other.facts());
-            let rest = || Ok((self.records()?, self.tasks()?, self.laps()?));
-            let rest: Result<_, LogbookError> = rest();
-            let facts = facts.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic))?;
-            let (sessions, tasks, laps) = rest?;
-            Ok(Everything { sessions, tasks, laps, facts })
-        })
+        let rest =
+            || -> Result<_, LogbookError> { Ok((self.records()?, self.tasks()?, self.laps()?)) };
+        let (rest, facts) = both(rest, move || other.facts());
+        let ((sessions, tasks, laps), facts) = (rest?, facts?);
+        Ok(Everything { sessions, tasks, laps, facts })
     }
 
     /// Returns what doubts are found in, of every lap that was started.

@@ -1,5 +1,8 @@
 //! What can go wrong with a logbook, and what to do about it.
 
+use rusqlite::ErrorCode;
+use std::fs::File;
+use std::io::ErrorKind;
 use std::path::PathBuf;
 
 /// A logbook that cannot be read or written.
@@ -111,6 +114,26 @@ pub enum LogbookError {
 }
 
 impl LogbookError {
+    /// Returns whether the system had no room, no memory or no descriptor left: no fault of the file or the request.
+    pub fn is_about_surroundings(&self) -> bool {
+        let Self::Database { source, path, .. } = self else { return false };
+        match source.sqlite_error_code() {
+            Some(ErrorCode::DiskFull | ErrorCode::OutOfMemory | ErrorCode::SystemIoFailure) => true,
+            // SQLite does not say why: a file that may be opened lacked a descriptor, as it may still.
+            Some(ErrorCode::CannotOpen) => match File::options().write(true).open(path) {
+                Ok(_) => true,
+                Err(err) => !matches!(
+                    err.kind(),
+                    ErrorKind::PermissionDenied
+                        | ErrorKind::NotFound
+                        | ErrorKind::ReadOnlyFilesystem
+                        | ErrorKind::IsADirectory
+                ),
+            },
+            _ => false,
+        }
+    }
+
     /// Returns the user's next action, if there is one.
     pub fn help(&self) -> Option<&'static str> {
         match self {
@@ -141,16 +164,16 @@ impl LogbookError {
                 Some("give the workload a `folder` of its own, such as folder = \"{lap_dir}\"")
             }
             Self::Database { source, .. } => match source.sqlite_error_code()? {
-                rusqlite::ErrorCode::DiskFull => {
+                ErrorCode::DiskFull => {
                     Some("free some space, then run again: every lap announced so far is kept")
                 }
-                rusqlite::ErrorCode::DatabaseBusy | rusqlite::ErrorCode::DatabaseLocked => {
+                ErrorCode::DatabaseBusy | ErrorCode::DatabaseLocked => {
                     Some("another program holds the file; wait until it is done")
                 }
-                rusqlite::ErrorCode::ReadOnly | rusqlite::ErrorCode::CannotOpen => {
+                ErrorCode::ReadOnly | ErrorCode::CannotOpen => {
                     Some("check that you may write to the study's folder")
                 }
-                rusqlite::ErrorCode::DatabaseCorrupt => {
+                ErrorCode::DatabaseCorrupt => {
                     Some("restore the file from a copy; keep the damaged one")
                 }
                 _ => None,

@@ -173,10 +173,12 @@ fn start(meter: &Meter, number: usize, place: &Place, mark: &str) -> Result<Runn
     let stop = eventfd(0, EventfdFlags::CLOEXEC).map_err(|err| starter(err.into()))?;
     let until = Stop::new(stop.try_clone().map_err(starter)?);
     let mark = mark.to_owned();
-    let thread = std::thread::spawn(move || {
+    let thread = std::thread::Builder::new().name("lap-meter".into());
+    let thread = thread.spawn(move || {
         // A meter that fails is one whose channel stays empty.
         let _ = starter::run(&order, &mark, &until);
     });
+    let thread = thread.map_err(starter)?;
     let spool = PathBuf::from(spool);
     let latest = Latest { tail: Tail::of(&spool), value: None };
     Ok(Running {

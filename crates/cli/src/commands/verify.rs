@@ -5,6 +5,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
 use crate::working::Working;
+use honest_lap_core::both;
 use honest_lap_core::record::Study;
 use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, LogbookError, SealedSession, Signed};
@@ -46,11 +47,7 @@ pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Ok((logbook.faults()?, logbook.strays()?, logbook.seal()?))
     };
     let working = Working::on("checking every seal");
-    let (sessions, beside) = std::thread::scope(|scope| {
-        let beside = scope.spawn(beside);
-        let sessions = logbook.verify();
-        (sessions, beside.join().unwrap_or_else(|panic| std::panic::resume_unwind(panic)))
-    });
+    let (sessions, beside) = both(|| logbook.verify(), beside);
     let (faults, strays, seal) = beside?;
     let (sessions, remarks) = (sessions?, logbook.verify_remarks()?);
     drop(working);

@@ -23,6 +23,7 @@ use crate::error::LogbookError;
 use crate::hash::sha256;
 use crate::open::Logbook;
 use crate::stored::{SEAL, SealRow};
+use honest_lap_core::both;
 use honest_lap_core::record::{CANONICAL, LapName, SessionName};
 use place::mark_of;
 use record::{Beside, COVERED, Referred};
@@ -130,14 +131,11 @@ impl Logbook {
             // The second half on a connection of its own: what takes time is hashing.
             Some(other) if laps.iter().map(|(_, laps)| laps).sum::<usize>() > MANY => {
                 let (first, second) = laps.split_at(middle(&laps));
-                std::thread::scope(|scope| {
-                    let checked = &checked;
-                    let second = scope.spawn(move || checked(&other, second));
-                    let mut all = checked(&self.db, first)?;
-                    let second = second.join();
-                    all.extend(second.unwrap_or_else(|panic| std::panic::resume_unwind(panic))?);
-                    Ok(all)
-                })
+                let (all, more) =
+                    both(|| checked(&self.db, first), move || checked(&other, second));
+                let mut all = all?;
+                all.extend(more?);
+                Ok(all)
             }
             _ => checked(&self.db, &laps),
         };
