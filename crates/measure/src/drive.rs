@@ -3,8 +3,8 @@
 use crate::error::MeasureError;
 use crate::event::{Event, LapStart, Sink};
 use crate::lap::{Job, LapResult, Warm, drive_lap};
-use crate::machine::Machine;
 use crate::meter::Meters;
+use crate::os::Machine;
 use crate::place::Place;
 use crate::presented::MarkSignal;
 use crate::rest::{Rested, rest};
@@ -80,7 +80,7 @@ pub enum Ending {
 pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending, MeasureError> {
     // What a starter leaves that is killed becomes this process's own, and is ended. Where the kernel cannot do that,
     // the mark in its environment still tells.
-    let _ = rustix::process::set_child_subreaper(Some(rustix::process::getpid()));
+    let _ = crate::os::keep_orphans();
     let meters = Arc::new(Meters::start(plan.meters, &plan.place, &plan.mark)?);
     let mut watcher = match plan.watched {
         true => Watcher::new(&plan.machine, Arc::clone(&meters)),

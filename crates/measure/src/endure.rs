@@ -1,13 +1,13 @@
 //! An endurance lap: a task repeated for a stated time, a program that draws frames, or an idle wait.
 
-use crate::clock::now;
-use crate::conditions::{Look, sampled};
 use crate::error::MeasureError;
 use crate::lap::{Lap, LapResult, not_driven};
+use crate::os::now;
+use crate::os::on_mains;
+use crate::os::used_by_children;
+use crate::os::{Look, sampled};
 use crate::presented::Tell;
-use crate::process::used_by_children;
 use crate::sampler::Watcher;
-use crate::sensor::on_mains;
 use honest_lap_core::record::{EnduranceRule, Outcome, Repeat, Sampled, Usage};
 use honest_lap_core::unit::Nanos;
 

@@ -1,6 +1,6 @@
 //! Single keys from the terminal, each with its moment.
 
-use crate::clock::now;
+use crate::os::now;
 use crate::stop::{Stop, timespec};
 use honest_lap_core::unit::{Nanos, Stamp};
 use rustix::event::{PollFd, PollFlags, poll};

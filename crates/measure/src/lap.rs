@@ -1,13 +1,13 @@
 //! One lap: its folder, the steps ahead of it, the timed program, its products, the steps behind.
 
-use crate::clock::now;
-use crate::conditions::{Look, sampled};
 use crate::error::{During, MeasureError};
 use crate::fill::{NoCommand, Values};
-use crate::machine::Machine;
+use crate::os::Machine;
+use crate::os::now;
+use crate::os::signal_name;
+use crate::os::{Look, sampled};
 use crate::place::Place;
 use crate::presented::{MarkSignal, Tell};
-use crate::process::signal_name;
 use crate::product::{Expected, Identity, inspect};
 use crate::sampler::Watcher;
 use crate::starter::{self, Beside, Ended, Order, Report, Spools};

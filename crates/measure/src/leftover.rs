@@ -1,8 +1,8 @@
 //! What a tool that was killed may have left: a note of the lap under way, and its processes.
 
 use crate::error::{During, MeasureError};
+use crate::os::{Process, boot, end_members, environment_of, place_of, process, processes, send};
 use crate::place::Place;
-use crate::process::{Process, end_members, place_of, process, processes, send};
 use crate::starter::MARK;
 use crate::whole_file::write_for_now;
 use honest_lap_core::unit::Nanos;
@@ -81,10 +81,6 @@ pub(crate) fn note_starter(path: &Path) -> io::Result<()> {
     write_for_now(path, &serde_json::to_vec(&Starter { pid, began, boot: boot() })?)
 }
 
-fn boot() -> String {
-    fs::read_to_string("/proc/sys/kernel/random/boot_id").unwrap_or_default().trim().to_owned()
-}
-
 /// Returns the processes that a starter left that was killed: those in its session, if nobody has its number since.
 fn in_session_of_starter(noted: &[u8]) -> Vec<Process> {
     let Ok(starter) = serde_json::from_slice::<Starter>(noted) else { return Vec::new() };
@@ -144,8 +140,7 @@ fn marked(mark: &str) -> Vec<Process> {
     processes()
         .into_iter()
         .filter(|process| {
-            fs::read(format!("/proc/{}/environ", process.pid))
-                .is_ok_and(|env| env.split(|&b| b == 0).any(|var| var == wanted.as_bytes()))
+            environment_of(process.pid).split(|&b| b == 0).any(|var| var == wanted.as_bytes())
         })
         .collect()
 }

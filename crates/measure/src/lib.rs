@@ -3,8 +3,6 @@
 //! Prints nothing and decides nothing about what a result means. A lap that fails is data; only
 //! what keeps laps from being driven at all is an error.
 
-mod clock;
-mod conditions;
 mod drive;
 mod endure;
 mod error;
@@ -14,27 +12,22 @@ mod framing;
 mod keys;
 mod lap;
 mod leftover;
-mod machine;
 mod meter;
+mod os;
 mod place;
 mod plain_file;
 mod presented;
-mod process;
 mod product;
 mod reading;
 mod readout;
 mod rest;
-mod rig;
 mod sampler;
-mod sensor;
 mod spool;
 pub mod starter;
-mod state;
 mod stop;
 mod version;
 mod whole_file;
 
-pub use clock::now;
 pub use drive::{Ending, Plan, PlannedPart, drive};
 pub use error::MeasureError;
 pub use event::{Event, LapStart, Sink, SinkError};
@@ -42,14 +35,11 @@ pub use honest_lap_core::frame::MarkKind;
 pub use keys::{Key, Keys};
 pub use lap::LapResult;
 pub use leftover::{UnderWay, end_left};
-pub use machine::Machine;
+pub use os::{Machine, now, on_mains, read_rig, read_state, sensor_names};
 pub use place::Place;
 pub use plain_file::open_plain;
 pub use presented::{MarkError, MarkSignal, set_mark};
 pub use product::sha256_of;
-pub use rig::read_rig;
-pub use sensor::{on_mains, sensor_names};
-pub use state::read_state;
 pub use stop::Stop;
 pub use version::read_versions;
 pub use whole_file::{Part, write_whole};

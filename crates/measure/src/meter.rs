@@ -3,9 +3,9 @@
 //! Each runs under a starter of its own for the length of a session, so that it ends with the tool
 //! however that ends. Its output is spooled with the moment of every line.
 
-use crate::clock::now;
 use crate::error::MeasureError;
 use crate::fill::Values;
+use crate::os::now;
 use crate::place::Place;
 use crate::spool::Tail;
 use crate::starter::{self, Order, Spools};

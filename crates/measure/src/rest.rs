@@ -2,8 +2,8 @@
 
 use crate::error::MeasureError;
 use crate::event::Event;
-use crate::machine::Machine;
-use crate::sensor::Sensors;
+use crate::os::Machine;
+use crate::os::Sensors;
 use crate::stop::Stop;
 use honest_lap_core::record::{Quantity, Rest};
 use honest_lap_core::unit::Nanos;

@@ -3,10 +3,10 @@
 //! It begins before the program starts and ends after it was reaped, so that even the shortest lap
 //! has a look at either end. What a look costs is in docs/measurements.md.
 
-use crate::clock::now;
-use crate::machine::Machine;
 use crate::meter::Meters;
-use crate::sensor::Sensors;
+use crate::os::Machine;
+use crate::os::Sensors;
+use crate::os::now;
 use honest_lap_core::record::{Quantity, Trace, Traces};
 use honest_lap_core::unit::{Nanos, Stamp};
 use rustix::event::{EventfdFlags, PollFd, PollFlags, eventfd, poll};

@@ -3,7 +3,7 @@
 //! The monotonic clock is the same for every process of a machine, so whoever sets a mark reads the
 //! clock and writes a line; how long the line takes to arrive does not matter.
 
-use crate::clock::now;
+use crate::os::now;
 use crate::place::Place;
 use honest_lap_core::frame::{MarkKind, TimedMark};
 use honest_lap_core::record::plain_line;

@@ -2,7 +2,7 @@
 
 use super::program::Program;
 use super::recorder::LIBRARY_NAME;
-use crate::process::{Process, descendants};
+use crate::os::{Process, descendants, environment_of};
 use crate::starter::MARK;
 use honest_lap_present_abi::FOLDER;
 use std::collections::BTreeMap;
@@ -44,7 +44,7 @@ impl Witness {
         for process in descendants(starter) {
             // A process between its birth and its program is still the starter; and what the starter
             // rehearses is of the session and never was to present.
-            let environ = fs::read(format!("/proc/{}/environ", process.pid)).ok();
+            let environ = Some(environment_of(process.pid));
             let rehearsed = holds(environ.as_deref(), MARK) == Some(true)
                 && holds(environ.as_deref(), FOLDER) == Some(false);
             if !rehearsed && !same_file(process.pid, "exe") {

@@ -4,7 +4,7 @@ use super::tree::own_pid;
 use super::wire::{Ended, Order, Report, read_report, write_order};
 use super::{MARK, STARTER_ARGUMENT};
 use crate::error::MeasureError;
-use crate::process::{Process, children, descendants, process, reap_if_ended, send};
+use crate::os::{Process, children, descendants, own_program, process, reap_if_ended, send};
 use crate::stop::{Stop, timespec};
 use honest_lap_core::unit::Nanos;
 use rustix::event::{PollFd, PollFlags, poll};
@@ -51,8 +51,7 @@ pub(crate) fn run_beside(
 ) -> Result<Report, MeasureError> {
     let starter = |source| MeasureError::Starter { source };
     let (ours, theirs) = UnixStream::pair().map_err(starter)?;
-    // The running program itself, even if its file was replaced meanwhile.
-    let mut child = Command::new("/proc/self/exe")
+    let mut child = Command::new(own_program())
         .arg0("lap-starter")
         .arg(STARTER_ARGUMENT)
         .env(MARK, mark)

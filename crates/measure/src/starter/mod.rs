@@ -11,10 +11,8 @@
 mod attend;
 mod control;
 mod looks;
-mod memory;
 mod serve;
 mod stream;
-mod terminal;
 mod tree;
 mod watched;
 mod wire;

@@ -3,23 +3,22 @@
 use super::MARK;
 use super::attend::{Attendant, Attended, Duties};
 use super::looks::Looks;
-use super::memory;
 use super::stream::Stream;
-use super::terminal::Terminal;
 use super::tree::end_tree;
 use super::watched::Watched;
 use super::wire::{Ended, Order, Report, read_order, write_report};
-use crate::clock::{now, now_with_sleep};
 use crate::leftover;
+use crate::os::{
+    Group, Terminal, Used, keep_orphans, now, now_with_sleep, own_session, peak_bytes, reap,
+    reset_peak, shrink, used_by_children, used_by_self,
+};
 use crate::plain_file::open_plain_or_null;
-use crate::process::{Group, Used, reap, used_by_children, used_by_self};
 use crate::spool::Spool;
 use crate::stop::timespec;
 use honest_lap_core::record::{TreeKept, TreePeak};
 use honest_lap_core::unit::Nanos;
 use rustix::event::poll;
 use rustix::pipe::{PipeFlags, fcntl_setpipe_size, pipe_with};
-use rustix::process::set_child_subreaper;
 use std::fs::File;
 use std::io::{self, BufReader};
 use std::os::fd::{AsFd, OwnedFd};
@@ -38,8 +37,8 @@ pub fn serve() -> ExitCode {
     let served = io::stdin().as_fd().try_clone_to_owned().and_then(|fd| {
         let socket = UnixStream::from(fd);
         // A session of its own: no lap can read, change or take over the user's terminal.
-        rustix::process::setsid()?;
-        set_child_subreaper(Some(rustix::process::getpid()))?;
+        own_session()?;
+        keep_orphans()?;
         let mut reader = BufReader::new(&socket);
         let order = read_order(&mut reader)?;
         // The request to end may already have come in behind the order.
@@ -116,11 +115,11 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
         .then(|| Looks::begin(group.as_ref().map(Group::view)))
         .transpose()
         .map_err(unattended)?;
-    memory::shrink();
+    shrink();
     rehearse(&order.folder);
     let used_before = Account::of(group.as_ref());
-    memory::reset_peak();
-    let floor_bytes = memory::peak_bytes();
+    reset_peak();
+    let floor_bytes = peak_bytes();
     let started_with_sleep = now_with_sleep();
     let started = now();
     let child = command.spawn().map_err(|err| not_started(program, &order.folder, &err))?;

@@ -1,6 +1,6 @@
 //! The head and tail of a stream that may carry any amount.
 
-use crate::clock::now;
+use crate::os::now;
 use crate::spool::Spool;
 use honest_lap_core::record::Captured;
 use honest_lap_core::unit::Stamp;

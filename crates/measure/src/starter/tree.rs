@@ -1,7 +1,7 @@
 //! The tree that a lap started: who is in it, and its end.
 
-use crate::clock::now;
-use crate::process::{GroupView, Process, descendants, has_children, reap_orphans, send};
+use crate::os::now;
+use crate::os::{GroupView, Process, descendants, has_children, reap_orphans, send};
 use honest_lap_core::unit::Nanos;
 use rustix::process::Signal;
 use std::collections::BTreeSet;

@@ -1,6 +1,6 @@
 //! A file that a lap appends to, followed as it grows.
 
-use crate::clock::now;
+use crate::os::now;
 use crate::plain_file::open_plain;
 use crate::spool::Spool;
 use honest_lap_core::unit::Stamp;

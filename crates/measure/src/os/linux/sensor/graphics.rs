@@ -1,7 +1,7 @@
 //! Graphics cards, as far as the kernel shows them: DRM in sysfs.
 
+use super::super::machine::{HeldFile, Machine};
 use super::channel::{Channel, Numbers, Sensor, present};
-use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 
 const DRM: &str = "sys/class/drm";

@@ -1,7 +1,7 @@
 //! Use and clock of each core: `/proc/stat`, and cpufreq in sysfs.
 
+use super::super::machine::{HeldFile, Machine};
 use super::channel::{Channel, Numbers, Sensor, present};
-use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 
 /// Processor time since boot, in the kernel's ticks.

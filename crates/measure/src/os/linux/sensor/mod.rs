@@ -13,7 +13,7 @@ mod power;
 mod pressure;
 mod processor;
 
-use crate::machine::Machine;
+use super::machine::Machine;
 use honest_lap_core::record::Quantity;
 
 pub use battery::on_mains;

@@ -2,8 +2,8 @@
 //!
 //! The library is opened when laps are driven and never needed: without it there are no channels.
 
+use super::super::machine::Machine;
 use super::channel::{Channel, Sensor, present};
-use crate::machine::Machine;
 use honest_lap_core::record::Quantity;
 use libloading::{Library, Symbol};
 use std::ffi::{c_uint, c_void};

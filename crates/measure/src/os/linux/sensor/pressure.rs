@@ -1,7 +1,7 @@
 //! Pressure stall information: how long anything waited for a processor, memory or a disk.
 
+use super::super::machine::{HeldFile, Machine};
 use super::channel::{Channel, Sensor, present};
-use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 
 struct Pressure {

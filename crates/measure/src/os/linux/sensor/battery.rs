@@ -1,7 +1,7 @@
 //! Batteries, and whether the machine runs on mains: power_supply in sysfs.
 
+use super::super::machine::{HeldFile, Machine};
 use super::channel::{Channel, Numbers, Sensor, present};
-use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 
 const SUPPLIES: &str = "sys/class/power_supply";

@@ -1,8 +1,8 @@
 //! The machine as found: read from the files in which Linux describes itself.
 
-use crate::conditions::governor;
-use crate::machine::Machine;
-use crate::sensor::meminfo_bytes;
+use super::conditions::governor;
+use super::machine::Machine;
+use super::sensor::meminfo_bytes;
 use honest_lap_core::record::RigFound;
 use sha2::{Digest, Sha256};
 use std::collections::BTreeSet;

@@ -1,8 +1,8 @@
 //! The state of a machine right now, watched for a moment.
 
-use crate::conditions::{governor, power_profile};
-use crate::machine::Machine;
-use crate::sensor::{Sensors, meminfo_bytes, on_mains, ticks};
+use super::conditions::{governor, power_profile};
+use super::machine::Machine;
+use super::sensor::{Sensors, meminfo_bytes, on_mains, ticks};
 use honest_lap_core::plan::MachineState;
 use honest_lap_core::record::Quantity;
 use honest_lap_core::unit::Nanos;

@@ -2,9 +2,9 @@
 //!
 //! What cannot be read is unknown, never 0.
 
-use crate::clock::now;
-use crate::machine::Machine;
-use crate::sensor::{meminfo_bytes, on_mains, ticks};
+use super::clock::now;
+use super::machine::Machine;
+use super::sensor::{meminfo_bytes, on_mains, ticks};
 use honest_lap_core::record::{Conditions, Sampled, Traces, Usage};
 use honest_lap_core::unit::{Nanos, Stamp};
 

@@ -1,7 +1,7 @@
 //! Temperatures and fans: hwmon, or thermal zones where there is none.
 
+use super::super::machine::Machine;
 use super::channel::{Channel, Numbers, Sensor, present};
-use crate::machine::Machine;
 use honest_lap_core::record::Quantity;
 
 const HWMON: &str = "sys/class/hwmon";

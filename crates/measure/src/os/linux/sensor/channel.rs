@@ -1,6 +1,6 @@
 //! A sensor: its channels, and how they are read.
 
-use crate::machine::Machine;
+use super::super::machine::Machine;
 use honest_lap_core::record::{Quantity, Samples, Trace};
 
 /// A channel of samples.
@@ -42,7 +42,7 @@ pub(super) fn present(sensor: impl Sensor + 'static) -> Option<Box<dyn Sensor>> 
 /// Files that hold one number each, with what turns it into the channel's unit.
 pub(super) struct Numbers {
     pub(super) channels: Vec<Channel>,
-    pub(super) files: Vec<(crate::machine::HeldFile, f64)>,
+    pub(super) files: Vec<(super::super::machine::HeldFile, f64)>,
 }
 
 impl Numbers {

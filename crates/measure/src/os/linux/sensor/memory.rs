@@ -1,7 +1,7 @@
 //! Memory and swap: `/proc/meminfo` and `/proc/vmstat`.
 
+use super::super::machine::{HeldFile, Machine};
 use super::channel::{Channel, Sensor, present};
-use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 
 struct Memory {

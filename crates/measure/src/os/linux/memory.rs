@@ -6,7 +6,7 @@ use std::fs;
 /// Lets go of program text and constants that are in memory and may not be needed again.
 ///
 /// What is needed is read back from the page cache when it is next executed or read.
-pub(super) fn shrink() {
+pub(crate) fn shrink() {
     let Ok(maps) = fs::read_to_string("/proc/self/smaps") else { return };
     for (start, length) in clean_mappings(&maps) {
         let_go(start, length);
@@ -54,12 +54,12 @@ fn let_go(start: usize, length: usize) {
 
 /// Sets our recorded peak back to what we hold now. Where the kernel cannot, the floor stays higher
 /// and is reported so.
-pub(super) fn reset_peak() {
+pub(crate) fn reset_peak() {
     let _ = fs::write("/proc/self/clear_refs", "5");
 }
 
 /// Returns the most memory this process has held since its peak was last set back; 0 if unknown.
-pub(super) fn peak_bytes() -> u64 {
+pub(crate) fn peak_bytes() -> u64 {
     let status = fs::read_to_string("/proc/self/status").unwrap_or_default();
     let peak = || {
         let line = status.lines().find(|line| line.starts_with("VmHWM:"))?;

@@ -16,15 +16,15 @@ use std::process::{Command, Stdio};
 const SIZE: Winsize = Winsize { ws_row: 24, ws_col: 80, ws_xpixel: 0, ws_ypixel: 0 };
 
 /// A pseudo-terminal: our end, from which all that is written there is read, and the lap's.
-pub(super) struct Terminal {
-    pub(super) ours: File,
+pub(crate) struct Terminal {
+    pub(crate) ours: File,
     /// Held for as long as the lap lasts: else a program that closes it for a moment would lose it.
-    pub(super) theirs: OwnedFd,
+    pub(crate) theirs: OwnedFd,
 }
 
 impl Terminal {
     /// Opens one that passes on what is written as it is, and echoes nothing.
-    pub(super) fn open() -> io::Result<Self> {
+    pub(crate) fn open() -> io::Result<Self> {
         let ours = openpt(OpenptFlags::RDWR | OpenptFlags::NOCTTY | OpenptFlags::CLOEXEC)?;
         grantpt(&ours)?;
         unlockpt(&ours)?;
@@ -41,13 +41,13 @@ impl Terminal {
     }
 
     /// Returns the lap's end, as a stream of a program.
-    pub(super) fn stream(&self) -> io::Result<Stdio> {
+    pub(crate) fn stream(&self) -> io::Result<Stdio> {
         Ok(Stdio::from(self.theirs.try_clone()?))
     }
 
     /// Makes it the terminal of what `command` starts, in a session of its own.
     #[expect(unsafe_code, reason = "a child takes its terminal between fork and exec")]
-    pub(super) fn becomes_that_of(&self, command: &mut Command) -> io::Result<()> {
+    pub(crate) fn becomes_that_of(&self, command: &mut Command) -> io::Result<()> {
         let theirs = self.theirs.try_clone()?;
         let take = move || {
             setsid()?;

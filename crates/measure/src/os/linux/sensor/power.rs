@@ -1,7 +1,7 @@
 //! Power and energy of what can be measured from inside: powercap's counters, hwmon's power; each part of the machine once.
 
+use super::super::machine::{HeldFile, Machine};
 use super::channel::{Channel, Sensor, present};
-use crate::machine::{HeldFile, Machine};
 use honest_lap_core::record::Quantity;
 
 const POWERCAP: &str = "sys/class/powercap";
