@@ -5,9 +5,9 @@ use honest_lap_core::endurance::{Endured, Evidence};
 use honest_lap_core::frame::Live;
 use honest_lap_core::plan::Expected;
 use honest_lap_core::record::{Came, LapBody, Outcome, Reading, plain_line, plain_lines};
-use honest_lap_core::unit::{Nanos, display_count, display_span};
+use honest_lap_core::unit::{Nanos, display_count, display_size, display_span};
 use honest_lap_draw::{Role, fixed};
-use honest_lap_measure::{LapResult, LapStart, Plan};
+use honest_lap_measure::{LapResult, LapStart, Meanwhile, Plan};
 use honest_lap_view::figure::went;
 use honest_lap_view::sheet::pass_words;
 use honest_lap_view::words::{lap_of, lap_time, left_words, reading_words, some_of};
@@ -105,9 +105,16 @@ impl<'a> Progress<'a> {
         }
     }
 
-    /// Shows how a pass under way stands.
-    pub fn frames(&self, live: Option<&Live>) {
-        let words = live.map_or_else(|| "nothing presented yet".to_owned(), live_words);
+    /// Shows how a lap under way stands.
+    pub fn meanwhile(&self, stands: Meanwhile<'_>) {
+        let words = match stands {
+            Meanwhile::Frames(live) => {
+                live.map_or_else(|| "nothing presented yet".to_owned(), live_words)
+            }
+            Meanwhile::Summing { file, done, of } => {
+                format!("not timed: summing {file}, {} of {}", display_size(done), display_size(of))
+            }
+        };
         self.show(format!("{} · {words}", self.lap));
     }
 

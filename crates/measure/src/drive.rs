@@ -3,6 +3,7 @@
 use crate::error::MeasureError;
 use crate::event::{Event, LapStart, Sink};
 use crate::lap::{Job, LapResult, Warm, drive_lap};
+use crate::meanwhile::Meanwhile;
 use crate::meter::Meters;
 use crate::os::Machine;
 use crate::place::Place;
@@ -11,7 +12,6 @@ use crate::rest::{Rested, rest};
 use crate::sampler::Watcher;
 use crate::stop::Stop;
 use honest_lap_core::capacity::{Tried, next_load};
-use honest_lap_core::frame::Live;
 use honest_lap_core::plan::{Driven, Forecast, PlannedLap, Planner, Step};
 use honest_lap_core::record::{
     CACHE, LapName, Meter, Outcome, SessionName, Settings, WARM, Workload,
@@ -163,8 +163,8 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
                 },
                 load,
             };
-            let mut frames = |live: Option<&Live>| tell(&Event::Frames(live));
-            let result: LapResult = drive_lap(&job, &mut watcher, &mut frames)?;
+            let mut meanwhile = |stands: Meanwhile<'_>| tell(&Event::Meanwhile(stands));
+            let result: LapResult = drive_lap(&job, &mut watcher, &mut meanwhile)?;
             tell(&Event::LapEnded(start, &result))?;
             if result.outcome == Outcome::Interrupted {
                 return Ok(Ending::Stopped);

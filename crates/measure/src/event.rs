@@ -1,7 +1,7 @@
 //! What happens while laps are driven, told to whoever writes it down or shows it.
 
 use crate::lap::LapResult;
-use honest_lap_core::frame::Live;
+use crate::meanwhile::Meanwhile;
 use honest_lap_core::plan::{Expected, PlannedLap};
 use honest_lap_core::record::{LapName, Settings, Workload};
 use honest_lap_core::unit::Nanos;
@@ -33,8 +33,8 @@ pub struct LapStart<'a> {
 pub enum Event<'a> {
     /// A lap is about to be driven, and so much is left with it; nothing of it has started.
     LapStarting(LapStart<'a>, Expected),
-    /// A lap whose frames are noted is under way: how its pass stands, once there is one.
-    Frames(Option<&'a Live>),
+    /// A lap is under way, or was just run, and so it stands.
+    Meanwhile(Meanwhile<'a>),
     /// A lap has ended. The next begins only when the sink has returned.
     LapEnded(LapStart<'a>, &'a LapResult),
     /// A rest of this length begins.

@@ -2,6 +2,7 @@
 
 use crate::error::{During, MeasureError};
 use crate::fill::{NoCommand, Values};
+use crate::meanwhile::Meanwhile;
 use crate::os::Machine;
 use crate::os::now;
 use crate::os::signal_name;
@@ -185,7 +186,7 @@ impl Lap<'_> {
             Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
         };
         let mut capture = match task.kind.presented() {
-            Some(wanted) => Some(self.capture(wanted, tell)?),
+            Some(wanted) => Some(self.capture(wanted, &mut *tell)?),
             None => None,
         };
         if let Some(capture) = &capture {
@@ -229,7 +230,7 @@ impl Lap<'_> {
                 let folder = Path::new(&order.folder);
                 let caught = capture.map(|capture| capture.finish(&order.command, folder));
                 let by_us = caught.as_ref().is_some_and(|caught| self.ended_well(&ended, caught));
-                self.judge(*ended, by_us, &expected, &mut result)?;
+                self.judge(*ended, by_us, &expected, (tell, &mut result))?;
                 if let Some(caught) = caught {
                     self.keep_presented(&caught, &mut result);
                 }
@@ -245,7 +246,7 @@ impl Lap<'_> {
         ended: Ended,
         by_us: bool,
         expected: &[(Expected, Option<&Launch>)],
-        result: &mut LapResult,
+        (tell, result): (Tell<'_>, &mut LapResult),
     ) -> Result<(), MeasureError> {
         let accepted = &self.job.workload.task.exit_codes;
         let limit = self.job.workload.limit;
@@ -273,7 +274,7 @@ impl Lap<'_> {
         result.body.usage = result.wall.map(|_| ended.usage);
         result.body.left_behind = ended.left_behind.iter().map(|name| plain_line(name)).collect();
         (result.body.stdout, result.body.stderr) = (ended.stdout, ended.stderr);
-        let (produced, wrong) = self.inspect(expected, outcome == Outcome::Done)?;
+        let (produced, wrong) = self.inspect(expected, outcome == Outcome::Done, tell)?;
         result.body.produced = produced;
         if let (Outcome::Done, Some(wrong)) = (outcome, wrong) {
             result.outcome = wrong.outcome.unwrap_or(Outcome::WrongOutput);
@@ -287,11 +288,18 @@ impl Lap<'_> {
         &self,
         expected: &[(Expected, Option<&Launch>)],
         checks: bool,
+        tell: Tell<'_>,
     ) -> Result<(Vec<Produced>, Option<Failed>), MeasureError> {
         let mut all = Vec::new();
         let mut first_wrong: Option<Failed> = None;
         for (expected, check) in expected {
-            let (produced, wrong) = inspect(expected, self.job.stop);
+            let mut told = Ok(());
+            let (produced, wrong) = inspect(expected, self.job.stop, &mut |done, of| {
+                if told.is_ok() {
+                    told = tell(Meanwhile::Summing { file: &expected.named, done, of });
+                }
+            });
+            told?;
             let mut wrong = wrong.map(Failed::because);
             if let (None, Some(check), true) = (&wrong, check, checks) {
                 let what = format!("the check of `{}`", expected.named);

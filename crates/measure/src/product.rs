@@ -9,6 +9,10 @@ use std::fs;
 use std::io::{self, Read};
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
+use std::sync::mpsc::{RecvTimeoutError, channel};
+use std::time::Duration;
 
 /// A file that a lap is to produce, and what was there before it.
 pub(crate) struct Expected {
@@ -42,7 +46,11 @@ impl Identity {
 }
 
 /// Returns what is there now, and what is wrong with it.
-pub(crate) fn inspect(expected: &Expected, stop: &Stop) -> (Produced, Option<String>) {
+pub(crate) fn inspect(
+    expected: &Expected,
+    stop: &Stop,
+    seen: &mut dyn FnMut(u64, u64),
+) -> (Produced, Option<String>) {
     let named = &expected.named;
     let mut produced = Produced { file: named.clone(), bytes: None, sha256: None };
     let meta = match fs::metadata(&expected.path) {
@@ -57,7 +65,8 @@ pub(crate) fn inspect(expected: &Expected, stop: &Stop) -> (Produced, Option<Str
     if expected.before.is_some() && Identity::of(&expected.path) == expected.before {
         return (produced, Some(format!("`{named}` is an old file: this lap did not write it")));
     }
-    match sha256_until(&expected.path, stop) {
+    let of = meta.len();
+    match sum(&expected.path, || stop.requested(), &mut |done| seen(done, of)) {
         Ok(sum) => produced.sha256 = Some(sum),
         Err(err) => return (produced, Some(format!("`{named}` cannot be read: {err}"))),
     }
@@ -78,25 +87,58 @@ pub(crate) fn inspect(expected: &Expected, stop: &Stop) -> (Produced, Option<Str
 
 /// Returns the SHA-256 of a file, in lower-case hexadecimal.
 pub fn sha256_of(path: &Path) -> io::Result<String> {
-    sum(path, || false)
+    sum(path, || false, &mut |_| {})
 }
 
 /// As [`sha256_of`], unless everything is to end meanwhile.
 pub(crate) fn sha256_until(path: &Path, stop: &Stop) -> io::Result<String> {
-    sum(path, || stop.requested())
+    sum(path, || stop.requested(), &mut |_| {})
 }
 
-fn sum(path: &Path, stopped: impl Fn() -> bool) -> io::Result<String> {
-    let mut file = open_plain(path)?;
+fn sum(path: &Path, stopped: impl Fn() -> bool, seen: &mut dyn FnMut(u64)) -> io::Result<String> {
+    let path = path.to_owned();
+    summed(move || open_plain(&path), stopped, seen)
+}
+
+/// How often it is told how far a sum is, and looked whether it is to end.
+const LOOK: Duration = Duration::from_millis(100);
+
+/// Sums what `open` opens, on a thread of its own: a drive that does not answer keeps nobody from ending it.
+fn summed<R: Read>(
+    open: impl FnOnce() -> io::Result<R> + Send + 'static,
+    stopped: impl Fn() -> bool,
+    seen: &mut dyn FnMut(u64),
+) -> io::Result<String> {
+    let (done, wanted) = (Arc::new(AtomicU64::new(0)), Arc::new(AtomicBool::new(true)));
+    let (read, goes_on) = (Arc::clone(&done), Arc::clone(&wanted));
+    let (send, came) = channel();
+    let work = move || {
+        // Nobody waits for it any more once it is not wanted.
+        let _ = send.send(open().and_then(|file| hash(file, &read, &goes_on)));
+    };
+    std::thread::Builder::new().name("lap-sum".into()).spawn(work)?;
+    loop {
+        match came.recv_timeout(LOOK) {
+            Ok(sum) => return sum,
+            Err(RecvTimeoutError::Timeout) if !stopped() => seen(done.load(Ordering::Relaxed)),
+            Err(_) => {
+                wanted.store(false, Ordering::Relaxed);
+                return Err(io::Error::new(io::ErrorKind::Interrupted, "it was ended by hand"));
+            }
+        }
+    }
+}
+
+fn hash(mut file: impl Read, done: &AtomicU64, wanted: &AtomicBool) -> io::Result<String> {
     let mut hasher = Sha256::new();
     let mut buffer = vec![0; 1 << 20];
-    loop {
-        if stopped() {
-            return Err(io::Error::new(io::ErrorKind::Interrupted, "it was ended by hand"));
-        }
+    while wanted.load(Ordering::Relaxed) {
         match file.read(&mut buffer)? {
             0 => break,
-            n => hasher.update(&buffer[..n]),
+            n => {
+                hasher.update(&buffer[..n]);
+                done.fetch_add(n as u64, Ordering::Relaxed);
+            }
         }
     }
     Ok(hasher.finalize().iter().map(|byte| format!("{byte:02x}")).collect())
@@ -123,7 +165,8 @@ mod tests {
         let path = dir.path().join("out");
         let fresh = expected(&path);
         let never = Stop::never().unwrap();
-        let wrong = |expected: &Expected| inspect(expected, &never).1.unwrap_or_default();
+        let wrong =
+            |expected: &Expected| inspect(expected, &never, &mut |_, _| {}).1.unwrap_or_default();
         assert_eq!(wrong(&fresh), "`out` is missing");
         fs::write(&path, "ab").unwrap();
         assert_eq!(wrong(&fresh), "`out` has 2 B, and at least 3 B is wanted");
@@ -132,11 +175,33 @@ mod tests {
             "has the SHA-256 a52d159f262b2c6ddb724a61840befc36eb30c88877a4030b65cbe86298449c9"
         ));
         fs::write(&path, "abc").unwrap();
-        let (produced, none) = inspect(&fresh, &never);
+        let (produced, none) = inspect(&fresh, &never, &mut |_, _| {});
         assert_eq!((produced.bytes, none), (Some(3), None));
         assert_eq!(wrong(&expected(&path)), "`out` is an old file: this lap did not write it");
         fs::remove_file(&path).unwrap();
         fs::create_dir(&path).unwrap();
         assert_eq!(wrong(&fresh), "`out` is not a plain file");
+    }
+
+    #[test]
+    fn a_drive_that_does_not_answer_keeps_nobody_from_ending_a_sum() {
+        struct Hangs(u32);
+        impl Read for Hangs {
+            fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+                self.0 += 1;
+                if self.0 > 3 {
+                    std::thread::sleep(Duration::from_secs(600));
+                }
+                Ok(buffer.len())
+            }
+        }
+        let (mut last, looks) = (0, std::cell::Cell::new(0));
+        let stopped = || {
+            looks.set(looks.get() + 1);
+            looks.get() > 2
+        };
+        let ended = summed(|| Ok(Hangs(0)), stopped, &mut |done| last = done);
+        assert_eq!(ended.unwrap_err().kind(), io::ErrorKind::Interrupted);
+        assert_eq!(last, 3 << 20, "how far it was is told meanwhile");
     }
 }

@@ -7,7 +7,7 @@ use honest_lap_core::record::{
     Better, Find, Meter, ReadingRule, Source, SplitRule, Splits, TIME, Template, is_rig_name,
 };
 use honest_lap_core::unit::{Decimals, seconds_in};
-use regex::Regex;
+use regex::{Regex, RegexBuilder};
 use std::collections::BTreeSet;
 use toml::Spanned;
 
@@ -147,13 +147,16 @@ fn find(inner: &Section, item: &Value<'_>, by_hand: bool) -> Option<Find> {
     }
 }
 
+/// What a pattern may come to once it is compiled: what is larger takes its time at every character.
+const MOST_PATTERN_BYTES: usize = 1 << 20;
+
 /// Returns the regular expression that `pattern` writes, or tells why it is none.
 fn check_pattern(
     mistakes: &Mistakes,
     pattern: &str,
     span: std::ops::Range<usize>,
 ) -> Option<Regex> {
-    match Regex::new(pattern) {
+    match RegexBuilder::new(pattern).size_limit(MOST_PATTERN_BYTES).build() {
         Ok(regex) => Some(regex),
         Err(err) => {
             let why = err.to_string();

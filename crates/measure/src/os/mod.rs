@@ -3,7 +3,7 @@
 //! | what for | seam |
 //! |---|---|
 //! | start | [`own_program`], [`own_session`], [`keep_orphans`], [`Terminal`] |
-//! | wait | [`now`], [`now_with_sleep`], [`reap`] |
+//! | wait | [`now`], [`now_with_sleep`], [`worked`], [`reap`] |
 //! | tree | [`children`], [`descendants`], [`Group`], [`environment_of`], [`boot`] |
 //! | end | [`send`], [`Group`] (kills all of it at once), [`end_members`], [`reap_orphans`], [`has_children`] |
 //! | usage | [`used_by_children`], [`used_by_self`], [`peak_bytes`], [`GroupView`] |
@@ -26,6 +26,6 @@ pub(crate) use system::{
     end_members, environment_of, has_children, keep_orphans, now_with_sleep, own_program,
     own_session, peak_bytes, place_of, process, processes, reap, reap_if_ended, reap_orphans,
     reap_orphans_but, reset_peak, sampled, send, shrink, signal_name, used_by_children,
-    used_by_self,
+    used_by_self, worked,
 };
 pub use system::{Machine, now, on_mains, read_rig, read_state, sensor_names};

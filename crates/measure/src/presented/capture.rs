@@ -9,6 +9,7 @@ use super::recorder::Recorder;
 use super::why::why;
 use super::witness::Witness;
 use crate::error::{During, MeasureError};
+use crate::meanwhile::Meanwhile;
 use crate::os::now;
 use crate::place::Place;
 use crate::starter::{Beside, Next};
@@ -26,7 +27,7 @@ const FIRST_LOOKS: u32 = 5;
 const LOOKS_A_SECOND: u32 = 10;
 
 /// Hears how a pass stands; `None` while nothing has been presented.
-pub(crate) type Tell<'a> = &'a mut dyn FnMut(Option<&Live>) -> Result<(), MeasureError>;
+pub(crate) type Tell<'a> = &'a mut dyn FnMut(Meanwhile<'_>) -> Result<(), MeasureError>;
 
 /// A capture under way.
 pub(crate) struct Capture<'a> {
@@ -133,7 +134,7 @@ impl Beside for Capture<'_> {
         let (over, stands) = self.stands(&marks);
         self.over = over;
         if self.looks.is_multiple_of(TOLD_EVERY) {
-            (self.tell)(stands.as_ref())?;
+            (self.tell)(Meanwhile::Frames(stands.as_ref()))?;
         }
         self.looks += 1;
         Ok(if over { Next::End } else { Next::GoOn })

@@ -1,5 +1,6 @@
 //! Finding the one place where a number stands.
 
+use super::budget::Budgeted;
 use super::number::{Read, read};
 use crate::spool::Line;
 use honest_lap_core::record::{Find, ReadingRule};
@@ -17,11 +18,14 @@ pub(super) fn in_lines(
     rule: &ReadingRule,
 ) -> Result<Read, String> {
     let (what, seek) = seeker(find, &rule.unit)?;
-    let mut found = lines.iter().filter_map(|line| seek(&line.text).map(|hit| (hit, &line.text)));
-    let Some((hit, line)) = found.next() else {
+    let mut found = lines.iter().filter_map(|line| match seek(&line.text) {
+        Ok(hit) => hit.map(|hit| Ok((hit, &line.text))),
+        Err(why) => Some(Err(why)),
+    });
+    let Some((hit, line)) = found.next().transpose()? else {
         return Err(format!("no line of {place} has {what}"));
     };
-    if let Some((_, second)) = found.next() {
+    if let Some((_, second)) = found.next().transpose()? {
         let (first, second) = (quoted(line), quoted(second));
         return Err(format!("{what} is in {place} twice: {first} and {second}"));
     }
@@ -36,20 +40,24 @@ struct Hit {
     unit: Option<String>,
 }
 
-type Seek = Box<dyn Fn(&str) -> Option<Result<Hit, String>>>;
+/// What looks at a line: an error where looking takes too long.
+type Seek = Box<dyn Fn(&str) -> Result<Option<Result<Hit, String>>, String>>;
 
 /// Returns what is sought, in words, and how.
 fn seeker(find: &Find, declared: &str) -> Result<(String, Seek), String> {
     match find {
         Find::After(text) => {
             let (wanted, declared) = (text.clone(), declared.to_owned());
-            let seek = move |line: &str| after(line, &wanted, &declared);
+            let seek = move |line: &str| Ok(after(line, &wanted, &declared));
             Ok((format!("`{text}`"), Box::new(seek)))
         }
         Find::Pattern(pattern) => {
-            let regex = Regex::new(pattern).map_err(|_| format!("`{pattern}` is no pattern"))?;
+            let pattern_of = Budgeted::new(pattern)?;
             let declared = declared.to_owned();
-            let seek = move |line: &str| matched(&regex, line, &declared);
+            let seek = move |line: &str| {
+                pattern_of.check()?;
+                Ok(matched(pattern_of.regex(), line, &declared))
+            };
             Ok((format!("a match of `{pattern}`"), Box::new(seek)))
         }
         Find::Pointer(_) | Find::Eyes => Err("there is nothing to look for".to_owned()),

@@ -3,6 +3,7 @@
 //! A number that is found twice, not at all or in another unit is no number: the reading then says
 //! what was seen instead, and the lap is one of which a reading failed.
 
+mod budget;
 mod find;
 mod number;
 mod split;

@@ -1,10 +1,10 @@
 //! Splits: the lines at which the parts of a lap begin, turned into times.
 
+use super::budget::Budgeted;
 use super::text::{Text, Texts, key, lines};
 use crate::spool::Line;
 use honest_lap_core::record::{Better, Reading, SECONDS, Splits};
 use honest_lap_core::unit::Nanos;
-use regex::Regex;
 
 /// The parts of a lap.
 #[derive(Clone, Debug, PartialEq)]
@@ -69,9 +69,12 @@ pub(crate) fn parts(splits: &Splits, texts: &Texts, wall: Nanos) -> Parts {
 
 /// Returns when the one line came in that `pattern` matches.
 fn moment(pattern: &str, lines: &[Line], place: &str) -> Result<Nanos, String> {
-    let regex = Regex::new(pattern).map_err(|_| format!("`{pattern}` is no pattern"))?;
-    let mut matching = lines.iter().filter(|line| regex.is_match(&line.text));
-    match (matching.next(), matching.next()) {
+    let budgeted = Budgeted::new(pattern)?;
+    let mut matching = lines.iter().filter_map(|line| match budgeted.check() {
+        Ok(()) => budgeted.regex().is_match(&line.text).then_some(Ok(line)),
+        Err(why) => Some(Err(why)),
+    });
+    match (matching.next().transpose()?, matching.next().transpose()?) {
         (None, _) => Err(format!("no line of {place} has a match of `{pattern}`")),
         (Some(_), Some(_)) => Err(format!("`{pattern}` matches in {place} twice")),
         (Some(line), None) => Ok(line.at),

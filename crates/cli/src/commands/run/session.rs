@@ -6,6 +6,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::progress::Progress;
 use crate::rig_key::sign;
+use crate::working::Working;
 use honest_lap_core::analysis::{Analysis, Question, analyse};
 use honest_lap_core::capacity::{is_failure, searches};
 use honest_lap_core::lab::{Lab, Records, load_rules};
@@ -110,9 +111,11 @@ impl Session<'_> {
     /// Begins a new session in the logbook.
     fn begin(&mut self, stop: &Stop, ctx: &Ctx) -> Result<OpenSession, CmdError> {
         let mut versions: Vec<VersionLine> = Vec::new();
+        let working = Working::on("asking for versions, summing inputs");
         for workload in self.workloads {
             versions.extend(read_versions(workload, &self.place, &self.mark, stop)?);
         }
+        drop(working);
         Ok(self.logbook.begin_session(&NewSession {
             rig: self.rig,
             mark: &self.mark,
@@ -289,7 +292,7 @@ impl Sink for Bookkeeper<'_> {
                 };
                 self.progress.lap_starting(start, *left, budget);
             }
-            Event::Frames(live) => self.progress.frames(*live),
+            Event::Meanwhile(stands) => self.progress.meanwhile(*stands),
             Event::LapEnded(start, result) => {
                 let body =
                     LapBody { started: std::mem::take(&mut self.started), ..result.body.clone() };

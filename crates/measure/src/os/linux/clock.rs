@@ -13,7 +13,12 @@ pub(crate) fn now_with_sleep() -> Stamp {
     stamp(clock_gettime(ClockId::Boottime))
 }
 
+/// Returns the processor time that this thread has used.
+pub(crate) fn worked() -> Stamp {
+    stamp(clock_gettime(ClockId::ThreadCPUTime))
+}
+
 fn stamp(time: Timespec) -> Stamp {
-    // Both clocks count from boot, so neither part is negative.
+    // They count from boot, or from the thread's beginning: neither part is negative.
     Stamp(time.tv_sec as u64 * 1_000_000_000 + time.tv_nsec as u64)
 }

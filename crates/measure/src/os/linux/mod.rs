@@ -12,7 +12,7 @@ mod state;
 mod terminal;
 
 pub use clock::now;
-pub(crate) use clock::now_with_sleep;
+pub(crate) use clock::{now_with_sleep, worked};
 pub(crate) use conditions::{Look, sampled};
 pub use machine::Machine;
 pub(crate) use memory::{peak_bytes, reset_peak, shrink};
