@@ -26,22 +26,53 @@ command = ["sleep", "30"]
 """
 
 
-def drive(folder, workload, watched):
+def machine_of(folder, cores):
+    """Writes the files in which a machine of so many cores shows itself, and returns their folder."""
+    root = os.path.join(folder, f"machine-{cores}")
+    texts = {"proc/stat": "cpu  9 0 9 99 0 0 0 0 0 0\n" + "".join(
+        f"cpu{core} 123456 789 23456 9876543 1234 0 567 0 0 0\n" for core in range(cores)),
+        "proc/meminfo": open("/proc/meminfo").read(), "proc/vmstat": open("/proc/vmstat").read()}
+    for core in range(cores):
+        texts[f"sys/devices/system/cpu/cpu{core}/cpufreq/scaling_cur_freq"] = "3400000\n"
+    for sensor in range(8):
+        texts[f"sys/class/hwmon/hwmon{sensor}/name"] = "package\n"
+        texts[f"sys/class/hwmon/hwmon{sensor}/temp1_input"] = "51000\n"
+    for path, text in texts.items():
+        path = os.path.join(root, path)
+        os.makedirs(os.path.dirname(path), exist_ok=True)
+        with open(path, "w") as file:
+            file.write(text)
+    return root
+
+
+def drive(folder, workload, watched, machine=None):
     """Drives one lap; returns its time and the processor time of the tool and all it waited for."""
-    command = [LAP, "run", workload, "--laps", "1", "--format", "json"]
+    command = [LAP, "run", workload, "--laps", "1"]
     if not watched:
         command.append("--unwatched")
+    if machine:
+        command += ["--machine-root", machine]
     before = os.times()
-    done = subprocess.run(command, cwd=folder, capture_output=True, check=True)
+    subprocess.run(command, cwd=folder, capture_output=True, check=True)
     after = os.times()
     used = after.children_user + after.children_system - before.children_user - before.children_system
-    return json.loads(done.stdout)["groups"][0]["rows"][0]["typical"], used
+    laps = subprocess.run([LAP, "export", "laps", "--form", "json-lines"], cwd=folder, capture_output=True, check=True)
+    return json.loads(laps.stdout.splitlines()[-1])["time_ns"] / 1e9, used
+
+
+def many_cores(folder):
+    machine = machine_of(folder, 64)
+    used = [drive(folder, "nothing", True, machine)[1] - drive(folder, "nothing", False, machine)[1] for _ in range(3)]
+    share = statistics.median(used) / 30
+    print(f"the sampler's own processor time with 64 simulated cores: {share * 100:.3f} % of one core", flush=True)
 
 
 def main():
     with tempfile.TemporaryDirectory() as folder:
+        os.environ["HOME"] = folder
         with open(os.path.join(folder, "study.toml"), "w") as file:
             file.write(STUDY)
+        many_cores(folder)
         drive(folder, "still", True)
         logs = []
         for pair in range(PAIRS):

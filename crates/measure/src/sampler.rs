@@ -6,7 +6,7 @@
 use crate::meter::Meters;
 use crate::os::Machine;
 use crate::os::Sensors;
-use crate::os::now;
+use crate::os::{now, worked};
 use honest_lap_core::record::{Quantity, Trace, Traces};
 use honest_lap_core::unit::{Nanos, Stamp};
 use rustix::event::{EventfdFlags, PollFd, PollFlags, eventfd, poll};
@@ -15,6 +15,8 @@ use std::os::fd::OwnedFd;
 use std::sync::Arc;
 use std::thread::JoinHandle;
 
+/// Watching may take this share of one core: one in so many parts.
+const SHARE: u64 = 1_000;
 /// Time between samples at first.
 const INTERVAL_NS: u64 = 500_000_000;
 /// After this many samples the time between them doubles, again and again: a lap of ten minutes
@@ -104,6 +106,8 @@ struct Samples {
     every: Option<Nanos>,
     traces: Traces,
     row: Vec<Option<f64>>,
+    /// The processor time that the last sample took.
+    took: Nanos,
 }
 
 impl Samples {
@@ -112,11 +116,11 @@ impl Samples {
         let channels: Vec<Trace> = own.chain(meters.traces()).collect();
         let (begun, row) = (now(), Vec::with_capacity(channels.len()));
         let traces = Traces { at_ms: Vec::new(), channels };
-        Self { begun, last: begun, every, traces, row }
+        Self { begun, last: begun, every, traces, row, took: Nanos(0) }
     }
 
     fn take(&mut self, sensors: &mut Sensors, meters: &Meters) {
-        let at = now();
+        let (at, before) = (now(), worked());
         let since = at.since(self.last).unwrap_or_default();
         self.row.clear();
         sensors.read(since.seconds(), &mut self.row);
@@ -126,6 +130,7 @@ impl Samples {
         for (trace, value) in self.traces.channels.iter_mut().zip(&self.row) {
             trace.values.push(value.map(|value| rounded(trace.quantity, value)));
         }
+        self.took = worked().since(before).unwrap_or_default();
     }
 
     /// Returns whether the end is far enough behind the last sample: at a pace that was asked for, counters have not
@@ -144,7 +149,11 @@ impl Samples {
                 let since = self.last.since(self.begun).unwrap_or_default().0;
                 self.begun.0.saturating_add((since / every.0.max(1) + 1).saturating_mul(every.0))
             }
-            None => self.last.0.saturating_add(INTERVAL_NS << (taken / STEADY_SAMPLES).min(16)),
+            // The more a machine shows, the rarer: it may not cost more than its share.
+            None => {
+                let pace = INTERVAL_NS << (taken / STEADY_SAMPLES).min(16);
+                self.last.0.saturating_add(pace.max(self.took.0.saturating_mul(SHARE)))
+            }
         };
         loop {
             let left = due.saturating_sub(now().0);

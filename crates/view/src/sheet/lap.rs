@@ -352,7 +352,8 @@ fn sampled(seen: &Sampled) -> Vec<Field> {
     let absent: Vec<String> = fields
         .iter()
         .filter(|(column, cell)| {
-            cell.value == Value::Missing && !["samples", "tree_peak_bytes"].contains(&column.key)
+            cell.value == Value::Missing
+                && !["samples", "tree", "tree_peak_bytes"].contains(&column.key)
         })
         .map(|(column, _)| column.title.clone())
         .collect();
