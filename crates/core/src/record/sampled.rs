@@ -184,7 +184,8 @@ fn is_charging(traces: &Traces) -> bool {
     grown(Quantity::BatteryEnergy) || charge.is_some_and(|charge| charge.last > charge.first)
 }
 
-/// Returns the energy of all whose power is known, in joules: as it was counted, else its power over the time.
+/// Returns the energy of all whose power is known, in joules, from the first to the last sample; `None` where nothing
+/// counts it: then power and the lap's time say it better.
 ///
 /// ```text
 /// E = Σ counted growth + Σ ∫ power dt      by trapezoids between samples, of what does not count
@@ -196,7 +197,7 @@ fn energy(traces: &Traces) -> Option<f64> {
         let values: Vec<Option<f64>> = power.values.iter().collect();
         integral(&traces.at_ms, &values)
     });
-    traces.growth(Quantity::Energy).into_iter().chain(over_time).reduce(|a, b| a + b)
+    Some(traces.growth(Quantity::Energy)? + over_time.sum::<f64>())
 }
 
 /// Returns the integral of a power in watts over moments in ms, in joules, by trapezoids; stretches at whose ends it is
@@ -263,6 +264,8 @@ mod tests {
         ];
         let found = Sampled::of(&Traces { at_ms: at_ms.clone(), channels });
         assert_eq!(found.energy_j, Some(120.0 + 150.0 + 400.0));
+        let card = vec![trace(Quantity::Power, "card", &[100.0, 200.0, 200.0])];
+        assert_eq!(Sampled::of(&Traces { at_ms: at_ms.clone(), channels: card }).energy_j, None);
         let battery = |charge: &[f64]| {
             let power = trace(Quantity::BatteryPower, "BAT0", &[20.0; 3]);
             let channels = vec![power, trace(Quantity::Charge, "BAT0", charge)];
