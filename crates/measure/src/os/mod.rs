@@ -20,12 +20,13 @@ use linux as system;
 mod stub;
 #[cfg(any(not(target_os = "linux"), feature = "stub-system"))]
 use stub as system;
+mod told;
 
 pub(crate) use system::{
-    Group, GroupView, Look, Process, Sensors, Terminal, Used, boot, children, descendants,
-    end_members, environment_of, has_children, keep_orphans, now_with_sleep, own_program,
-    own_session, peak_bytes, place_of, process, processes, reap, reap_if_ended, reap_orphans,
-    reap_orphans_but, reset_peak, sampled, send, shrink, signal_name, used_by_children,
-    used_by_self, worked,
+    Group, GroupView, Look, Sensors, Terminal, boot, children, descendants, end_members,
+    environment_of, has_children, keep_orphans, now_with_sleep, own_program, own_session,
+    peak_bytes, place_of, process, processes, reap, reap_if_ended, reap_orphans, reap_orphans_but,
+    reset_peak, sampled, send, shrink, signal_name, used_by_children, used_by_self, worked,
 };
 pub use system::{Machine, now, on_mains, read_rig, read_state, sensor_names};
+pub(crate) use told::{Process, Used};

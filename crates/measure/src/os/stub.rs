@@ -2,6 +2,7 @@
 //!
 //! It starts programs and waits for them as the standard library does; trees, groups, usage and sensors are absent.
 
+use super::told::{Process, Reaped, Used};
 use honest_lap_core::plan::MachineState;
 use honest_lap_core::record::{Conditions, Quantity, RigFound, Sampled, Trace, Traces, Usage};
 use honest_lap_core::unit::{Nanos, Stamp};
@@ -91,16 +92,6 @@ impl Terminal {
     }
 }
 
-/// A living process.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub(crate) struct Process {
-    pub(crate) pid: i32,
-    pub(crate) name: String,
-    pub(crate) session: i32,
-    pub(crate) began: u64,
-    pub(crate) resident_bytes: u64,
-}
-
 pub(crate) fn process(_pid: i32) -> Option<Process> {
     None
 }
@@ -123,14 +114,6 @@ pub(crate) fn signal_name(signal: i32) -> String {
     format!("number {signal}")
 }
 
-/// How a child ended.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Reaped {
-    pub(crate) exit_code: Option<i32>,
-    pub(crate) signal: Option<i32>,
-    pub(crate) peak_bytes: u64,
-}
-
 /// A port waits here; without one no lap comes to an end that is known.
 pub(crate) fn reap(_pid: u32) -> io::Result<Reaped> {
     Err(io::ErrorKind::Unsupported.into())
@@ -144,23 +127,6 @@ pub(crate) fn reap_orphans_but(_child: u32) {}
 
 pub(crate) fn has_children() -> bool {
     false
-}
-
-/// Processor time.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(crate) struct Used {
-    pub(crate) user: Nanos,
-    pub(crate) system: Nanos,
-}
-
-impl Used {
-    pub(crate) fn since(self, before: Self) -> Self {
-        Self { user: self.user.minus(before.user), system: self.system.minus(before.system) }
-    }
-
-    pub(crate) fn whole(self) -> Nanos {
-        self.user.plus(self.system)
-    }
 }
 
 pub(crate) fn used_by_children() -> Used {

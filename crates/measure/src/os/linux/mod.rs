@@ -17,8 +17,8 @@ pub(crate) use conditions::{Look, sampled};
 pub use machine::Machine;
 pub(crate) use memory::{peak_bytes, reset_peak, shrink};
 pub(crate) use process::{
-    Group, GroupView, Process, Used, children, descendants, end_members, has_children, place_of,
-    process, processes, reap, reap_if_ended, reap_orphans, reap_orphans_but, send, signal_name,
+    Group, GroupView, children, descendants, end_members, has_children, place_of, process,
+    processes, reap, reap_if_ended, reap_orphans, reap_orphans_but, send, signal_name,
     used_by_children, used_by_self,
 };
 pub use rig::read_rig;

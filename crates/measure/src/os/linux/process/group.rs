@@ -4,8 +4,8 @@
 //! Version 2 of control groups only, found where the kernel says it is mounted. Without it the child
 //! subreaper alone keeps the tree in reach.
 
-use super::reap::Used;
-use super::tree::{Process, process, send};
+use super::tree::{process, send};
+use crate::os::told::{Process, Used};
 use honest_lap_core::unit::Nanos;
 use rustix::process::Signal;
 use std::fs;

@@ -6,10 +6,10 @@ mod tree;
 
 pub(crate) use group::{Group, GroupView, end_members, place_of};
 pub(crate) use reap::{
-    Used, has_children, reap, reap_if_ended, reap_orphans, reap_orphans_but, used_by_children,
+    has_children, reap, reap_if_ended, reap_orphans, reap_orphans_but, used_by_children,
     used_by_self,
 };
-pub(crate) use tree::{Process, children, descendants, process, processes, send};
+pub(crate) use tree::{children, descendants, process, processes, send};
 
 /// Returns the short name of `signal`, or its number.
 pub(crate) fn signal_name(signal: i32) -> String {

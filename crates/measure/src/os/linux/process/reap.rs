@@ -1,16 +1,8 @@
 //! Waiting for a child with what it used: the one call that the standard library has not.
 
+use crate::os::told::{Reaped, Used};
 use honest_lap_core::unit::Nanos;
 use std::io;
-
-/// How a child ended, and its peak memory, its own waited-for children included.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Reaped {
-    pub(crate) exit_code: Option<i32>,
-    pub(crate) signal: Option<i32>,
-    /// Peak resident memory of the largest process among them.
-    pub(crate) peak_bytes: u64,
-}
 
 /// Waits for the child `pid`, which is known to have ended, and returns how.
 pub(crate) fn reap(pid: u32) -> io::Result<Reaped> {
@@ -72,25 +64,6 @@ fn look_at_children() -> io::Result<libc::pid_t> {
     }
     // SAFETY: waitid has filled in the fields of a child's end, or left them zero.
     Ok(unsafe { found.si_pid() })
-}
-
-/// Processor time.
-#[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub(crate) struct Used {
-    pub(crate) user: Nanos,
-    pub(crate) system: Nanos,
-}
-
-impl Used {
-    /// Returns what was used since `before`.
-    pub(crate) fn since(self, before: Self) -> Self {
-        Self { user: self.user.minus(before.user), system: self.system.minus(before.system) }
-    }
-
-    /// Returns both together.
-    pub(crate) fn whole(self) -> Nanos {
-        self.user.plus(self.system)
-    }
 }
 
 /// Returns what every child that was reaped so far has used, whoever's child it was at first.

@@ -1,22 +1,9 @@
 //! The processes of this machine, as `/proc` lists them.
 
+use crate::os::told::Process;
 use rustix::process::{Pid, Signal, kill_process};
 use std::collections::{HashMap, VecDeque};
 use std::fs;
-
-/// A living process.
-#[derive(Clone, Debug, PartialEq, Eq)]
-pub(crate) struct Process {
-    pub(crate) pid: i32,
-    pub(crate) parent: i32,
-    pub(crate) name: String,
-    /// The session that it is in: the number of the process that began it.
-    pub(crate) session: i32,
-    /// When it began, in ticks since the machine did.
-    pub(crate) began: u64,
-    /// Memory that it holds, in bytes; shared pages count for each that shares them.
-    pub(crate) resident_bytes: u64,
-}
 
 /// Returns every process that has not ended; one that ends meanwhile is left out.
 pub(crate) fn processes() -> Vec<Process> {
