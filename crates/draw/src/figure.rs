@@ -1,5 +1,7 @@
 //! How many digits a figure deserves, and in which unit it reads well.
 
+use honest_lap_core::unit::Unit;
+
 /// A unit of time for a whole table.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct TimeUnit {
@@ -9,14 +11,8 @@ pub struct TimeUnit {
     nanos: u64,
 }
 
-const UNITS: [TimeUnit; 6] = [
-    TimeUnit { symbol: "h", nanos: 3_600_000_000_000 },
-    TimeUnit { symbol: "min", nanos: 60_000_000_000 },
-    TimeUnit { symbol: "s", nanos: 1_000_000_000 },
-    TimeUnit { symbol: "ms", nanos: 1_000_000 },
-    TimeUnit { symbol: "µs", nanos: 1_000 },
-    TimeUnit { symbol: "ns", nanos: 1 },
-];
+/// The units that tables are set in, the longest first.
+const SHOWN: [&str; 6] = ["h", "min", "s", "ms", "µs", "ns"];
 
 impl TimeUnit {
     /// Returns the unit in which `seconds`, the smallest value of a table, reads well.
@@ -28,7 +24,11 @@ impl TimeUnit {
             "min" => 600.0,
             _ => unit.nanos as f64 / 1e9,
         };
-        UNITS.into_iter().find(|unit| seconds >= least(unit)).unwrap_or(UNITS[5])
+        let unit = |symbol| Unit::of(symbol).map(|unit| Self { symbol, nanos: unit.scale });
+        let mut units = SHOWN.into_iter().filter_map(unit);
+        // What is smaller than any unit is told in the smallest.
+        let smallest = units.clone().next_back().unwrap_or(Self { symbol: "ns", nanos: 1 });
+        units.find(|unit| seconds >= least(unit)).unwrap_or(smallest)
     }
 
     /// Returns `seconds` in this unit.

@@ -6,13 +6,14 @@ use crate::section::{Section, Value, number};
 use honest_lap_core::record::{
     Choice, Display, Ends, FrameLog, FrameSource, KindName, Presented, Source,
 };
-use honest_lap_core::unit::parse_span;
+use honest_lap_core::unit::{Dimension, Nanos, Unit, parse_span};
 use toml::Spanned;
 
 const KEYS: [&str; 9] =
     ["presented", "file", "output", "errors", "column", "unit", "as", "processor", "graphics"];
 const PRESENTED_KEYS: [&str; 5] = ["window", "program", "frames", "for", "by_mark"];
-const UNITS: [&str; 5] = ["s", "ms", "us", "µs", "ns"];
+/// Units that logs of frames may be in, as a remedy tells them.
+const UNITS: [&str; 4] = ["s", "ms", "us", "ns"];
 const READINGS: [&str; 2] = ["durations", "moments"];
 /// Displays and sources that there are, with room on both sides.
 const HZ: std::ops::RangeInclusive<f64> = 5.0..=2_000.0;
@@ -61,16 +62,17 @@ pub(crate) fn frames(
         return presented(&inner, value).map(FrameSource::Presented);
     }
     let source = source(&inner, places);
-    let one_of = |key: &'static str, known: &[&str]| -> Option<String> {
+    let one_of = |key: &'static str, known: &[&str], is: &dyn Fn(&str) -> bool| -> Option<String> {
         let text = inner.text(key)?;
-        if !known.contains(&text) {
+        if !is(text) {
             let span = inner.get(key).map_or(0..0, Spanned::span);
             let remedy = format!("write one of: {}", known.join(", "));
             inner.mistakes.add(span, format!("`{key}` cannot be `{text}`"), remedy);
         }
         Some(text.to_owned())
     };
-    let (unit, reading) = (one_of("unit", &UNITS), one_of("as", &READINGS));
+    let unit = one_of("unit", &UNITS, &is_frame_unit);
+    let reading = one_of("as", &READINGS, &|word| READINGS.contains(&word));
     let column = |key| inner.text(key).map(str::to_owned);
     Some(FrameSource::Log(FrameLog {
         source: source?,
@@ -80,6 +82,12 @@ pub(crate) fn frames(
         processor: column("processor"),
         graphics: column("graphics"),
     }))
+}
+
+/// Returns whether `word` is a unit of time that frames may be told in, however it is spelled.
+fn is_frame_unit(word: &str) -> bool {
+    Unit::of(word)
+        .is_some_and(|unit| unit.dimension == Dimension::Time && unit.scale <= Nanos::PER_SECOND)
 }
 
 /// Reads `presented`: which window, and when the pass is over.

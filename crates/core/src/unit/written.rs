@@ -36,7 +36,11 @@ pub fn written<'t>(text: &'t str, declared: &str) -> Option<Result<Written<'t>, 
             known.then_some(Written { number, unit, rest }).ok_or_else(|| no_number(whole)),
         );
     }
-    if !ends(behind) {
+    // Behind a power no more digits belong to it: `1e1.5` and `1e1:0` are none.
+    let mut next = behind.chars();
+    let goes_on = next.next().is_some_and(|c| BETWEEN.contains(c))
+        && next.next().is_some_and(|c| c.is_ascii_digit());
+    if goes_on || !ends(behind) {
         return Some(Err(no_number(word(text))));
     }
     let unit = unit_behind(behind, declared);
@@ -211,6 +215,9 @@ mod tests {
             "7#",
             "9=",
             "1e5x",
+            "1e1:0",
+            "1e1.5",
+            "1e3,000",
             "2ms3",
             "4MB/s/",
             "1.5e+",

@@ -206,10 +206,19 @@ proptest! {
         prop_assert_eq!(read, Ok(number as f64));
         let read = read_text(&rule("", after("Score")), &format!("Score {number}{behind}"));
         let digits: String = format!("{number}{behind}").chars().filter(char::is_ascii_digit).collect();
-        let power = format!("{number}{behind}");
-        let power = power.trim_end_matches(|c: char| !c.is_ascii_digit()).parse::<f64>();
+        // The one way for other digits to be meant: `1e3`.
+        let all = format!("{number}{behind}");
+        let powers: Vec<f64> = all.find('e').map_or_else(Vec::new, |at| {
+            let rest = &all[at + 1..];
+            let sign = usize::from(rest.starts_with('-'));
+            let digits = rest[sign..].chars().take_while(char::is_ascii_digit).count();
+            let power = &rest[..sign + digits];
+            // A comma or an apostrophe may set thousands apart, or stand before decimals.
+            let mantissas = ["", "."].map(|point| all[..at].replace([',', '\''], point));
+            mantissas.iter().filter_map(|m| format!("{m}e{power}").parse().ok()).collect()
+        });
         if let Ok(value) = read
-            && power != Ok(value)
+            && !powers.contains(&value)
         {
             let shown: String = format!("{}", value.abs()).chars().filter(char::is_ascii_digit).collect();
             let shown = shown.trim_start_matches('0');
