@@ -2,10 +2,7 @@
 
 use crate::error::MeasureError;
 use crate::lap::{Lap, LapResult, not_driven};
-use crate::os::now;
-use crate::os::on_mains;
-use crate::os::used_by_children;
-use crate::os::{Look, sampled};
+use crate::os::{Look, now, on_mains, sampled, used_by_children};
 use crate::presented::Tell;
 use crate::sampler::Watcher;
 use honest_lap_core::record::{EnduranceRule, Outcome, Repeat, Sampled, Usage};

@@ -3,13 +3,11 @@
 use crate::error::{During, MeasureError};
 use crate::fill::{NoCommand, Values};
 use crate::meanwhile::Meanwhile;
-use crate::os::Machine;
-use crate::os::now;
-use crate::os::signal_name;
-use crate::os::{Look, sampled};
+use crate::os::{Look, Machine, now, sampled, signal_name};
 use crate::place::Place;
 use crate::presented::{MarkSignal, Tell};
 use crate::product::{Expected, Identity, inspect};
+use crate::reading::Budgeted;
 use crate::sampler::Watcher;
 use crate::starter::{self, Beside, Ended, Order, Report, Spools};
 use crate::stop::Stop;
@@ -19,7 +17,6 @@ use honest_lap_core::record::{
     Settings, Strained, Unfilled, Workload, plain_line, plain_lines,
 };
 use honest_lap_core::unit::{Nanos, Stamp, display_span};
-use regex::Regex;
 use std::fs;
 use std::path::{Path, PathBuf};
 
@@ -114,8 +111,15 @@ pub(crate) fn drive_lap(
 fn tell_load(rule: &LoadRule, place: usize, result: &mut LapResult) {
     let found = match &rule.strained {
         Some(Strained::Pattern(pattern)) => finds(pattern, &result.body),
-        _ => false,
+        _ => Ok(false),
     };
+    // Without the answer it is not known whether the load was held.
+    let found = found.unwrap_or_else(|why| {
+        if result.outcome == Outcome::Done {
+            (result.outcome, result.body.reason) = (Outcome::ReadingFailed, Some(why));
+        }
+        false
+    });
     let (exit_code, read) = (result.body.exit_code, &result.body.readings);
     let digest = result.body.pass.as_ref().map(|pass| &pass.about.digest);
     let on_time = digest.and_then(|digest| digest.paced.as_ref()).map(|paced| paced.on_time);
@@ -124,11 +128,16 @@ fn tell_load(rule: &LoadRule, place: usize, result: &mut LapResult) {
 }
 
 /// Returns whether a line of what is kept of a lap's output is found by `pattern`.
-fn finds(pattern: &str, body: &LapBody) -> bool {
-    // A study with a pattern that is none is refused when it is read.
-    let Ok(pattern) = Regex::new(pattern) else { return false };
+fn finds(pattern: &str, body: &LapBody) -> Result<bool, String> {
+    let pattern = Budgeted::new(pattern)?;
     let kept = [&body.stdout, &body.stderr].into_iter().flat_map(|said| [&said.head, &said.tail]);
-    kept.flat_map(|bytes| plain_lines(bytes)).any(|line| pattern.is_match(&line))
+    for line in kept.flat_map(|bytes| plain_lines(bytes)) {
+        pattern.check()?;
+        if pattern.regex().is_match(&line) {
+            return Ok(true);
+        }
+    }
+    Ok(false)
 }
 
 /// How long a step behind a lap may take once everything is to end.

@@ -2,8 +2,7 @@
 
 use crate::error::MeasureError;
 use crate::event::Event;
-use crate::os::Machine;
-use crate::os::Sensors;
+use crate::os::{Machine, Sensors};
 use crate::stop::Stop;
 use honest_lap_core::record::{Quantity, Rest};
 use honest_lap_core::unit::Nanos;

@@ -4,9 +4,7 @@
 //! has a look at either end. What a look costs is in docs/measurements.md.
 
 use crate::meter::Meters;
-use crate::os::Machine;
-use crate::os::Sensors;
-use crate::os::{now, worked};
+use crate::os::{Machine, Sensors, now, worked};
 use honest_lap_core::record::{Quantity, Trace, Traces};
 use honest_lap_core::unit::{Nanos, Stamp};
 use rustix::event::{EventfdFlags, PollFd, PollFlags, eventfd, poll};

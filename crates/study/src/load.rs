@@ -1,9 +1,9 @@
 //! The loads of `kind = "capacity"`: `load`, `strained`, `broke`, `searches`.
 
+use crate::reading::check_pattern;
 use crate::section::{Section, number};
 use honest_lap_core::record::{Broke, KindName, LoadRule, Loads, ReadingRule, Strained};
 use honest_lap_core::unit::parse_share;
-use regex::Regex;
 use std::collections::BTreeSet;
 use toml::Spanned;
 use toml::de::DeValue;
@@ -106,15 +106,8 @@ fn strained(section: &Section, readings: &[ReadingRule]) -> Option<Strained> {
     }
     match (inner.text("pattern"), inner.text("reading"), limit("above"), limit("below")) {
         (Some(pattern), None, None, None) => {
-            if let Err(err) = Regex::new(pattern) {
-                let span = inner.get("pattern").map_or(0..0, Spanned::span);
-                let why = err.to_string().lines().last().unwrap_or_default().to_owned();
-                section.mistakes.add(
-                    span,
-                    format!("`pattern` is no regular expression: {why}"),
-                    "correct it",
-                );
-            }
+            let span = inner.get("pattern").map_or(0..0, Spanned::span);
+            check_pattern(section.mistakes, pattern, span);
             Some(Strained::Pattern(pattern.to_owned()))
         }
         (None, Some(name), Some(above), None) => {

@@ -4,7 +4,8 @@ use crate::launch::launch;
 use crate::places::Places;
 use crate::section::{Mistakes, Section, Value};
 use honest_lap_core::record::{
-    Better, Find, Meter, ReadingRule, Source, SplitRule, Splits, TIME, Template, is_rig_name,
+    Better, Find, MOST_PATTERN_BYTES, Meter, ReadingRule, Source, SplitRule, Splits, TIME,
+    Template, is_rig_name,
 };
 use honest_lap_core::unit::{Decimals, seconds_in};
 use regex::{Regex, RegexBuilder};
@@ -147,11 +148,8 @@ fn find(inner: &Section, item: &Value<'_>, by_hand: bool) -> Option<Find> {
     }
 }
 
-/// What a pattern may come to once it is compiled: what is larger takes its time at every character.
-const MOST_PATTERN_BYTES: usize = 1 << 20;
-
 /// Returns the regular expression that `pattern` writes, or tells why it is none.
-fn check_pattern(
+pub(crate) fn check_pattern(
     mistakes: &Mistakes,
     pattern: &str,
     span: std::ops::Range<usize>,

@@ -62,4 +62,6 @@ pub use trace::{Course, MeterSum, Quantity, Trace, Traces};
 pub(crate) use variant::by_name;
 pub use variant::{Settings, variants};
 pub use work::{Formula, Work};
-pub use workload::{CACHE, COLD, Launch, Meter, Product, Rest, Task, WARM, Workload};
+pub use workload::{
+    CACHE, COLD, Launch, MOST_PATTERN_BYTES, Meter, Product, Rest, Task, WARM, Workload,
+};

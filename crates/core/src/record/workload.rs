@@ -37,6 +37,9 @@ pub struct Product {
     pub check: Option<Launch>,
 }
 
+/// What a pattern of a study may come to once it is compiled, in bytes: what is larger takes its time at every character.
+pub const MOST_PATTERN_BYTES: usize = 1 << 20;
+
 /// What makes a lap the lap it is: two laps with equal tasks and settings did the same work.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Task {

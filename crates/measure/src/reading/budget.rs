@@ -1,39 +1,38 @@
 //! How long a pattern may take: it comes from a study, and a study from anyone.
 
 use crate::os::worked;
+use honest_lap_core::record::MOST_PATTERN_BYTES;
 use honest_lap_core::unit::{Nanos, Stamp, display_span};
 use regex::{Regex, RegexBuilder};
 
 /// Processor time that a pattern may take over a text; a plain one reads hundreds of megabytes in it.
 const MOST: Nanos = Nanos::from_seconds(2);
-/// What a pattern may come to once it is compiled: what is larger takes its time at every character.
-const MOST_COMPILED_BYTES: usize = 1 << 20;
 
 /// A pattern, and what it may still take.
 #[derive(Debug)]
-pub(super) struct Budgeted {
+pub(crate) struct Budgeted {
     regex: Regex,
     begun: Stamp,
     most: Nanos,
 }
 
 impl Budgeted {
-    pub(super) fn new(pattern: &str) -> Result<Self, String> {
+    pub(crate) fn new(pattern: &str) -> Result<Self, String> {
         Self::within(pattern, MOST)
     }
 
     fn within(pattern: &str, most: Nanos) -> Result<Self, String> {
-        let regex = RegexBuilder::new(pattern).size_limit(MOST_COMPILED_BYTES).build();
+        let regex = RegexBuilder::new(pattern).size_limit(MOST_PATTERN_BYTES).build();
         let regex = regex.map_err(|_| format!("`{pattern}` is no pattern, or too large a one"))?;
         Ok(Self { regex, begun: worked(), most })
     }
 
-    pub(super) fn regex(&self) -> &Regex {
+    pub(crate) fn regex(&self) -> &Regex {
         &self.regex
     }
 
     /// Returns an error once it has taken too long.
-    pub(super) fn check(&self) -> Result<(), String> {
+    pub(crate) fn check(&self) -> Result<(), String> {
         if worked().since(self.begun).unwrap_or_default() <= self.most {
             return Ok(());
         }

@@ -13,6 +13,7 @@ use honest_lap_core::record::{Find, Reading, ReadingRule, Source, Splits};
 pub(crate) use text::{Text, Texts, key};
 use text::{bytes, lines};
 
+pub(crate) use budget::Budgeted;
 pub(crate) use split::parts;
 
 /// Returns every source that is read by line in `rules` and `splits`.

@@ -4,8 +4,7 @@
 use super::stream::Stream;
 use super::tree::{kill_all, tree};
 use super::watched::Watched;
-use crate::os::now;
-use crate::os::{GroupView, send};
+use crate::os::{GroupView, now, send};
 use crate::stop::timespec;
 use honest_lap_core::record::Captured;
 use honest_lap_core::unit::{Nanos, Stamp};

@@ -2,8 +2,7 @@
 //! without a parent to wait for it.
 
 use super::tree::tree;
-use crate::os::now;
-use crate::os::{GroupView, reap_orphans_but};
+use crate::os::{GroupView, now, reap_orphans_but};
 use crate::stop::timespec;
 use honest_lap_core::record::{TreeMemory, TreePeak};
 use honest_lap_core::unit::{Nanos, Stamp};

@@ -1,7 +1,6 @@
 //! The tree that a lap started: who is in it, and its end.
 
-use crate::os::now;
-use crate::os::{GroupView, Process, descendants, has_children, reap_orphans, send};
+use crate::os::{GroupView, Process, descendants, has_children, now, reap_orphans, send};
 use honest_lap_core::unit::Nanos;
 use rustix::process::Signal;
 use std::collections::BTreeSet;
