@@ -1,10 +1,13 @@
-//! Builds the recorder that `lap` carries and puts into graphics programs.
+//! Names the build, so that the tool and the starter beside it know each other, and
+//! builds the recorder that `lap` carries and puts into graphics programs.
 //!
 //! It is a file of its own, loaded by other programs, and Cargo has no stable way to hand the file
 //! that one crate becomes to another. Its two crates depend on nothing, so the compiler that builds
 //! this one builds them in two calls.
 
 use std::env;
+use std::fs;
+use std::hash::{DefaultHasher, Hash, Hasher};
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
@@ -16,6 +19,11 @@ fn main() {
         println!("cargo::rerun-if-changed={}", crates.join(name).join("src").display());
     }
     println!("cargo::rerun-if-changed=build.rs");
+    let sources = PathBuf::from("src");
+    println!("cargo::rerun-if-changed={}", sources.display());
+    let mut build = DefaultHasher::new();
+    hash_folder(&sources, &mut build);
+    println!("cargo::rustc-env=HONEST_LAP_MEASURE_BUILD={:016x}", build.finish());
     if wanted("CARGO_CFG_TARGET_OS") != "linux" || wanted("CARGO_CFG_TARGET_POINTER_WIDTH") != "64"
     {
         panic!("frames are captured on 64-bit Linux only, and so far this tool runs there only");
@@ -41,6 +49,21 @@ fn main() {
         &abi,
     ];
     compile(&crates.join("present/src/lib.rs"), "honest_lap_present", &out, &whole);
+}
+
+/// Adds every file below `folder` to `build`, by name and text.
+fn hash_folder(folder: &Path, build: &mut DefaultHasher) {
+    let entries = fs::read_dir(folder).unwrap_or_else(|err| panic!("{}: {err}", folder.display()));
+    let mut paths: Vec<PathBuf> = entries.flatten().map(|entry| entry.path()).collect();
+    paths.sort();
+    for path in paths {
+        if path.is_dir() {
+            hash_folder(&path, build);
+        } else {
+            path.hash(build);
+            fs::read(&path).unwrap_or_else(|err| panic!("{}: {err}", path.display())).hash(build);
+        }
+    }
 }
 
 fn compile(source: &Path, name: &str, out: &Path, more: &[&str]) {

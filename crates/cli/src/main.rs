@@ -23,12 +23,12 @@ mod ui;
 mod whole_file;
 mod working;
 
-use honest_lap_measure::starter::{STARTER_ARGUMENT, serve};
+use honest_lap_measure::starter::{is_starter_argument, serve};
 use std::process::ExitCode;
 
 fn main() -> ExitCode {
     // The starter may touch nothing of what follows: it is to stay small and quick.
-    if std::env::args_os().nth(1).is_some_and(|first| first == STARTER_ARGUMENT) {
+    if std::env::args_os().nth(1).is_some_and(|first| is_starter_argument(&first)) {
         return serve();
     }
     let ctx = ctx::Ctx::from_process();

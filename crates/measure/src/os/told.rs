@@ -38,6 +38,11 @@ impl Used {
         Self { user: self.user.minus(before.user), system: self.system.minus(before.system) }
     }
 
+    /// Returns what was used by this and by `other`.
+    pub(crate) fn plus(self, other: Self) -> Self {
+        Self { user: self.user.plus(other.user), system: self.system.plus(other.system) }
+    }
+
     /// Returns both together.
     pub(crate) fn whole(self) -> Nanos {
         self.user.plus(self.system)

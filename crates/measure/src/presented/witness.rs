@@ -3,7 +3,7 @@
 use super::program::Program;
 use super::recorder::LIBRARY_NAME;
 use crate::os::{Process, descendants, environment_of};
-use crate::starter::MARK;
+use crate::starter::{MARK, own_pid};
 use honest_lap_present_abi::FOLDER;
 use std::collections::BTreeMap;
 use std::fs;
@@ -47,7 +47,7 @@ impl Witness {
             let environ = Some(environment_of(process.pid));
             let rehearsed = holds(environ.as_deref(), MARK) == Some(true)
                 && holds(environ.as_deref(), FOLDER) == Some(false);
-            if !rehearsed && !same_file(process.pid, "exe") {
+            if !rehearsed && !same_file(process.pid, starter, "exe") {
                 self.0.insert(process.pid, seen(&process, environ.as_deref()));
             }
         }
@@ -74,7 +74,7 @@ fn seen(process: &Process, environ: Option<&[u8]>) -> Seen {
         foreign: fs::read_to_string(format!("{dir}/status")).ok().and_then(|text| foreign(&text)),
         apart: fs::read_link(format!("{dir}/ns/mnt"))
             .ok()
-            .map(|_| !same_file(process.pid, "ns/mnt")),
+            .map(|_| !same_file(process.pid, own_pid(), "ns/mnt")),
     }
 }
 
@@ -92,10 +92,10 @@ fn foreign(status: &str) -> Option<bool> {
     Some(user != rustix::process::geteuid().as_raw())
 }
 
-/// Returns whether `what` of the process leads where ours does.
-fn same_file(pid: i32, what: &str) -> bool {
-    let own = fs::read_link(format!("/proc/self/{what}")).ok();
-    own.is_some() && fs::read_link(format!("/proc/{pid}/{what}")).ok() == own
+/// Returns whether `what` of the process leads where that of `other` does.
+fn same_file(pid: i32, other: i32, what: &str) -> bool {
+    let of = |pid: i32| fs::read_link(format!("/proc/{pid}/{what}")).ok();
+    of(other).is_some_and(|own| of(pid) == Some(own))
 }
 
 /// Reads whether the system guards a process from its auxiliary vector, pairs of words.
@@ -132,7 +132,9 @@ mod tests {
             std::process::Command::new("sleep").arg("10").env(FOLDER, "/capture").spawn().unwrap();
         // Until it has become its program, which is its own and not this test's, and has its environment.
         let environ = format!("/proc/{}/environ", child.id());
-        while same_file(child.id() as i32, "exe") || fs::read(&environ).unwrap().is_empty() {
+        while same_file(child.id() as i32, own_pid(), "exe")
+            || fs::read(&environ).unwrap().is_empty()
+        {
             std::thread::yield_now();
         }
         let mut witness = Witness::default();

@@ -1,6 +1,7 @@
 //! What is seen to while a lap runs, by a thread of its own: its output, a file that it appends to, its limit, and the
 //! tool's wish that it end. Nothing of this can delay the start, nor the moment of the end.
 
+use super::moment::Begun;
 use super::stream::Stream;
 use super::tree::{kill_all, tree};
 use super::watched::Watched;
@@ -16,13 +17,15 @@ use std::os::fd::OwnedFd;
 use std::os::unix::net::UnixStream;
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
-use std::sync::mpsc::{Receiver, Sender, channel};
 use std::thread::JoinHandle;
+use std::time::Duration;
 
 /// How long a tree may take to end by itself after it was asked to.
 const GRACE: Nanos = Nanos::from_seconds(2);
 /// How often a tree that is being killed is looked at again.
 const POLL_GRACE: Nanos = Nanos(20_000_000);
+/// How often it is looked for the start when there is something to do already.
+const NAP: Duration = Duration::from_millis(1);
 /// How long is listened for what was written before the end.
 const LAST_WORDS: Nanos = Nanos::from_seconds(1);
 const BUFFER_BYTES: usize = 64 << 10;
@@ -51,10 +54,9 @@ pub(super) struct Attended {
     pub(super) over_limit: bool,
 }
 
-/// The thread that sees to it; it waits until it is told that the program was started.
+/// The thread that sees to it. It listens before the program is started, so that nobody has to be woken at that moment.
 pub(super) struct Attendant {
     thread: JoinHandle<Attended>,
-    begin: Sender<Stamp>,
     /// Whether the program itself has ended: then it is neither too late nor to be asked.
     ended: Arc<AtomicBool>,
     /// Readable once nobody holds the other end of the lap's output any more.
@@ -62,20 +64,14 @@ pub(super) struct Attendant {
 }
 
 impl Attendant {
-    pub(super) fn begin(duties: Duties) -> io::Result<Self> {
+    pub(super) fn begin(duties: Duties, begun: Begun) -> io::Result<Self> {
         let over = eventfd(0, EventfdFlags::CLOEXEC)?;
-        let (begin, begun) = channel();
         let (seen, ended) = (over.try_clone()?, Arc::new(AtomicBool::new(false)));
         let has_ended = Arc::clone(&ended);
         let thread = std::thread::Builder::new()
             .stack_size(STACK_BYTES)
             .spawn(move || attend(duties, &begun, &has_ended, &seen))?;
-        Ok(Self { thread, begin, ended, over })
-    }
-
-    pub(super) fn started(&self, at: Stamp) {
-        // A thread that is gone tells so when it is waited for.
-        let _ = self.begin.send(at);
+        Ok(Self { thread, ended, over })
     }
 
     /// Says that the program has ended; what it started may still be there, and write.
@@ -90,28 +86,24 @@ impl Attendant {
     }
 }
 
-fn attend(
-    mut duties: Duties,
-    begun: &Receiver<Stamp>,
-    ended: &AtomicBool,
-    over: &OwnedFd,
-) -> Attended {
+fn attend(mut duties: Duties, begun: &Begun, ended: &AtomicBool, over: &OwnedFd) -> Attended {
     let mut attended = Attended::default();
     let mut buffer = vec![0; BUFFER_BYTES];
-    // A program that could not be started leaves nothing to see to.
-    let Ok(started) = begun.recv() else { return attended };
-    duties.stdout.begin(started);
-    duties.stderr.begin(started);
-    if let Some(watched) = &mut duties.watched {
-        watched.begin_at(started);
-    }
-    let deadline = Stamp(started.0.saturating_add(duties.limit.0));
     let mut ending: Option<Ending> = None;
     loop {
+        // Until it is started its limit is at least so far away.
+        let begin = begun.at().unwrap_or_else(now);
+        let deadline = Stamp(begin.0.saturating_add(duties.limit.0));
         let next = ending.as_ref().map_or(deadline, |ending| ending.again);
         let ready = duties.wait(over, next, ending.is_none());
+        duties.begin_at(begun.at());
         if ready.over {
             break;
+        }
+        if begun.at().is_none() {
+            // What the tool wishes is heard once there is something to end.
+            std::thread::sleep(NAP);
+            continue;
         }
         duties.stdout.drain_once(&mut buffer);
         duties.stderr.drain_once(&mut buffer);
@@ -150,6 +142,16 @@ fn attend(
 }
 
 impl Duties {
+    /// Passes on when the program was started, once that is known.
+    fn begin_at(&mut self, at: Option<Stamp>) {
+        let Some(at) = at else { return };
+        self.stdout.begin(at);
+        self.stderr.begin(at);
+        if let Some(watched) = &mut self.watched {
+            watched.begin_at(at);
+        }
+    }
+
     /// Waits until the program is over, output waits, the tool has something to say or is gone
     /// (`listen`), or it is `until`.
     fn wait(&self, over: &OwnedFd, until: Stamp, listen: bool) -> Ready {

@@ -1,10 +1,10 @@
 //! The tool's side of a starter: sends the order, waits for the report, passes on a stop.
 
-use super::tree::own_pid;
+use super::own_pid;
 use super::wire::{Ended, Order, Report, read_report, write_order};
-use super::{MARK, STARTER_ARGUMENT};
+use super::{MARK, program};
 use crate::error::MeasureError;
-use crate::os::{Process, children, descendants, own_program, process, reap_if_ended, send};
+use crate::os::{Process, children, descendants, process, reap_if_ended, send};
 use crate::stop::{Stop, timespec};
 use honest_lap_core::unit::Nanos;
 use rustix::event::{PollFd, PollFlags, poll};
@@ -51,9 +51,9 @@ pub(crate) fn run_beside(
 ) -> Result<Report, MeasureError> {
     let starter = |source| MeasureError::Starter { source };
     let (ours, theirs) = UnixStream::pair().map_err(starter)?;
-    let mut child = Command::new(own_program())
+    let mut child = Command::new(program::path())
         .arg0("lap-starter")
-        .arg(STARTER_ARGUMENT)
+        .arg(program::argument())
         .env(MARK, mark)
         .stdin(Stdio::from(OwnedFd::from(theirs)))
         .stdout(Stdio::null())

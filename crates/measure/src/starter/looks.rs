@@ -1,6 +1,7 @@
 //! Looking at the tree of a lap now and then, by a thread of its own: how much memory it holds, and who in it has ended
 //! without a parent to wait for it.
 
+use super::moment::Begun;
 use super::tree::tree;
 use crate::os::{GroupView, now, reap_orphans_but};
 use crate::stop::timespec;
@@ -9,7 +10,6 @@ use honest_lap_core::unit::{Nanos, Stamp};
 use rustix::event::{EventfdFlags, PollFd, PollFlags, eventfd, poll};
 use std::io;
 use std::os::fd::OwnedFd;
-use std::sync::mpsc::{Receiver, Sender, channel};
 use std::thread::JoinHandle;
 
 /// The first look, and the least time between two.
@@ -21,26 +21,18 @@ const STACK_BYTES: usize = 256 << 10;
 /// The thread that looks.
 pub(super) struct Looks {
     thread: JoinHandle<Option<TreePeak>>,
-    begin: Sender<(Stamp, u32)>,
     /// Readable once the program has ended.
     over: OwnedFd,
 }
 
 impl Looks {
-    pub(super) fn begin(group: Option<&GroupView>) -> io::Result<Self> {
+    pub(super) fn begin(group: Option<&GroupView>, begun: Begun) -> io::Result<Self> {
         let over = eventfd(0, EventfdFlags::CLOEXEC)?;
-        let (begin, begun) = channel();
         let (seen, members) = (over.try_clone()?, group.cloned());
         let thread = std::thread::Builder::new()
             .stack_size(STACK_BYTES)
             .spawn(move || look(members.as_ref(), &begun, &seen))?;
-        Ok(Self { thread, begin, over })
-    }
-
-    /// Says when the program was started, and its number.
-    pub(super) fn started(&self, at: Stamp, child: u32) {
-        // A thread that is gone tells so when it is waited for.
-        let _ = self.begin.send((at, child));
+        Ok(Self { thread, over })
     }
 
     /// Returns the most memory that the tree was seen to hold at once, if it was looked at.
@@ -50,13 +42,8 @@ impl Looks {
     }
 }
 
-fn look(
-    group: Option<&GroupView>,
-    begun: &Receiver<(Stamp, u32)>,
-    over: &OwnedFd,
-) -> Option<TreePeak> {
-    let (started, child) = begun.recv().ok()?;
-    let mut next = Stamp(started.0.saturating_add(LOOK.0));
+fn look(group: Option<&GroupView>, begun: &Begun, over: &OwnedFd) -> Option<TreePeak> {
+    let mut next = Stamp(now().0.saturating_add(LOOK.0));
     let mut peak: Option<TreePeak> = None;
     loop {
         let timeout = timespec(next.since(now()).unwrap_or_default().0);
@@ -69,6 +56,11 @@ fn look(
         if at < next {
             continue;
         }
+        // Nothing is reaped that may be the program itself, or a rehearsal of it.
+        let Some(child) = begun.program() else {
+            next = Stamp(at.0.saturating_add(LOOK.0));
+            continue;
+        };
         reap_orphans_but(child);
         let held = held(group);
         peak = Some(peak.filter(|peak| peak.bytes >= held.bytes).unwrap_or(held));

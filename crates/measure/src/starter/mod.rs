@@ -11,6 +11,8 @@
 mod attend;
 mod control;
 mod looks;
+mod moment;
+mod program;
 mod serve;
 mod stream;
 mod tree;
@@ -18,11 +20,10 @@ mod watched;
 mod wire;
 
 pub(crate) use control::{Beside, Next, run, run_beside};
+pub use program::is_starter_argument;
 pub use serve::serve;
+pub(crate) use tree::own_pid;
 pub(crate) use wire::{Ended, Order, Report, Spools};
-
-/// The single argument by which the tool starts itself as a starter.
-pub const STARTER_ARGUMENT: &str = "starter:";
 
 /// The environment variable that marks a lap's processes, so that they can be found again.
 pub(crate) const MARK: &str = "HONEST_LAP_MARK";

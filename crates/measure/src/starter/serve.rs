@@ -3,6 +3,8 @@
 use super::MARK;
 use super::attend::{Attendant, Attended, Duties};
 use super::looks::Looks;
+use super::moment::Begun;
+use super::program;
 use super::stream::Stream;
 use super::tree::end_tree;
 use super::watched::Watched;
@@ -34,6 +36,9 @@ const PIPE_BYTES: usize = 1 << 20;
 
 /// Serves one order that comes in on standard input, which is a socket to the tool.
 pub fn serve() -> ExitCode {
+    if let Some(declined) = program::declined() {
+        return declined;
+    }
     let served = io::stdin().as_fd().try_clone_to_owned().and_then(|fd| {
         let socket = UnixStream::from(fd);
         // A session of its own: no lap can read, change or take over the user's terminal.
@@ -109,27 +114,30 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
         socket: socket.try_clone().map_err(unconnected)?,
     };
     let unattended = |err: io::Error| format!("there is no thread to attend it: {err}");
-    let attendant = Attendant::begin(duties).map_err(unattended)?;
+    let begun = Begun::default();
+    let attendant = Attendant::begin(duties, begun.clone()).map_err(unattended)?;
     let looks = order
         .watched
-        .then(|| Looks::begin(group.as_ref().map(Group::view)))
+        .then(|| Looks::begin(group.as_ref().map(Group::view), begun.clone()))
         .transpose()
         .map_err(unattended)?;
     shrink();
-    rehearse(&order.folder);
-    let used_before = Account::of(group.as_ref());
+    // What is needed for a start is back in memory after one.
+    rehearse(&order.folder, 1);
     reset_peak();
     let floor_bytes = peak_bytes();
+    let used_before = Account::of(group.as_ref());
+    // Last of all: reading files of the kernel leads away from the way of a start.
+    rehearse(&order.folder, REHEARSALS);
+    let used_before = used_before.but_for_children_since();
     let started_with_sleep = now_with_sleep();
     let started = now();
+    begun.begin(started);
     let child = command.spawn().map_err(|err| not_started(program, &order.folder, &err))?;
-    attendant.started(started);
+    begun.became(child.id());
     // The command holds our copies of the ends that the child writes to.
     drop(command);
     let _held = terminal;
-    if let Some(looks) = &looks {
-        looks.started(started, child.id());
-    }
     let reaped = reap(child.id());
     let stopped = now();
     attendant.program_ended();
@@ -183,6 +191,13 @@ impl Account {
         Self { children: used_by_children(), group: all.map(|all| (all, used_by_self())) }
     }
 
+    /// Counts what children have used since among what was used before.
+    fn but_for_children_since(self) -> Self {
+        let children = used_by_children();
+        let more = children.since(self.children);
+        Self { children, group: self.group.map(|(all, own)| (all.plus(more), own)) }
+    }
+
     /// Returns what was used since `before`, by the whole tree: what lost its parent was reaped here too. What the kernel
     /// reaped itself, because its parent ignores its end, only the group's book knows.
     fn since(&self, before: &Self) -> Used {
@@ -231,10 +246,12 @@ fn output_pipe() -> io::Result<(File, OwnedFd)> {
 ///
 /// After a pause caches are cold, cores asleep and our own code not in memory, and a short lap
 /// would be charged for that. The rehearsals walk the same way; docs/measurements.md has the effect.
-fn rehearse(folder: &str) {
-    for _ in 0..REHEARSALS {
+fn rehearse(folder: &str, times: u32) {
+    for _ in 0..times {
         let nothing = Command::new("/bin/true")
             .current_dir(folder)
+            // As a lap's is, its environment is put together anew.
+            .env("HONEST_LAP_REHEARSAL", "1")
             .stdin(Stdio::null())
             .stdout(Stdio::null())
             .stderr(Stdio::null())

@@ -80,6 +80,6 @@ pub(super) fn kill_all(group: Option<&GroupView>) {
     send(&tree(group), Signal::KILL);
 }
 
-pub(super) fn own_pid() -> i32 {
+pub(crate) fn own_pid() -> i32 {
     rustix::process::getpid().as_raw_nonzero().get()
 }
