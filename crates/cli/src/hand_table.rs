@@ -2,7 +2,7 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use honest_lap_draw::Role;
+use honest_lap_view::table::Role;
 use std::io::{IsTerminal, Read};
 use std::path::Path;
 

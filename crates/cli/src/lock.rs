@@ -3,9 +3,9 @@
 use crate::ctx::Ctx;
 use crate::error::CmdError;
 use honest_lap_core::record::{LapBody, Outcome};
-use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap};
 use honest_lap_measure::{Place, UnderWay, end_left};
+use honest_lap_view::table::Role;
 use rustix::fs::OFlags;
 use std::fs::{self, File, OpenOptions, TryLockError};
 use std::io;

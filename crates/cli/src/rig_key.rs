@@ -2,8 +2,8 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, OpenSession, public_key};
+use honest_lap_view::table::Role;
 use std::fs::Permissions;
 use std::io::Write;
 use std::os::unix::fs::{DirBuilderExt, PermissionsExt};

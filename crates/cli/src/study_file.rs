@@ -7,10 +7,10 @@ use crate::error::CmdError;
 use annotate_snippets::renderer::DecorStyle;
 use annotate_snippets::{AnnotationKind, Level, Renderer, Snippet};
 use honest_lap_core::record::{Study, plain_line};
-use honest_lap_draw::{Role, style};
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::Place;
 use honest_lap_study::{MOST_STUDY_BYTES, Mistake};
+use honest_lap_view::table::{Role, style};
 use std::path::{Path, PathBuf};
 
 /// The name of the file that makes a folder a study.

@@ -4,7 +4,7 @@ use crate::args::FormatArg;
 use crate::error::{CmdError, Exit};
 use honest_lap_core::analysis::{Analysis, Document};
 use honest_lap_core::record::{PlainJson, plain_line};
-use honest_lap_draw::{Format, Role, Sheet, style, write};
+use honest_lap_view::table::{Format, Role, Sheet, style, write};
 use std::io::{self, BufRead, IsTerminal, Write};
 use std::process::ExitCode;
 

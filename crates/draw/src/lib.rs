@@ -1,52 +1,35 @@
-//! Plain sheets in; text, JSON, CSV and Markdown out.
+//! A small library to draw with: shapes and words at their places, written as SVG or PNG.
 //!
-//! A [`Sheet`] says what is to be shown and nothing of how. Machine formats keep every digit and
-//! raw units; only text and Markdown round, to what the spread of a figure supports. Every writer
-//! takes any [`std::io::Write`], so all of it is tested without a terminal.
+//! It knows scales, axes, text that is measured by the font it ships, and where names have room. It does not know
+//! what it draws. A [`Drawing`] is made of numbers and is tested as numbers; [`Drawing::svg`] and
+//! [`Drawing::png`] write it down, light or dark.
+//!
+//! ```
+//! use honest_lap_draw::{Drawing, Look, Scale, Type, axis};
+//!
+//! let mut drawing = Drawing::new(480.0, "Tide at the pier", "High water is at six.");
+//! let scale = Scale { values: (0.0, 12.0), places: (40.0, 440.0), log: false };
+//! axis::across(&mut drawing, &scale, (20.0, 120.0), |hours| format!("{hours} h"));
+//! drawing.text((scale.place(6.0), 70.0), Type::small(13.0), "high water");
+//! drawing.height = 150.0;
+//! assert!(drawing.svg(Look::Light).starts_with("<svg"));
+//! ```
 
-pub mod chart;
-mod csv;
-mod figure;
-mod json;
-mod markdown;
-pub mod page;
-mod sheet;
-mod strip;
-mod text;
-mod theme;
+pub mod axis;
+mod drawing;
+mod face;
+mod lanes;
+mod overlap;
+mod paint;
+mod place;
+mod raster;
+mod scale;
+mod svg;
 
-pub use figure::{TimeUnit, decimals, fixed, percent, significant};
-pub use sheet::{Align, Cell, Column, Group, Layout, Role, Sheet, Show, Value};
-pub use strip::strip;
-pub use theme::style;
-
-use std::io;
-
-/// The form in which a sheet is written.
-#[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Format {
-    /// For a person at a terminal of this width; `None` is as wide as it takes.
-    Text {
-        /// Columns of the terminal.
-        width: Option<usize>,
-    },
-    /// For programs: one object, schema and version named.
-    Json,
-    /// For spreadsheets: one table, a row a row.
-    Csv,
-    /// For a forum or a pull request.
-    Markdown,
-}
-
-/// Writes `sheet` to `out`; chooses nothing but the form.
-pub fn write(sheet: &Sheet, format: Format, out: &mut dyn io::Write) -> io::Result<()> {
-    match format {
-        Format::Text { width } => text::write(sheet, width, out),
-        Format::Json => json::write(sheet, out),
-        Format::Csv => csv::write(sheet, out),
-        Format::Markdown => markdown::write(sheet, out),
-    }
-}
-
-#[cfg(test)]
-mod tests;
+pub use drawing::{Anchor, Drawing, Item, MARGIN, Shape, Stroke, Type};
+pub use face::FONTS;
+pub use lanes::lanes;
+pub use paint::{Look, Paint, curve, paints, word_styles};
+pub use place::{Area, places};
+pub use raster::RasterError;
+pub use scale::{Scale, ticks};

@@ -2,7 +2,10 @@
 //!
 //! Nothing here reads a file, a clock or a terminal, and nothing works out a figure beyond its layout.
 
+pub mod chart;
 pub mod figure;
+pub mod number;
 pub mod page;
 pub mod sheet;
+pub mod table;
 pub mod words;

@@ -12,9 +12,9 @@ use honest_lap_core::record::{
     Workload,
 };
 use honest_lap_core::unit::{Nanos, Stamp, display_span};
-use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::{Key, Keys};
+use honest_lap_view::table::Role;
 use honest_lap_view::words::{lap_of, time_read};
 use indicatif::{ProgressBar, ProgressStyle};
 

@@ -8,9 +8,9 @@ use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::analysis::{Across, Question, analyse};
 use honest_lap_core::record::{SessionName, Settings, Study};
 use honest_lap_core::unit::parse_share;
-use honest_lap_draw::Sheet;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
+use honest_lap_view::table::Sheet;
 
 /// Show who is ahead, by how much, how surely
 #[derive(clap::Args, Debug)]

@@ -10,11 +10,11 @@ use honest_lap_core::record::{
     Remark, RemarkKind, Sampled, SessionAbout, SessionName, Subject, Task, Usage, VersionLine,
 };
 use honest_lap_core::unit::Nanos;
-use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
 use honest_lap_stand_ins::machine::Night;
 use honest_lap_stand_ins::pale_harbour::{self, RecordedLap, RecordedSession, versions};
 use honest_lap_stand_ins::recorded_passes::RecordedFlight;
+use honest_lap_view::table::Role;
 use std::path::PathBuf;
 
 /// Make a whole example and drive it: from laps to a comparison, in under a minute

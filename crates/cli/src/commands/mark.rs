@@ -6,8 +6,8 @@ use crate::error::{CmdError, Exit};
 use crate::lock::is_running;
 use crate::study_file::read_study;
 use honest_lap_core::frame::MarkKind;
-use honest_lap_draw::Role;
 use honest_lap_measure::{MarkError, Place, set_mark};
+use honest_lap_view::table::Role;
 
 /// Mark begin, end or a place of the pass that `lap run` is noting in another terminal
 #[derive(clap::Args, Debug)]

@@ -5,9 +5,9 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::record::{LapName, Remark, RemarkKind, SessionName, Subject};
-use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
+use honest_lap_view::table::Role;
 
 /// Add a remark to a lap, a session, a rig or a workload; or show the remarks
 #[derive(clap::Args, Debug)]

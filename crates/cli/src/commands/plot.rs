@@ -14,12 +14,13 @@ use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::Held;
 use honest_lap_core::record::{LapHead, SessionName, Settings, TIME};
-use honest_lap_draw::chart::{Drawing, Look};
-use honest_lap_draw::{Role, chart};
+use honest_lap_draw::{Drawing, Look};
 use honest_lap_logbook::Logbook;
+use honest_lap_view::chart;
 use honest_lap_view::figure::EnduranceRun;
 use honest_lap_view::figure::{self, Over};
 use honest_lap_view::sheet::{Doubted, Shown, answer, changes_words, heading, over_words};
+use honest_lap_view::table::Role;
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 

@@ -12,11 +12,11 @@ use crate::whole_file::write_whole;
 use honest_lap_core::analysis::{Question, Way, analyse};
 use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::Study;
-use honest_lap_draw::Role;
-use honest_lap_draw::page::{Block, Page, html, markdown};
 use honest_lap_logbook::Logbook;
+use honest_lap_view::page::form::{Block, Page, html, markdown};
 use honest_lap_view::page::{Anonymous, Kind, Material, page};
 use honest_lap_view::sheet;
+use honest_lap_view::table::Role;
 use honest_lap_view::words::count;
 use std::path::PathBuf;
 

@@ -5,7 +5,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
 use honest_lap_core::record::{LapHead, LapName, Remark, RemarkKind, Subject};
-use honest_lap_draw::Role;
+use honest_lap_view::table::Role;
 
 /// Leave laps out of sums from now on, with a reason; they stay on record and are shown
 #[derive(clap::Args, Debug)]

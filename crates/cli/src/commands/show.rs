@@ -5,9 +5,9 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
 use honest_lap_core::record::{LapName, SessionName};
-use honest_lap_draw::Sheet;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
+use honest_lap_view::table::Sheet;
 
 /// Show sessions, the laps of one, or one lap in full
 #[derive(clap::Args, Debug)]

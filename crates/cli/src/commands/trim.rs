@@ -6,8 +6,9 @@ use crate::cutting::CutArgs;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
 use honest_lap_core::record::{Cut, Digest, LapName};
-use honest_lap_draw::{Role, fixed};
 use honest_lap_logbook::Logbook;
+use honest_lap_view::number::fixed;
+use honest_lap_view::table::Role;
 
 /// Leave loading screens, menus and pauses out of the figures of passes; their frames are kept
 #[derive(clap::Args, Debug)]

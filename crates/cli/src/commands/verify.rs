@@ -7,10 +7,10 @@ use crate::study_file::read_study;
 use crate::working::Working;
 use honest_lap_core::both;
 use honest_lap_core::record::Study;
-use honest_lap_draw::Role;
 use honest_lap_logbook::{Logbook, LogbookError, SealedSession, Signed};
 use honest_lap_view::sheet;
 use honest_lap_view::sheet::{CheckedLogbook, CheckedSession, Signature};
+use honest_lap_view::table::Role;
 
 /// Prove that nothing recorded has changed
 #[derive(clap::Args, Debug)]

@@ -65,7 +65,7 @@ fn another_program_that_holds_the_logbook_loses_no_lap_and_is_told_of() {
         db.busy_timeout(Duration::from_secs(60)).unwrap();
         db.execute_batch("BEGIN EXCLUSIVE").unwrap();
         // Longer than anyone waits without being told.
-        std::thread::sleep(Duration::from_secs(11));
+        std::thread::sleep(Duration::from_secs(14));
         db.execute_batch("ROLLBACK").unwrap();
     });
     std::thread::sleep(Duration::from_millis(300));

@@ -92,19 +92,21 @@ fn attend(mut duties: Duties, begun: &Begun, ended: &AtomicBool, over: &OwnedFd)
     let mut ending: Option<Ending> = None;
     loop {
         // Until it is started its limit is at least so far away.
-        let begin = begun.at().unwrap_or_else(now);
-        let deadline = Stamp(begin.0.saturating_add(duties.limit.0));
-        let next = ending.as_ref().map_or(deadline, |ending| ending.again);
+        let from = begun.at().unwrap_or_else(now);
+        let next = match &ending {
+            Some(ending) => ending.again,
+            None => duties.deadline(from),
+        };
         let ready = duties.wait(over, next, ending.is_none());
         duties.begin_at(begun.at());
         if ready.over {
             break;
         }
-        if begun.at().is_none() {
+        let Some(started) = begun.at() else {
             // What the tool wishes is heard once there is something to end.
             std::thread::sleep(NAP);
             continue;
-        }
+        };
         duties.stdout.drain_once(&mut buffer);
         duties.stderr.drain_once(&mut buffer);
         if let Some(watched) = &mut duties.watched {
@@ -120,7 +122,7 @@ fn attend(mut duties: Duties, begun: &Begun, ended: &AtomicBool, over: &OwnedFd)
                 attended.asked = true;
                 ending = Some(Ending::ask(at, duties.group.as_ref()));
             }
-            None if at >= deadline => {
+            None if at >= duties.deadline(started) => {
                 attended.over_limit = true;
                 ending = Some(Ending::ask(at, duties.group.as_ref()));
             }
@@ -142,6 +144,11 @@ fn attend(mut duties: Duties, begun: &Begun, ended: &AtomicBool, over: &OwnedFd)
 }
 
 impl Duties {
+    /// Returns when a program that was started at `started` has had its time.
+    fn deadline(&self, started: Stamp) -> Stamp {
+        Stamp(started.0.saturating_add(self.limit.0))
+    }
+
     /// Passes on when the program was started, once that is known.
     fn begin_at(&mut self, at: Option<Stamp>) {
         let Some(at) = at else { return };

@@ -12,7 +12,7 @@ const CRATES: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/..");
 const ARROWS: [(&str, &[&str]); 13] = [
     ("cli", &["core", "draw", "frame-log", "logbook", "measure", "stand-ins", "study", "view"]),
     ("core", &[]),
-    ("draw", &["core"]),
+    ("draw", &[]),
     ("frame-log", &["core"]),
     ("logbook", &["core", "packing"]),
     // The recorder travels inside as a file; nothing of it is called.

@@ -1,11 +1,11 @@
 //! A comparison as sorted bars.
 
 use super::tone::tone;
+use crate::chart::{Bar, BarsFigure};
 use crate::sheet::{Doubted, Scale, answer, heading, marked};
 use crate::words::{apart_words, speed, time_saved, verdict_of, why_not};
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
 use honest_lap_core::record::{Better, TIME};
-use honest_lap_draw::chart::{Bar, BarsFigure};
 
 /// Returns the figure of one group of `view`, with the doubts about it.
 pub fn bars(view: &WorkloadView, group: &Group, doubted: &Doubted<'_>) -> BarsFigure {

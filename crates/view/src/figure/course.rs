@@ -1,11 +1,11 @@
 //! Endurance laps over their time, with what the machine did on the same axis.
 
+use crate::chart::{Beside, CourseFigure, CoursePanel, Level};
+use crate::number::significant;
 use crate::words::listed;
 use honest_lap_core::endurance::{Course, Endured, Stretches};
 use honest_lap_core::record::{LapName, Quantity, Traces};
 use honest_lap_core::unit::{Nanos, display_span};
-use honest_lap_draw::chart::{Beside, CourseFigure, CoursePanel, Level};
-use honest_lap_draw::significant;
 
 /// An endurance lap with what its machine did meanwhile: the last of its rig and variant.
 pub struct EnduranceRun {
@@ -88,7 +88,7 @@ pub fn went(course: &Course, unit: &str) -> String {
     match course.changed {
         None => format!("keeps {level}"),
         Some(_) => {
-            let share = honest_lap_draw::percent(fell.abs());
+            let share = crate::number::percent(fell.abs());
             let way = if fell >= 0.0 { "below" } else { "above" };
             format!("settles at {level}, {share} {way} its first")
         }

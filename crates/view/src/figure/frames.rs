@@ -1,12 +1,10 @@
 //! Figures of passes.
 
+use crate::chart::{POINTS, PassPanel, PassesFigure, SLICES, Slice, TailCurve, TailFigure};
+use crate::number::fixed;
 use crate::sheet::{FramedWorkload, ShownPass};
 use honest_lap_core::frame::{self, Column, envelope, hitches};
 use honest_lap_core::record::Display;
-use honest_lap_draw::chart::{
-    POINTS, PassPanel, PassesFigure, SLICES, Slice, TailCurve, TailFigure,
-};
-use honest_lap_draw::fixed;
 
 /// Returns the frame times of passes, each a panel.
 pub fn passes(workload: &FramedWorkload) -> PassesFigure {

@@ -1,9 +1,9 @@
 //! Laps in the order in which they were driven, with what the machine did meanwhile.
 
+use crate::chart::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile};
 use crate::words::count;
 use honest_lap_core::lab::AllFacts;
 use honest_lap_core::record::{Conditions, Course, LapHead, Measure, Settings};
-use honest_lap_draw::chart::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What is read from the conditions of a lap.

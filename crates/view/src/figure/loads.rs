@@ -1,8 +1,8 @@
 //! Searches for a load, as the figure wants them.
 
+use crate::chart::{LoadLane, LoadTried, LoadsFigure};
 use crate::words::{count, lap_of};
 use honest_lap_core::capacity::{Searched, Tried, shares};
-use honest_lap_draw::chart::{LoadLane, LoadTried, LoadsFigure};
 use std::collections::BTreeMap;
 
 /// Returns the searches of `workload`, the rigs and variants below one another; `finding` is what they come to.

@@ -1,6 +1,8 @@
 //! Ratios against 1: an index with its parts, and what a change brought.
 
 use super::tone::tone;
+use crate::chart::{Ratio, RatiosFigure};
+use crate::number::percent;
 use crate::sheet::{gain_words, heading, over_words};
 use crate::words::{
     OF_INDEX, entry_words, lap_of, listed, speed, time_saved, verdict_of, verdict_words,
@@ -8,8 +10,6 @@ use crate::words::{
 use honest_lap_core::analysis::{Crossed, Index};
 use honest_lap_core::judge::{Against, Difference, Group, Held, Row, Verdict, WorkloadView};
 use honest_lap_core::record::{Measure, TIME};
-use honest_lap_draw::chart::{Ratio, RatiosFigure};
-use honest_lap_draw::percent;
 use std::collections::BTreeSet;
 
 /// Returns an index with what enters it, rig by rig.

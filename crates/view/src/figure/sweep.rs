@@ -1,10 +1,10 @@
 //! A workload's rate over a numeric setting, held against paper peaks.
 
+use crate::chart::{SweepCurve, SweepFigure, Swept};
 use crate::sheet::of_peak_words;
 use crate::words::listed;
 use honest_lap_core::judge::{Row, WorkloadView};
 use honest_lap_core::record::{Settings, Work};
-use honest_lap_draw::chart::{SweepCurve, SweepFigure, Swept};
 use std::collections::BTreeMap;
 
 /// Returns the rate of the time of `view` over `setting`; `None` where fewer than two of its values are numbers.

@@ -1,7 +1,7 @@
 //! How a verdict looks.
 
+use crate::chart::Tone;
 use honest_lap_core::judge::{Against, Verdict};
-use honest_lap_draw::chart::Tone;
 
 /// Returns the tone of what is said of a row.
 pub(super) fn tone(against: &Against) -> Tone {

@@ -1,8 +1,8 @@
 //! Work over price or power, as the figure wants it.
 
+use crate::chart::{Stands, Takes, Worth, WorthFigure};
 use honest_lap_core::record::Study;
 use honest_lap_core::value::{Beside, Economy, Standing, ValueRow};
-use honest_lap_draw::chart::{Stands, Takes, Worth, WorthFigure};
 
 /// What work is held against.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]

@@ -4,21 +4,23 @@
 
 mod anonymous;
 mod answer;
+pub mod form;
 
 pub use anonymous::{Anonymous, Kind};
 
+use crate::chart::{self, BarsFigure};
 use crate::figure::EnduranceRun;
 use crate::figure::{self, Over};
+use crate::page::form::{Block, File, Frames, Page, Part, Race};
 use crate::sheet::{self, Doubted, FramedWorkload, Shown, Tables, heading};
+use crate::table::{Cell, Column, Format, Group, Layout, Sheet};
 use crate::words;
 use honest_lap_core::capacity::{CAPACITY, Searched};
 use honest_lap_core::judge::{Against, Group as Compared, Held, Row, WorkloadView};
 use honest_lap_core::lab::AllFacts;
 use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::{LapHead, Rig, Study, TIME};
-use honest_lap_draw::chart::{self, BarsFigure, Drawing};
-use honest_lap_draw::page::{Block, File, Frames, Page, Part, Race};
-use honest_lap_draw::{Cell, Column, Format, Group, Layout, Sheet};
+use honest_lap_draw::Drawing;
 
 /// How wide figures are: for a screen or paper, and for a phone.
 const WIDE: f64 = 1132.0;
@@ -391,6 +393,6 @@ fn file(name: &str, about: &str, kind: &'static str, bytes: &[u8]) -> File {
 
 fn written(sheet: &Sheet, format: Format) -> Vec<u8> {
     let mut out = Vec::new();
-    honest_lap_draw::write(sheet, format, &mut out).expect("memory takes what is written");
+    crate::table::write(sheet, format, &mut out).expect("memory takes what is written");
     out
 }

@@ -1,7 +1,7 @@
 //! A sheet that carries the reason why what is not comparable was compared.
 
+use crate::table::{Cell, Column, Sheet};
 use honest_lap_core::analysis::Question;
-use honest_lap_draw::{Cell, Column, Sheet};
 
 /// Returns `sheet` with the reason why what is not comparable was compared, if there is one.
 pub fn carrying(mut sheet: Sheet, question: &Question) -> Sheet {

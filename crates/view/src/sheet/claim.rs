@@ -1,5 +1,7 @@
 //! `lap claim`: the answer first, then its figures, the nearest true sentence, and what misleads.
 
+use crate::number::significant;
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::finding::name;
 use crate::words::{
     caution_words, lap_of, listed, measured, speed, speed_interval, time_saved, unsaid_words,
@@ -12,7 +14,6 @@ use honest_lap_core::judge::{Assumptions, Difference, Ground};
 use honest_lap_core::record::{Better, Measure, Study, TIME};
 use honest_lap_core::stat::Ranged;
 use honest_lap_core::unit::display_share;
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, significant};
 use std::collections::BTreeSet;
 
 /// Returns the sheet of answers.

@@ -1,9 +1,10 @@
 //! `lap doubts`: each with its laps, its evidence and what would settle it.
 
+use crate::number::percent;
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::count;
 use crate::words::finding::{name, seen, to_resolve};
 use honest_lap_core::finding::{Finding, Impact};
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent};
 
 /// Laps of a doubt that people see by name.
 const NAMED: usize = 3;

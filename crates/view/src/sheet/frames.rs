@@ -1,9 +1,10 @@
 //! `lap frames`: every measure of every pass, and a strip of each.
 
+use crate::number::fixed;
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet, strip};
 use crate::words::{lap_of, listed, some_of};
 use honest_lap_core::frame::{self, PassesSummed, envelope, passes_summed, proposals};
 use honest_lap_core::record::{Busy, Digest, LapName, Played, Reading, RecordedPass, Settings};
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, fixed, strip};
 
 /// Columns of a strip.
 const STRIP: usize = 72;

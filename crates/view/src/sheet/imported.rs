@@ -1,11 +1,12 @@
 //! `lap import`: how each log was read, and what it held.
 
 use super::time_cell::time_cell;
+use crate::number::fixed;
+use crate::table::{Cell, Column, Group, Layout, Sheet, Show};
 use crate::words::count;
 use honest_lap_core::frame::{Looks, Proposal};
 use honest_lap_core::record::{Cut, Faults, LapName, Mark, RecordedPass};
 use honest_lap_core::unit::{Nanos, display_count, display_span};
-use honest_lap_draw::{Cell, Column, Group, Layout, Sheet, Show, fixed};
 
 /// A log that was read; `lap` is what it became.
 pub struct Imported {

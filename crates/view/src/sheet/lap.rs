@@ -3,6 +3,8 @@
 use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell::time_cell;
+use crate::number::{percent, significant};
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet, Show, Value};
 use crate::words::finding::limited_words;
 use crate::words::{lap_of, lap_time, reading_words, time_read};
 use honest_lap_core::finding::limit;
@@ -13,9 +15,6 @@ use honest_lap_core::record::{
     Subject, TreeKept, TreeMemory, plain_lines,
 };
 use honest_lap_core::unit::{Nanos, display_count, display_size, display_span};
-use honest_lap_draw::{
-    Cell, Column, Group, Layout, Role, Sheet, Show, Value, percent, significant,
-};
 
 /// Lines of output that people see of each end of a stream.
 const LINES: usize = 20;

@@ -1,8 +1,8 @@
 //! Every lap of a logbook in one table: what all other figures are made of.
 
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::{measured, time_read};
 use honest_lap_core::record::{LapHead, Reading, TIME};
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 use std::collections::BTreeSet;
 
 /// Returns the sheet of `laps`, in the order given, with a column for every reading any of them has.

@@ -1,5 +1,7 @@
 //! `lap compare --overall`: the workloads weighed into one figure for each rig.
 
+use crate::number::{percent, significant};
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::{
     OF_INDEX, between_sessions, entry_words, ground_name, listed, speed, speed_interval,
     verdict_role, verdict_words,
@@ -8,7 +10,6 @@ use honest_lap_core::analysis::{Index, Over};
 use honest_lap_core::judge::{Ground, Moved, OverallRow, Verdict, WorkloadView};
 use honest_lap_core::record::Study;
 use honest_lap_core::unit::display_share;
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent, significant};
 
 /// Returns the sheet of indexes.
 pub fn overall(study: &Study, indexes: &[Index], views: &[WorkloadView]) -> Sheet {

@@ -1,11 +1,11 @@
 //! `lap run --preview`: what would be driven, in which order, and how long it should take.
 
 use super::time_cell::time_cell;
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::{count, lap_of, lap_time, left_words};
 use honest_lap_core::plan::{Driven, Forecast, PlannedLap, Planner};
 use honest_lap_core::record::{Goal, Launch, Workload};
 use honest_lap_core::unit::{display_share, display_span};
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 
 /// Returns the sheet of a plan.
 pub fn preview(

@@ -1,9 +1,9 @@
 //! `lap note`: what people said, in the order said.
 
 use super::sessions::minute;
+use crate::table::{Cell, Column, Group, Layout, Sheet};
 use crate::words::count;
 use honest_lap_core::record::{Remark, RemarkKind};
-use honest_lap_draw::{Cell, Column, Group, Layout, Sheet};
 
 /// Returns the sheet of remarks.
 pub fn remarks(remarks: &[Remark]) -> Sheet {

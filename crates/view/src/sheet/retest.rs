@@ -1,11 +1,11 @@
 //! `lap doubts --retest`: the laps that would settle what is open, rig by rig.
 
 use super::time_cell::time_cell;
+use crate::table::{Cell, Column, Group, Layout, Sheet};
 use crate::words::finding::name;
 use crate::words::{count, listed};
 use honest_lap_core::plan::{Resolves, Retest};
 use honest_lap_core::unit::{Nanos, display_span};
-use honest_lap_draw::{Cell, Column, Group, Layout, Sheet};
 
 /// Returns the sheet of `retests`.
 pub fn retests(retests: &[Retest]) -> Sheet {

@@ -1,10 +1,10 @@
 //! `lap rig`: the machine as found and its sensors; `lap rig check`: what would spoil a lap.
 
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::count;
 use honest_lap_core::plan::{MachineState, Obstacle};
 use honest_lap_core::record::{Quantity, RigFound};
 use honest_lap_core::unit::{display_size, display_span};
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 use std::collections::BTreeMap;
 
 /// Every quantity that a machine might show, in the order shown.

@@ -3,6 +3,7 @@
 use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell::time_cell;
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::{count, display_number, reading_words, time_read};
 use honest_lap_core::judge::is_minor;
 use honest_lap_core::record::SessionPage;
@@ -10,7 +11,6 @@ use honest_lap_core::record::{
     LapHead, Origin, Outcome, Remark, RigFound, SessionAbout, SessionRecord, Subject,
 };
 use honest_lap_core::unit::display_size;
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 
 /// Returns the sheet of one session.
 pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Sheet {

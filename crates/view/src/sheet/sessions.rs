@@ -1,8 +1,8 @@
 //! `lap show`: every session, and what came of its laps.
 
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::count;
 use honest_lap_core::record::SessionPage;
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 use std::collections::BTreeSet;
 
 /// Returns the sheet of `pages`, or of those of one rig.

@@ -1,5 +1,7 @@
 //! `lap compare --across SETTING`: what a setting gains on each rig, and whether it gains alike.
 
+use crate::number::{percent, significant};
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::{
     OF_GAIN, lap_of, listed, speed, speed_interval, verdict_of, verdict_role, verdict_words,
 };
@@ -7,7 +9,6 @@ use honest_lap_core::analysis::Crossed;
 use honest_lap_core::judge::{Difference, Gain, Verdict};
 use honest_lap_core::record::{Study, TIME};
 use honest_lap_core::stat::Ranged;
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, percent, significant};
 
 /// Returns the sheet of what `setting` gains.
 pub fn two_way(study: &Study, setting: &str, all: &[Crossed]) -> Sheet {

@@ -1,5 +1,7 @@
 //! `lap value`: rigs by work for their price, the steps up, and what an upgrade pays.
 
+use crate::number::{fixed, significant};
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet, Show};
 use crate::words::finding::name;
 use crate::words::{entry_words, listed, no_index_words, speed, speed_interval};
 use honest_lap_core::analysis::Worth;
@@ -8,7 +10,6 @@ use honest_lap_core::judge::{Difference, Missing, Verdict};
 use honest_lap_core::record::Study;
 use honest_lap_core::stat::{Interval, Ranged};
 use honest_lap_core::value::{Beside, Economy, Power, Standing, Step, Upgrade, ValueRow};
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet, Show, fixed, significant};
 use std::collections::BTreeSet;
 
 /// Returns the sheet of what rigs are worth; of upgrades that were `asked_for` it says why there is none.

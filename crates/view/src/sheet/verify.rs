@@ -1,8 +1,8 @@
 //! `lap verify`: every session's seal, and the first record that is not as it was written.
 
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::count;
 use honest_lap_core::record::SessionName;
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Sheet};
 
 /// Characters of a seal that people compare by eye.
 const SHORT: usize = 16;

@@ -1,5 +1,7 @@
 //! Words and figures that several sheets share.
 
+use crate::number::{TimeUnit, decimals, fixed, percent, significant};
+use crate::table::Role;
 use honest_lap_core::capacity;
 use honest_lap_core::estimate::{ASSUMED_SD, BetweenSessions};
 use honest_lap_core::finding::SeriesName;
@@ -10,7 +12,6 @@ use honest_lap_core::plan::Expected;
 use honest_lap_core::record::{Measure, Reading, SECONDS, Settings, TIME};
 use honest_lap_core::stat::LapsNeeded;
 use honest_lap_core::unit::{Nanos, display_span};
-use honest_lap_draw::{Role, TimeUnit, decimals, fixed, percent, significant};
 
 /// Returns workload and variant in one: `dome-still threads=2`.
 pub fn lap_of(workload: &str, settings: &Settings) -> String {

@@ -10,10 +10,10 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
 use honest_lap_core::record::LapName;
-use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::{Form, rows};
 use honest_lap_measure::Part;
+use honest_lap_view::table::Role;
 use honest_lap_view::words::count;
 
 use std::io::{self, BufWriter, IsTerminal, Write};

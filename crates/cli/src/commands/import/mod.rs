@@ -15,11 +15,11 @@ use honest_lap_core::record::{
     Workload, plain_line,
 };
 use honest_lap_core::unit::Nanos;
-use honest_lap_draw::Role;
 use honest_lap_frame_log::{As, Log, LogError, TimeUnit, Which, Wish, read};
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::sha256_of;
 use honest_lap_view::sheet;
+use honest_lap_view::table::Role;
 use std::fs::File;
 use std::path::{Path, PathBuf};
 

@@ -9,9 +9,9 @@ use crate::study_file::{OpenStudy, STUDY_FILE};
 use crate::whole_file::write_whole;
 use honest_lap_core::entry::{Entry, wide_entries};
 use honest_lap_core::record::{Better, Elsewhere, SECONDS, TIME};
-use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_study::elsewhere_text;
+use honest_lap_view::table::Role;
 use honest_lap_view::words::{count, lap_of, measured};
 
 pub fn run(args: &ImportArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, CmdError> {

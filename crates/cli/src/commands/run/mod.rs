@@ -17,10 +17,10 @@ use honest_lap_core::record::{
     Campaign, CampaignPart, Goal, LapHead, RigFound, SessionAbout, Workload,
 };
 use honest_lap_core::unit::{Nanos, parse_celsius, parse_share, parse_span};
-use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::{Machine, Place, on_mains, read_rig, read_state};
 use honest_lap_view::sheet;
+use honest_lap_view::table::Role;
 use session::Session;
 use std::path::{Path, PathBuf};
 

@@ -7,9 +7,9 @@ use crate::study_file::OpenStudy;
 use honest_lap_core::analysis::{Analysis, Question, analyse};
 use honest_lap_core::plan::retests;
 use honest_lap_core::record::Workload;
-use honest_lap_draw::Role;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet::resolves_words;
+use honest_lap_view::table::Role;
 
 /// Returns what is left of `chosen`, each with as many laps as it wants.
 pub(super) fn only(

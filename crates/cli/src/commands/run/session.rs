@@ -16,13 +16,13 @@ use honest_lap_core::record::{
     Subject, VersionLine, Workload,
 };
 use honest_lap_core::unit::{display_share, display_span};
-use honest_lap_draw::{Role, Sheet};
 use honest_lap_logbook::{Logbook, NewLap, NewSession, OpenSession};
 use honest_lap_measure::{
     Ending, Event, Machine, MarkSignal, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay,
     drive, read_versions,
 };
 use honest_lap_view::sheet;
+use honest_lap_view::table::{Role, Sheet};
 use std::collections::BTreeMap;
 
 /// What a session is made of before it has a name.

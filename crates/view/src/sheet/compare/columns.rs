@@ -1,8 +1,8 @@
 //! The columns of a comparison.
 
 use super::scale::Scale;
+use crate::table::{Column, Show};
 use honest_lap_core::record::{Measure, TIME, Work};
-use honest_lap_draw::{Column, Show};
 
 pub(super) fn columns(
     across_rigs: bool,

@@ -2,9 +2,9 @@
 
 use super::columns::columns;
 use super::scale::Scale;
+use crate::table::{Cell, Column, Group, Layout, Role, Show};
 use honest_lap_core::judge::WorkloadView;
 use honest_lap_core::record::Elsewhere;
-use honest_lap_draw::{Cell, Column, Group, Layout, Role, Show};
 
 /// Returns the table of what is published elsewhere of a workload's measure, if anything.
 pub(super) fn elsewhere(all: &[Elsewhere], view: &WorkloadView) -> Option<Group> {

@@ -1,8 +1,8 @@
 //! Paper peaks: how near a rate comes to what its rig could do at most, by a document.
 
+use crate::number::{percent, significant};
 use crate::words::listed;
 use honest_lap_core::judge::{Group, Row};
-use honest_lap_draw::{percent, significant};
 
 /// Returns a share of a peak as people read it: what is far below a per mille to two places.
 pub fn of_peak_words(share: f64) -> String {

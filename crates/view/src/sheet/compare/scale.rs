@@ -1,12 +1,12 @@
 //! The unit of a table, and the digits of its values.
 
+use crate::number::{TimeUnit, decimals, fixed, significant};
 use crate::words::display_read;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance;
 use honest_lap_core::frame;
 use honest_lap_core::judge::Row;
 use honest_lap_core::record::Measure;
-use honest_lap_draw::{TimeUnit, decimals, fixed, significant};
 
 /// The unit of a table: one that suits its times, or the measure's own.
 pub struct Scale {

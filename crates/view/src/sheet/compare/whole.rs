@@ -9,7 +9,9 @@ use super::notes::{changes_words, method, notes, searched};
 use super::paper::{self, of_peak_words};
 use super::scale::Scale;
 use super::shown::Shown;
+use crate::number::{decimals, fixed, percent, significant};
 use crate::sheet::carrying::carrying;
+use crate::table::{Cell, Group as Table, Layout, Role, Sheet};
 use crate::words::finding::{name, unlike_words};
 use crate::words::{
     apart_interval, apart_words, ground, ground_name, settle, speed, speed_interval, time_saved,
@@ -20,9 +22,6 @@ use honest_lap_core::judge::{
     Against, Cell as Sum, Group, Held, Places, Plain, Row, Verdict, WorkloadView,
 };
 use honest_lap_core::record::{Measure, Study, TIME, Work};
-use honest_lap_draw::{
-    Cell, Group as Table, Layout, Role, Sheet, decimals, fixed, percent, significant,
-};
 use std::collections::BTreeSet;
 
 /// The tables of a workload's measure.

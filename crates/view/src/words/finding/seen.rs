@@ -3,13 +3,13 @@
 use super::limit::{limit_words, shows_words};
 use super::name::{cell, per_cent};
 use super::record::{changed_words, what_words};
+use crate::number::significant;
 use crate::words::{counts_words, listed, series_of};
 use honest_lap_core::finding::{Copies, Doubt, FewLaps, Finding, Lacking, VersionOn};
 use honest_lap_core::judge::Counts;
 use honest_lap_core::lab::What;
 use honest_lap_core::record::{LapName, SECONDS, Settings, TIME};
 use honest_lap_core::unit::{Nanos, display_size, display_span};
-use honest_lap_draw::significant;
 
 /// Returns what was seen, in a sentence without its full stop.
 pub fn seen(finding: &Finding) -> String {
