@@ -44,7 +44,7 @@ def measure(simulated):
         show = [lap, "show", "wren-1.1"]
         shown = subprocess.run(show, cwd=folder, check=True, capture_output=True, text=True).stdout
         samples = next(line for line in shown.splitlines() if line.startswith("samples"))
-        run("plot", "--figure", "course", "--out", "c.svg")
+        run("plot", "--figure", "rate", "--out", "c.svg")
         run("verify")
     # The largest of all that ran so far, the tool's own processes among them.
     peak = resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss / 1024

@@ -38,7 +38,7 @@ pub fn known_rig(
         true => "add --new-rig, or a [rig.NAME] table to the study".to_owned(),
         false => format!("known are: {}; a new one needs --new-rig", known.join(", ")),
     };
-    Err(CmdError::request(format!("no rig is called `{rig}`; nothing was taken in"), help))
+    Err(CmdError::request(format!("no rig is called `{rig}`; nothing was recorded"), help))
 }
 
 /// A lap that a person read, timed or captured elsewhere, ready to be written down.

@@ -34,7 +34,7 @@ pub fn settle(place: &Place, path: &Path, logbook: &Logbook) -> Result<(), CmdEr
     Ok(())
 }
 
-/// Notes which file the logbook is, where sessions are driven.
+/// Notes which file the logbook is, where sessions are run.
 fn note(place: &Place, path: &Path) {
     let home = home(path).filter(|_| place.home().parent().is_some_and(Path::is_dir));
     if let Some(home) = home {

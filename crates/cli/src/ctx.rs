@@ -2,7 +2,6 @@
 
 use crate::error::CmdError;
 use crate::ui::Ui;
-use std::io::IsTerminal;
 use std::path::PathBuf;
 
 /// The process around a command.
@@ -16,9 +15,7 @@ pub struct Ctx {
 impl Ctx {
     /// Returns the present process as a context.
     pub fn from_process() -> Self {
-        let width = terminal_size::terminal_size().map(|(width, _)| usize::from(width.0));
-        let width = std::io::stdout().is_terminal().then_some(width).flatten();
-        Self { ui: Ui::new(width), folder: std::env::current_dir().unwrap_or_default() }
+        Self { ui: Ui::new(width()), folder: std::env::current_dir().unwrap_or_default() }
     }
 
     /// Returns the wall clock's time, RFC 3339 in whole seconds: a label, never a measurement.
@@ -80,4 +77,14 @@ impl Ctx {
             )
         })
     }
+}
+
+/// Columns of text where nothing says how many there are.
+const USUAL_WIDTH: usize = 100;
+
+/// Returns how wide text is set: as the terminal is, be it behind a pager; else as `COLUMNS` says.
+fn width() -> usize {
+    let terminal = terminal_size::terminal_size().map(|(width, _)| usize::from(width.0));
+    let said = || std::env::var("COLUMNS").ok()?.trim().parse().ok();
+    terminal.or_else(said).filter(|width| *width > 0).unwrap_or(USUAL_WIDTH)
 }

@@ -120,7 +120,7 @@ fn exit_of(source: &io::Error) -> Exit {
 
 impl From<MeasureError> for CmdError {
     fn from(error: MeasureError) -> Self {
-        // A logbook that failed under the drive knows best what to do about it.
+        // A logbook that failed under the run knows best what to do about it.
         let logbook = error.source().and_then(|source| source.downcast_ref::<LogbookError>());
         let help = logbook.map_or_else(|| error.help(), LogbookError::help);
         Self::caused(Exit::Measurement, &error, help)

@@ -24,7 +24,7 @@ pub fn read_table(path: &Path, ctx: &Ctx) -> Result<(Vec<String>, Vec<Vec<String
         file.take(MOST_TABLE_BYTES + 1).read_to_end(&mut bytes).map_err(|err| failed(&err))?;
     }
     let wrong = |problem: String, help: &str| {
-        CmdError::request(format!("{}: {problem}; nothing was taken in", path.display()), help)
+        CmdError::request(format!("{}: {problem}; nothing was recorded", path.display()), help)
     };
     if bytes.len() as u64 > MOST_TABLE_BYTES {
         return Err(wrong("larger than a table read by hand".into(), "is it the right file?"));

@@ -40,7 +40,7 @@ pub fn take(place: &Place) -> Result<Locks, CmdError> {
     Ok(Locks { _machine: machine, _study: lock_study(place)? })
 }
 
-/// Returns who drives a session on this machine right now, if anybody does.
+/// Returns who runs a session on this machine right now, if anybody does.
 pub fn holder() -> Option<String> {
     let machine = machine().ok()?;
     match machine.try_lock_shared() {

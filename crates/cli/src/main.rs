@@ -1,4 +1,4 @@
-//! `lap`: times real work on real machines, and says only what the laps support.
+//! `lap`: times real work on real machines, and reports only what the data supports.
 
 mod args;
 mod by_hand;

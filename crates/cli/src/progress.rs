@@ -1,4 +1,4 @@
-//! What is seen while laps are driven: a line a lap, and at a terminal a live line below.
+//! What is seen while laps are run: a line a lap, and at a terminal a live line below.
 
 use crate::ctx::Ctx;
 use honest_lap_core::endurance::{Endured, Evidence};
@@ -11,7 +11,7 @@ use honest_lap_view::figure::went;
 use honest_lap_view::number::fixed;
 use honest_lap_view::sheet::pass_words;
 use honest_lap_view::table::Role;
-use honest_lap_view::words::{lap_of, lap_time, left_words, reading_words, some_of};
+use honest_lap_view::words::{count, lap_of, lap_time, left_words, reading_words, some_of};
 use indicatif::{ProgressBar, ProgressStyle};
 use std::time::{Duration, Instant};
 
@@ -36,10 +36,22 @@ pub struct Progress<'a> {
     no_temperature_told: bool,
     /// The lap under way, in words.
     lap: String,
+    /// Laps are not told one by one, but by workload: the one under way.
+    brief: Option<ByWorkload>,
+}
+
+/// The laps of the workload under way, where they are told together.
+#[derive(Default)]
+struct ByWorkload {
+    workload: String,
+    laps: usize,
+    begun: Option<Instant>,
+    /// How long everything behind it should take.
+    left: String,
 }
 
 impl<'a> Progress<'a> {
-    pub fn new(ctx: &'a Ctx, plan: &Plan<'_>) -> Self {
+    pub fn new(ctx: &'a Ctx, plan: &Plan<'_>, brief: bool) -> Self {
         let laps = plan.planner.order().len();
         let bar = ProgressBar::new(laps as u64);
         let look =
@@ -59,7 +71,23 @@ impl<'a> Progress<'a> {
             told: None,
             no_temperature_told: false,
             lap: String::new(),
+            brief: brief.then(ByWorkload::default),
         }
+    }
+
+    /// Tells the laps of the workload under way together, if they are so told and there are any.
+    fn tell_workload(&mut self) {
+        let Some(told) = self.brief.as_mut().map(std::mem::take).filter(|told| told.laps > 0)
+        else {
+            return;
+        };
+        let took = told.begun.map(|begun| begun.elapsed().as_nanos()).unwrap_or_default();
+        let took = display_span(Nanos(u64::try_from(took).unwrap_or(u64::MAX)));
+        let left =
+            if told.left.is_empty() { String::new() } else { format!("; {} left", told.left) };
+        let (width, laps) = (self.widths.1, count(told.laps, "lap"));
+        let line = format!("{:width$}  {laps} in {took}{left}", told.workload);
+        self.bar.suspend(|| self.ctx.ui.say(Role::Plain, &line));
     }
 
     /// Shows which lap begins, and when everything should have ended; `budget` is what is left of
@@ -68,6 +96,18 @@ impl<'a> Progress<'a> {
         self.bar.set_length(start.total as u64);
         self.bar.set_position(start.place as u64);
         let what = lap_of(&start.workload.name, start.settings);
+        if self.brief.as_ref().is_some_and(|told| told.workload != start.workload.name) {
+            if let Some(told) = &mut self.brief {
+                told.left = match left.unknown {
+                    0 => left_words(left),
+                    _ => count(start.total - start.place, "lap"),
+                };
+            }
+            self.tell_workload();
+            let workload = start.workload.name.clone();
+            let begun = Some(Instant::now());
+            self.brief = Some(ByWorkload { workload, begun, ..ByWorkload::default() });
+        }
         let kind = if start.planned.warm_up { ", warm-up" } else { "" };
         let begun = self.begun;
         let spent = Nanos(u64::try_from(begun.elapsed().as_nanos()).unwrap_or(u64::MAX));
@@ -140,7 +180,7 @@ impl<'a> Progress<'a> {
         }
     }
 
-    pub fn lap_ended(&self, start: &LapStart<'_>, result: &LapResult) {
+    pub fn lap_ended(&mut self, start: &LapStart<'_>, result: &LapResult) {
         let what = lap_of(&start.workload.name, start.settings);
         let kind = if start.planned.warm_up { "  warm-up" } else { "" };
         let load = start.workload.task.kind.load().zip(start.load);
@@ -159,6 +199,13 @@ impl<'a> Progress<'a> {
             (Outcome::Interrupted, ..) => (result.outcome.phrase().to_owned(), Role::Open),
             (failed, ..) => (format!("failed: {}", failed.phrase()), Role::Failed),
         };
+        if let Some(told) = &mut self.brief {
+            told.laps += 1;
+            // Only what went wrong is told by itself; how a load came out is no failure.
+            if result.outcome == Outcome::Done || result.came.is_some() {
+                return;
+            }
+        }
         self.bar.suspend(|| {
             let (name, (first, second)) = (start.name.to_string(), self.widths);
             self.ctx.ui.say(role, &format!("{name:first$}  {what:second$}  {came_to:>8}{kind}"));
@@ -201,6 +248,7 @@ impl<'a> Progress<'a> {
 
 impl Drop for Progress<'_> {
     fn drop(&mut self) {
+        self.tell_workload();
         self.bar.finish_and_clear();
     }
 }

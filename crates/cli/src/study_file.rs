@@ -117,7 +117,7 @@ fn framed(path: &str, text: &str, mistakes: &[Mistake]) -> String {
         })
         .collect();
     if mistakes.len() > 1 {
-        frames.push(format!("{} mistakes in {path}; nothing was driven", mistakes.len()));
+        frames.push(format!("{} mistakes in {path}; nothing was run", mistakes.len()));
     }
     safe(&frames.join("\n\n"))
 }

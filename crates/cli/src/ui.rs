@@ -10,19 +10,24 @@ use std::process::ExitCode;
 
 /// Where a command's words go.
 pub struct Ui {
-    /// Columns of the terminal that standard output is, if it is one.
-    width: Option<usize>,
+    /// Columns of text.
+    width: usize,
 }
 
 impl Ui {
-    pub fn new(width: Option<usize>) -> Self {
+    pub fn new(width: usize) -> Self {
         Self { width }
+    }
+
+    /// Returns how many columns text has.
+    pub fn width(&self) -> usize {
+        self.width
     }
 
     /// Prints a result.
     pub fn print(&self, sheet: &Sheet, format: FormatArg) -> Result<(), CmdError> {
         let format = match format {
-            FormatArg::Text => Format::Text { width: self.width },
+            FormatArg::Text => Format::Text { width: Some(self.width) },
             FormatArg::Json => Format::Json,
             FormatArg::Csv => Format::Csv,
             FormatArg::Markdown => Format::Markdown,
@@ -127,5 +132,5 @@ impl Ui {
 /// Says that a logbook is waited for.
 pub fn tell_of_waiting() {
     let text = "another program is writing to the logbook; Ctrl-C gives up";
-    Ui::new(None).say_labelled("waiting", Role::Quiet, text);
+    Ui::new(0).say_labelled("waiting", Role::Quiet, text);
 }

@@ -1,7 +1,7 @@
 //! The heart of Honest Lap: values in, values out.
 //!
 //! This crate knows what a lap, a workload, a rig and a session are, how to read quantities as
-//! people write them, in which order laps are driven, how laps are summed up, and what a
+//! people write them, in which order laps are run, how laps are summed up, and what a
 //! difference between two cells supports. It never reads a file, a clock, a process, a terminal
 //! or a random seed of its own.
 //!

@@ -47,8 +47,8 @@ pub enum LogbookError {
         /// Why not.
         source: std::io::Error,
     },
-    /// The file is larger than a logbook that is taken in may be.
-    #[error("{} is larger than a logbook that can be taken in ({} MB)", path.display(), bytes >> 20)]
+    /// The file is larger than a logbook that is imported may be.
+    #[error("{} is larger than a logbook that can be imported ({} MB)", path.display(), bytes >> 20)]
     TooLarge {
         /// The file.
         path: PathBuf,
@@ -95,8 +95,8 @@ pub enum LogbookError {
         /// What was asked for.
         what: String,
     },
-    /// The file was removed or replaced while laps were driven.
-    #[error("{} was removed or replaced while laps were driven", path.display())]
+    /// The file was removed or replaced while laps were run.
+    #[error("{} was removed or replaced while laps were run", path.display())]
     Replaced {
         /// Where it should be.
         path: PathBuf,
@@ -137,7 +137,7 @@ impl LogbookError {
     /// Returns the user's next action, if there is one.
     pub fn help(&self) -> Option<&'static str> {
         match self {
-            Self::Missing { .. } => Some("drive a lap first: `lap run`"),
+            Self::Missing { .. } => Some("run a lap first: `lap run`"),
             Self::NotALogbook { .. } => {
                 Some("move that file elsewhere; the tool writes a logbook of its own in its place")
             }
@@ -153,10 +153,10 @@ impl LogbookError {
                 "restore the file from a copy, or ask where it comes from: a logbook that `lap verify` accepts is just as the tool writes it",
             ),
             Self::Broken { .. } => {
-                Some("nothing of it was taken in; ask for a copy that `lap verify` accepts")
+                Some("nothing of it was merged; ask for a copy that `lap verify` accepts")
             }
             Self::Parted { .. } => Some(
-                "the study's folder was copied in the midst of a session and gone on with twice: keep \
+                "the study's folder was copied in the midst of a session and resumed twice: keep \
                  one of the two logbooks apart",
             ),
             Self::NoSuch { .. } => Some("`lap show` lists every session"),

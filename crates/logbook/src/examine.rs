@@ -1,4 +1,4 @@
-//! Examining somebody else's logbook before anything of it is taken in: every record is read once, in bounded memory.
+//! Examining somebody else's logbook before anything of it is imported: every record is read once, in bounded memory.
 
 use crate::error::LogbookError;
 use crate::frames::check_pass;

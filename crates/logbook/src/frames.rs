@@ -71,7 +71,7 @@ impl Logbook {
         })
     }
 
-    /// Returns every log that passes were taken in from: its SHA-256, and the lap.
+    /// Returns every log that passes were imported from: its SHA-256, and the lap.
     pub fn logs(&self) -> Result<Vec<(String, LapName)>, LogbookError> {
         let _moment = self.moment()?;
         let names = self.names()?;

@@ -107,7 +107,7 @@ fn refused(dir: &Path, what: &str) -> String {
     // Far more than any of them takes, and less than it takes to go round in circles.
     assert!(begun.elapsed() < Duration::from_secs(20), "{what}");
     assert_eq!(std::fs::read(&ours).unwrap(), before, "{what}");
-    let refused = refused.unwrap_or_else(|| panic!("taken in: {what}"));
+    let refused = refused.unwrap_or_else(|| panic!("imported: {what}"));
     assert!(!refused.contains('\n') && refused.len() < 600, "one sentence: {refused}");
     refused
 }

@@ -13,12 +13,12 @@ use rusqlite::{Connection, OptionalExtension};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
-/// A logbook larger than this is not taken in.
+/// A logbook larger than this is not imported.
 pub const MOST_MERGE_BYTES: u64 = 2 << 30;
 /// Nor is a single value.
 const MOST_VALUE_BYTES: i32 = 64 << 20;
 
-/// What taking in a logbook came to.
+/// What importing a logbook came to.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub struct Merged {
     /// Sessions that were new.
@@ -38,7 +38,7 @@ pub struct TwoMachines {
     pub theirs: (String, String),
 }
 
-/// Another logbook, checked and ready to be taken in.
+/// Another logbook, checked and ready to be imported.
 #[derive(Debug)]
 pub struct Visitor {
     logbook: Logbook,
@@ -145,12 +145,12 @@ impl Logbook {
         Ok(logbook)
     }
 
-    /// Takes in everything of `visitor` that is not here yet, all of it or nothing.
+    /// Imports everything of `visitor` that is not here yet, all of it or nothing.
     pub fn take_in(&mut self, visitor: &Visitor) -> Result<Merged, LogbookError> {
         self.attached(visitor, |logbook| logbook.take_in_attached(visitor, true))
     }
 
-    /// Returns what taking in `visitor` would come to; nothing is taken in.
+    /// Returns what importing `visitor` would come to; nothing is imported.
     pub fn preview(&mut self, visitor: &Visitor) -> Result<Merged, LogbookError> {
         self.attached(visitor, |logbook| logbook.take_in_attached(visitor, false))
     }
@@ -185,7 +185,7 @@ impl Logbook {
     }
 
     fn take_in_attached(&mut self, visitor: &Visitor, keep: bool) -> Result<Merged, LogbookError> {
-        // Nobody else writes between the look at what differs and the taking in.
+        // Nobody else writes between the look at what differs and the importing.
         let tx = self.exclusively("merge into")?;
         let failed = |source| self.failed("merge into", source);
         self.check_agreement(visitor)?;
@@ -210,7 +210,7 @@ impl Logbook {
 }
 
 /// The records that both have and that are not the same in both, each in words: a folder was copied in the midst of a
-/// session and gone on with in two places, or somebody made one up.
+/// session and resumed in two places, or somebody made one up.
 const PARTED: [&str; 3] = [
     "SELECT CASE o.number WHEN 0 THEN 'session ' || s.rig || '-' || s.number
                           ELSE 'lap ' || s.rig || '-' || s.number || '.' || o.number END

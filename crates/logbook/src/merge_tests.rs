@@ -103,7 +103,11 @@ fn three_logbooks_come_to_the_same_in_every_order_and_twice_is_once() {
             assert_eq!(merged, Merged { sessions: 1, laps: 2, remarks: 1 });
         }
         for name in order {
-            assert_eq!(shelf.merge("home", name).unwrap(), Merged::default(), "twice is once");
+            assert_eq!(
+                shelf.merge("home", name).unwrap(),
+                Merged::default(),
+                "importing again changes nothing"
+            );
         }
         let home = shelf.open("home");
         assert_eq!((home.laps().unwrap().len(), home.remarks().unwrap().len()), (6, 3));
@@ -131,7 +135,7 @@ fn a_session_that_went_on_elsewhere_is_completed_and_one_that_parted_is_refused(
     drop(other);
     let refused = shelf.merge("a", "c").unwrap_err();
     assert!(refused.to_string().contains("lap heron-1.4"), "{refused}");
-    assert_eq!(shelf.open("a").laps().unwrap().len(), 4, "nothing was taken in");
+    assert_eq!(shelf.open("a").laps().unwrap().len(), 4, "nothing was recorded");
 }
 
 #[test]
@@ -227,7 +231,7 @@ fn a_session_that_went_on_in_both_places_is_refused_though_no_lap_has_two_record
     shelf.lap("b", &session, 4);
     let refused = shelf.merge("a", "b").unwrap_err();
     assert!(refused.to_string().contains("lap heron-1.4"), "{refused}");
-    assert_eq!(shelf.open("a").laps().unwrap().len(), 3, "nothing was taken in");
+    assert_eq!(shelf.open("a").laps().unwrap().len(), 3, "nothing was recorded");
     shelf.seals("a");
 }
 
@@ -241,7 +245,7 @@ fn a_remark_that_differs_is_refused_whole() {
     }
     let refused = shelf.merge("a", "b").unwrap_err();
     assert!(refused.to_string().contains("the remark made at 2026-03-01T12:00:00Z"), "{refused}");
-    assert_eq!(shelf.open("a").sessions().unwrap().len(), 1, "nothing was taken in");
+    assert_eq!(shelf.open("a").sessions().unwrap().len(), 1, "nothing was recorded");
 }
 
 #[test]

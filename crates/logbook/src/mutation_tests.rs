@@ -302,7 +302,7 @@ fn whatever_is_done_rightly_accuses_nobody() {
             }
             3 => merge("logbook.db", "logbook.db"),
             4 => {
-                // Of an older format, and brought up; then gone on with.
+                // Of an older format, and brought up; then resumed.
                 let format = 1 + random.below(6);
                 let kept = Path::new(env!("CARGO_MANIFEST_DIR")).join("kept");
                 std::fs::copy(kept.join(format!("format-{format}.db")), at("fresh.db")).unwrap();

@@ -2,7 +2,7 @@
 //!
 //! A session's rig and number are sealed as they were recorded. Logbooks that meet may still hold
 //! two sessions of one name: a machine that a person calls otherwise from now on, or a study's
-//! folder that was copied and driven in both places. So names are worked out here, from the records
+//! folder that was copied and run in both places. So names are worked out here, from the records
 //! alone, and come out the same whatever was merged in which order.
 
 use crate::error::LogbookError;
@@ -13,7 +13,7 @@ use std::collections::{BTreeMap, HashMap, HashSet};
 /// What is added to the number of a session whose name an earlier one has.
 const SECOND: u32 = 1_000;
 
-/// The highest number that a session is given, and that one may have that is taken in.
+/// The highest number that a session is given, and that one may have that is imported.
 pub(crate) const MOST_NUMBER: u32 = 999_999_999;
 
 /// The sessions of a logbook, by number and by name.

@@ -27,7 +27,7 @@ impl Logbook {
         self.laps_where(("", &[]), &self.names()?, None)
     }
 
-    /// Returns the heads of the laps of `session`, in the order driven.
+    /// Returns the heads of the laps of `session`, in the order run.
     pub fn laps_of(&self, session: &SessionName) -> Result<Vec<LapHead>, LogbookError> {
         let _moment = self.moment()?;
         let names = self.names()?;
@@ -238,7 +238,7 @@ impl Logbook {
         Ok(pages)
     }
 
-    /// Returns every form of every workload's task, in the order first driven.
+    /// Returns every form of every workload's task, in the order first run.
     pub fn tasks(&self) -> Result<Vec<TaskForm>, LogbookError> {
         let _moment = self.moment()?;
         // One pass over the laps, whatever the number of tasks.

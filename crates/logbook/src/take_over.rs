@@ -1,4 +1,4 @@
-//! Taking over the rows of another logbook, attached as `other`: as they are, with the numbers put right that are this
+//! Taking over the rows of another logbook, attached as `other`: as they are, with the numbers corrected that are this
 //! file's own.
 
 use crate::seal::next_place;

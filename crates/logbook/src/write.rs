@@ -41,7 +41,7 @@ impl Logbook {
         Ok(OpenSession { name, mark: new.mark.to_owned() })
     }
 
-    /// Returns the session that is called `name` now, to be gone on with.
+    /// Returns the session that is called `name` now, to be resumed.
     pub fn open_session(&self, name: &SessionName) -> Result<OpenSession, LogbookError> {
         let missing = || LogbookError::NoSuch { what: format!("session {name}") };
         let id = self.names()?.id(name).ok_or_else(missing)?;

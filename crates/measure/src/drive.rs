@@ -1,4 +1,4 @@
-//! Drives a campaign, one lap after another, telling a sink of each.
+//! Runs a campaign, one lap after another, telling a sink of each.
 
 use crate::error::MeasureError;
 use crate::event::{Event, LapStart, Sink};
@@ -29,7 +29,7 @@ pub struct PlannedPart<'a> {
     pub variants: Vec<Settings>,
 }
 
-/// Everything that is to be driven in one session.
+/// Everything that is to be run in one session.
 #[derive(Debug)]
 pub struct Plan<'a> {
     /// The session's name.
@@ -40,17 +40,17 @@ pub struct Plan<'a> {
     pub planner: Planner,
     /// What earlier laps say about how long laps take.
     pub forecast: Forecast,
-    /// Laps of the session that were dealt with before, where it is gone on with.
+    /// Laps of the session that were dealt with before, where it is resumed.
     pub driven: Vec<Driven>,
     /// What was tried in searches that were cut short, by their place in the order.
     pub tried: BTreeMap<usize, Vec<Tried>>,
     /// Where searches begin, by part and variant: at the edge that the last one found.
     pub starts: BTreeMap<(usize, usize), usize>,
-    /// The number of the last lap of the session, where it is gone on with.
+    /// The number of the last lap of the session, where it is resumed.
     pub last_number: u32,
     /// The time that was spent on it before.
     pub spent: Nanos,
-    /// Where they are driven.
+    /// Where they are run.
     pub place: Place,
     /// The machine whose sensors are read.
     pub machine: Machine,
@@ -64,16 +64,16 @@ pub struct Plan<'a> {
     pub mark_signal: Option<&'a MarkSignal>,
 }
 
-/// How a drive came to its end.
+/// How a run came to its end.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Ending {
-    /// Everything was driven that the campaign's goal asks for.
+    /// Everything was run that the campaign's goal asks for.
     Complete,
     /// It was asked to stop.
     Stopped,
 }
 
-/// Drives `plan` to its end, or until `stop` is requested.
+/// Runs `plan` to its end, or until `stop` is requested.
 ///
 /// The sink hears of every lap before it begins and after it has ended, and the next begins only
 /// when the sink has returned. Errors: our own surroundings, or the sink's; never a lap's.
@@ -214,8 +214,8 @@ fn is_warm(plan: &Plan<'_>, lap: PlannedLap) -> bool {
     part.workload.task.fills_cache && part.variants[lap.variant].get(CACHE) == Some(WARM)
 }
 
-/// Returns the place to be driven for `next`: a warm lap whose cold lap is not the one just driven,
-/// as where an interruption came between, has it driven again first.
+/// Returns the place to be run for `next`: a warm lap whose cold lap is not the one just run,
+/// as where an interruption came between, has it run again first.
 fn cold_first(
     plan: &Plan<'_>,
     planner: &Planner,

@@ -9,7 +9,7 @@ use honest_lap_core::record::{EnduranceRule, Outcome, Repeat, Sampled, Usage};
 use honest_lap_core::unit::Nanos;
 
 impl Lap<'_> {
-    /// Drives an endurance lap as `rule` says, watched at its own pace.
+    /// Runs an endurance lap as `rule` says, watched at its own pace.
     pub(crate) fn endure(
         &self,
         rule: &EnduranceRule,
@@ -36,21 +36,18 @@ impl Lap<'_> {
         on_mains(self.job.machine)
     }
 
-    /// Returns why a lap that is to be driven on the battery cannot be.
+    /// Returns why a lap that is to be run on the battery cannot be.
     fn not_on_battery(&self, rule: &EnduranceRule) -> Option<String> {
         match self.on_mains().filter(|_| rule.on_battery) {
             Some(true) => Some(
-                "the machine runs on mains, and this is driven on the battery: unplug it"
-                    .to_owned(),
+                "the machine runs on mains, and this is run on the battery: unplug it".to_owned(),
             ),
-            None if rule.on_battery => {
-                Some("the machine shows no battery to be driven on".to_owned())
-            }
+            None if rule.on_battery => Some("the machine shows no battery to be run on".to_owned()),
             _ => None,
         }
     }
 
-    /// Drives what runs for the whole time by itself.
+    /// Runs what runs for the whole time by itself.
     fn once(&self, watcher: &mut Watcher, tell: Tell<'_>) -> Result<LapResult, MeasureError> {
         let mut result = self.drive(watcher, tell)?;
         self.read(&mut result)?;
@@ -58,7 +55,7 @@ impl Lap<'_> {
         Ok(result)
     }
 
-    /// Drives the task again and again until the time is over; the last repetition is driven to its end.
+    /// Runs the task again and again until the time is over; the last repetition is run to its end.
     fn repeat(
         &self,
         rule: &EnduranceRule,

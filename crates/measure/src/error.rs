@@ -1,4 +1,4 @@
-//! What keeps laps from being driven at all.
+//! What keeps laps from being run at all.
 
 use std::io;
 use std::path::PathBuf;
@@ -23,7 +23,7 @@ pub enum MeasureError {
         /// Why not.
         source: io::Error,
     },
-    /// The sink of events failed, so nothing more may be driven.
+    /// The sink of events failed, so nothing more may be run.
     #[error("a lap could not be written down")]
     Sink {
         /// Why not.

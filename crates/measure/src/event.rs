@@ -1,4 +1,4 @@
-//! What happens while laps are driven, told to whoever writes it down or shows it.
+//! What happens while laps are run, told to whoever writes it down or shows it.
 
 use crate::lap::LapResult;
 use crate::meanwhile::Meanwhile;
@@ -9,7 +9,7 @@ use honest_lap_core::unit::Nanos;
 /// Why a sink could not take an event.
 pub type SinkError = Box<dyn std::error::Error + Send + Sync>;
 
-/// A lap about to be driven.
+/// A lap about to be run.
 #[derive(Clone, Copy, Debug)]
 pub struct LapStart<'a> {
     /// Its name.
@@ -24,14 +24,14 @@ pub struct LapStart<'a> {
     pub place: usize,
     /// How many laps the order has.
     pub total: usize,
-    /// The place of the load that it is driven at, where it is a lap of a search.
+    /// The place of the load that it is run at, where it is a lap of a search.
     pub load: Option<usize>,
 }
 
 /// Something that happened.
 #[derive(Clone, Copy, Debug)]
 pub enum Event<'a> {
-    /// A lap is about to be driven, and so much is left with it; nothing of it has started.
+    /// A lap is about to be run, and so much is left with it; nothing of it has started.
     LapStarting(LapStart<'a>, Expected),
     /// A lap is under way, or was just run, and so it stands.
     Meanwhile(Meanwhile<'a>),
@@ -61,8 +61,8 @@ pub enum Event<'a> {
     GaveUp(LapStart<'a>),
 }
 
-/// Takes events, in order, on the thread that drives.
+/// Takes events, in order, on the thread that runs.
 pub trait Sink {
-    /// Takes one event; an error ends the drive before anything more is started.
+    /// Takes one event; an error ends the run before anything more is started.
     fn event(&mut self, event: &Event<'_>) -> Result<(), SinkError>;
 }

@@ -18,7 +18,7 @@ pub(crate) struct Values<'a> {
     pub(crate) settings: &'a Settings,
     /// The lap's own folder; none while there is no lap.
     pub(crate) lap_dir: Option<&'a str>,
-    /// The load that it is driven at, where it is one of a search.
+    /// The load that it is run at, where it is one of a search.
     pub(crate) load: Option<&'a str>,
     /// How long it is to last, in seconds, where it is an endurance lap.
     pub(crate) seconds: Option<&'a str>,

@@ -51,7 +51,7 @@ pub(crate) struct Job<'a> {
     pub(crate) machine: &'a Machine,
     /// Whether the lap ahead of it left a cache that it is to find.
     pub(crate) warm: Warm,
-    /// The place of the load that it is driven at, where it is a lap of a search.
+    /// The place of the load that it is run at, where it is a lap of a search.
     pub(crate) load: Option<usize>,
 }
 
@@ -66,7 +66,7 @@ pub(crate) enum Warm {
     NotFilled,
 }
 
-/// Drives one lap. What goes wrong with the lap is its result; an error is ours.
+/// Runs one lap. What goes wrong with the lap is its result; an error is ours.
 pub(crate) fn drive_lap(
     job: &Job<'_>,
     watcher: &mut Watcher,
@@ -149,7 +149,7 @@ pub(crate) struct Lap<'a> {
 }
 
 impl Lap<'_> {
-    /// Drives the program once, with the steps ahead of it, and looks at what it produced.
+    /// Runs the program once, with the steps ahead of it, and looks at what it produced.
     pub(crate) fn drive(
         &self,
         watcher: &mut Watcher,
@@ -320,7 +320,7 @@ impl Lap<'_> {
         Ok((all, first_wrong))
     }
 
-    /// Runs the steps behind the lap, whatever came of it: they put right what it or the steps
+    /// Runs the steps behind the lap, whatever came of it: they corrected what it or the steps
     /// ahead of it left. Its time is known by then; a failing step is a remark.
     pub(crate) fn clean_up(&self, result: &mut LapResult) -> Result<(), MeasureError> {
         let mut stop = self.job.stop;

@@ -1,7 +1,7 @@
 //! Makes laps happen: starts, times, watches and ends programs, and emits events.
 //!
 //! Prints nothing and decides nothing about what a result means. A lap that fails is data; only
-//! what keeps laps from being driven at all is an error.
+//! what keeps laps from being run at all is an error.
 
 mod drive;
 mod endure;

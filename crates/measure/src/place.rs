@@ -1,4 +1,4 @@
-//! Where laps are driven: the study's folder, the tool itself, and what the tool keeps there.
+//! Where laps are run: the study's folder, the tool itself, and what the tool keeps there.
 
 use crate::error::{During, MeasureError};
 use crate::whole_file::write_for_now;
@@ -13,7 +13,7 @@ pub struct Place {
 }
 
 impl Place {
-    /// Returns the place of the study in `study`, driven by the program `tool`.
+    /// Returns the place of the study in `study`, run by the program `tool`.
     pub fn new(study: &Path, tool: &Path) -> Result<Self, MeasureError> {
         Ok(Self { study: text(study)?, tool: text(tool)? })
     }

@@ -103,7 +103,7 @@ fn sum(path: &Path, stopped: impl Fn() -> bool, seen: &mut dyn FnMut(u64)) -> io
 /// How often it is told how far a sum is, and looked whether it is to end.
 const LOOK: Duration = Duration::from_millis(100);
 
-/// Sums what `open` opens, on a thread of its own: a drive that does not answer keeps nobody from ending it.
+/// Sums what `open` opens, on a thread of its own: a run that does not answer keeps nobody from ending it.
 fn summed<R: Read>(
     open: impl FnOnce() -> io::Result<R> + Send + 'static,
     stopped: impl Fn() -> bool,

@@ -31,7 +31,7 @@ impl Spool {
         Ok(Self { bytes: File::create(path)?, moments, kept: 0, seen: 0, whole: true })
     }
 
-    /// Takes in a piece that came in at `at`. A full disk ends the spool, not the lap.
+    /// Imports a piece that came in at `at`. A full disk ends the spool, not the lap.
     pub(crate) fn take(&mut self, piece: &[u8], at: Nanos) {
         self.seen += piece.len() as u64;
         let fits = self.kept + piece.len() as u64 <= MOST_BYTES;

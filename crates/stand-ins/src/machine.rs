@@ -101,12 +101,12 @@ pub const NIGHT_MINUTES: f64 = 15.0;
 /// Returns what a machine shows so many minutes into a night, whose clock falls by `fall` once it is hot.
 pub fn night(minutes: f64, fall: f64) -> State {
     let warming = 1.0 - (-minutes / 11.0).exp();
-    let held_back = 1.0 / (1.0 + (-(minutes - 34.0) / 0.4).exp());
+    let fallen = 1.0 / (1.0 + (-(minutes - 34.0) / 0.4).exp());
     State {
-        clock_mhz: 4_200.0 * (1.0 - fall * held_back),
+        clock_mhz: 4_200.0 * (1.0 - fall * fallen),
         temperature_c: 46.0 + (22.0 + 110.0 * fall) * warming,
         fan_rpm: 900.0 + 2_600.0 * fall.sqrt() * warming,
-        power_w: 52.0 * (1.0 - 1.3 * fall * held_back),
+        power_w: 52.0 * (1.0 - 1.3 * fall * fallen),
         charge: 1.0,
         graphics_use: 0.03,
     }

@@ -22,7 +22,7 @@ pub struct RecordedSession {
     pub started: String,
     /// The machine.
     pub found: RigFound,
-    /// Its laps, in the order driven.
+    /// Its laps, in the order run.
     pub laps: Vec<RecordedLap>,
 }
 
@@ -143,7 +143,7 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
                 order.reverse();
             }
             for (settings, threads, typical) in order {
-                // The first lap of a sitting finds nothing in the caches.
+                // The first lap of a session finds nothing in the caches.
                 let cold = if round == 0 { 1.06 } else { 1.0 };
                 let seconds = typical * luck * cold * (noise.normal() * rig.noise).exp();
                 laps.push(timed(workload, settings, round, (rig, threads, seconds)));
@@ -223,7 +223,7 @@ fn passes(rig: &Rig) -> Vec<RecordedLap> {
     (1..).zip(flights(rig.name)).map(lap).collect()
 }
 
-/// Returns the search for the most layers that `rig` plays, as the tool would have driven it.
+/// Returns the search for the most layers that `rig` plays, as the tool would have run it.
 fn layers(rig: &Rig, session: u32) -> Vec<RecordedLap> {
     let mut noise = SplitMix::new(SEED + 307 * u64::from(session) + letters(rig));
     let (edge, softness) = rig.layers;

@@ -24,7 +24,7 @@ pub struct RecordedLap {
     pub wall: Nanos,
     /// Threads that worked.
     pub threads: u32,
-    /// The conditions it is said to have been driven under, sample by sample.
+    /// The conditions it is said to have been run under, sample by sample.
     pub traces: Traces,
     /// Its frames, where it is a pass.
     pub flight: Option<RecordedFlight>,

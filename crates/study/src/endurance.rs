@@ -32,7 +32,7 @@ pub(crate) fn endurance(section: &Section, kind: Option<KindName>) -> Option<End
         }
     }
     if section.get("lasts").is_none() {
-        let remedy = "say for how long it is driven: lasts = \"2h\"";
+        let remedy = "say for how long it is run: lasts = \"2h\"";
         let problem = format!("{} does not say how long it lasts", section.what);
         section.mistakes.add(section.span.clone(), problem, remedy);
     }
@@ -61,8 +61,7 @@ pub(crate) fn endurance(section: &Section, kind: Option<KindName>) -> Option<End
         section.mistakes.add(value.span(), "an idle wait on mains yields nothing", remedy);
     }
     if let Some(value) = section.get("by_hand") {
-        let remedy =
-            "an endurance lap is driven by the tool: command = [\"program\", \"argument\"]";
+        let remedy = "an endurance lap is run by the tool: command = [\"program\", \"argument\"]";
         section.mistakes.add(value.span(), "nobody can repeat a task by hand for hours", remedy);
     }
     let look_every = look_every.unwrap_or(LOOK_EVERY);

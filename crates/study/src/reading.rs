@@ -17,7 +17,7 @@ const READING_KEYS: [&str; 10] =
 const SPLIT_KEYS: [&str; 2] = ["part", "from"];
 const METER_KEYS: [&str; 3] = ["command", "unit", "decimal"];
 
-/// Returns the rules under `readings`; `by_hand` says that people drive the workload.
+/// Returns the rules under `readings`; `by_hand` says that people run the workload.
 pub(crate) fn readings(section: &Section, places: &mut Places, by_hand: bool) -> Vec<ReadingRule> {
     let items = section.list("readings").unwrap_or_default();
     items.iter().filter_map(|item| reading(section, item, places, by_hand)).collect()

@@ -300,7 +300,7 @@ fn a_workload_of_frames_says_where_they_are() {
     assert_eq!(log.reading.as_deref(), Some("moments"));
     assert!(matches!(&log.source, Source::File(file) if file.source() == "{lap_dir}/f.csv"));
     assert_eq!(task.kind.against().display.map(|display| display.hz), Some(59.94));
-    assert!(study.workloads[1].task.kind.frame_log().is_none(), "its passes are taken in");
+    assert!(study.workloads[1].task.kind.frame_log().is_none(), "its passes are imported");
     assert!(task.measures().iter().any(|measure| measure.name == "low 1%"));
 }
 

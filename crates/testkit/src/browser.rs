@@ -1,4 +1,4 @@
-//! A real browser that a test drives: headless Chromium, by the WebDriver protocol (W3C, 2018).
+//! A real browser that a test runs: headless Chromium, by the WebDriver protocol (W3C, 2018).
 
 use serde_json::{Value, json};
 use std::io::{BufRead, BufReader, Read};

@@ -1,4 +1,4 @@
-//! A sealed folder and the built `lap` to drive in it. A dev-dependency only.
+//! A sealed folder and the built `lap` to run in it. A dev-dependency only.
 //!
 //! Every process that a test starts carries a mark of its own in its environment, so that a test
 //! can prove that nothing is left running.
@@ -127,6 +127,8 @@ impl TestEnv {
             // A session holds its machine: tests are machines of their own.
             .env("TMPDIR", self.path())
             .env("LAP_MACHINE_LOCK", self.path().join("machine.lock"))
+            // Wide enough for every column: what a narrow terminal shows has tests of its own.
+            .env("COLUMNS", "1000")
             .env(MARK, &self.mark)
             .stdin(Stdio::null());
         command
@@ -135,6 +137,11 @@ impl TestEnv {
     /// Runs the tool to its end.
     pub fn lap(&self, args: &[&str]) -> Came {
         self.command(args).output().unwrap().into()
+    }
+
+    /// Runs the tool as on a terminal of so many columns.
+    pub fn lap_at(&self, columns: usize, args: &[&str]) -> Came {
+        self.command(args).env("COLUMNS", columns.to_string()).output().unwrap().into()
     }
 
     /// Runs the tool, which must come to exit status 0, and returns its standard output.

@@ -5,6 +5,7 @@
 pub mod chart;
 pub mod figure;
 pub mod number;
+pub mod overview;
 pub mod page;
 pub mod sheet;
 pub mod table;

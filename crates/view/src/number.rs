@@ -39,14 +39,17 @@ impl TimeUnit {
 
 /// Returns how many digits behind the point a figure deserves whose uncertainty is `spread`.
 ///
-/// The spread itself shows two figures, so the last digit shown is one that the laps speak about.
-/// No spread, or none that is finite, gives `None`: then [`significant`] decides.
+/// The spread itself shows two figures where these are below 35, otherwise one, so that the last digit shown is one
+/// that the laps speak about. No spread, or none that is finite, gives `None`: then [`significant`] decides.
+///
+/// * Source: Particle Data Group, Review of Particle Physics (2024), Introduction, section 5.3, on rounding.
 pub fn decimals(spread: f64) -> Option<usize> {
     if !(spread.is_finite() && spread > 0.0) {
         return None;
     }
-    let place = 1.0 - spread.log10().floor();
-    Some(place.clamp(0.0, 9.0) as usize)
+    let power = spread.log10().floor();
+    let figures = if spread / 10f64.powf(power) < 3.55 { 2.0 } else { 1.0 };
+    Some((figures - 1.0 - power).clamp(0.0, 9.0) as usize)
 }
 
 /// Returns `value` with `decimals` digits behind the point.
@@ -95,6 +98,8 @@ mod tests {
         assert_eq!(shown(5.61234, 0.0234), "5.612");
         assert_eq!(shown(5.61234, 0.234), "5.61");
         assert_eq!(shown(561.234, 23.4), "561");
+        assert_eq!(shown(5.61234, 0.034), "5.612", "34 is below 35");
+        assert_eq!(shown(5.61234, 0.036), "5.61", "36 is not");
         assert_eq!(decimals(0.0), None);
         assert_eq!(decimals(f64::INFINITY), None);
     }

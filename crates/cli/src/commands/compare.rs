@@ -1,24 +1,25 @@
-//! `lap compare`: who is ahead, by how much, how surely.
+//! `lap compare`: rigs compared, with confidence intervals.
 
-use crate::args::{Cli, OutputArgs};
+use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::{changed, read_lab};
 use crate::study_file::{OpenStudy, read_study};
-use honest_lap_core::analysis::{Across, Question, analyse};
+use honest_lap_core::analysis::{Across, Analysis, Question, analyse};
 use honest_lap_core::record::{SessionName, Settings, Study};
 use honest_lap_core::unit::parse_share;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
 use honest_lap_view::table::Sheet;
 
-/// Show who is ahead, by how much, how surely
+/// Show rigs compared, with confidence intervals
 #[derive(clap::Args, Debug)]
 #[command(
-    after_help = "Examples:\n  lap compare                        every workload\n  lap compare dome-still             one of them\n  \
-                        lap compare --baseline wren        everything held against wren\n  lap compare --across variants      settings against each other, rig by rig\n  \
+    after_help = "Examples:\n  lap compare                        all workloads on one screen\n  lap compare dome-still             one workload: a table for each variant\n  \
+                        lap compare dome-still --with threads=2    one table\n  lap compare dome-still --explain   how its figures are made, and every doubt in full\n  \
+                        lap compare --baseline wren        everything against wren\n  lap compare --across variants      settings against each other, rig by rig\n  \
                         lap compare --across threads       what a setting gains on each rig, and how efficiently\n  \
-                        lap compare --rig heron --rig wren --with threads=2    some of it\n  \
+                        lap compare --near wren            of many rigs, those ranked beside wren\n  \
                         lap compare --before heron-1,heron-2 --after heron-3    a change, and what else changed\n  \
                         lap compare --overall              all workloads weighed into one figure\n  lap compare --format markdown      for a forum or a pull request"
 )]
@@ -54,6 +55,15 @@ pub struct CompareArgs {
     /// Compare what is not comparable anyway; the reason is carried into the output
     #[arg(long, value_name = "WHY")]
     despite: Option<String>,
+    /// Print every table, even where the overview would be shown
+    #[arg(long, conflicts_with = "overall")]
+    tables: bool,
+    /// Of many rigs, print only the rows around this one
+    #[arg(long, value_name = "RIG", conflicts_with_all = ["overall", "explain"])]
+    near: Option<String>,
+    /// Print every doubt in full, and how the figures are made
+    #[arg(long, conflicts_with = "overall")]
+    explain: bool,
     /// Weigh the workloads into one figure for each rig, by the weights of the study
     #[arg(long, conflicts_with_all = ["across", "measure"])]
     overall: bool,
@@ -95,6 +105,7 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let lab = changed(read_lab(study, &logbook, ctx)?, &args.before, &args.after)?;
     let analysis = analyse(&lab, &args.question())?;
+    args.near_is_known(&analysis)?;
     let remarks = logbook.remarks()?;
     let sheet = || match &args.across {
         _ if args.overall => {
@@ -105,22 +116,56 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Some(Across::Setting(setting)) => {
             sheet::carrying(sheet::two_way(study, setting, &analysis.gains), &analysis.question)
         }
-        _ => sheet::compare(study, &sheet::Shown { analysis: &analysis, remarks: &remarks }),
+        _ => args.sheet(study, &sheet::Shown { analysis: &analysis, remarks: &remarks }, ctx),
     };
     ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(Exit::Done)
 }
 
-/// Returns the sheet of everything in the study's logbook, compared.
+/// Returns the overview of everything in the study's logbook.
 pub fn everything(open: &OpenStudy, ctx: &Ctx) -> Result<Sheet, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let (lab, remarks) = (read_lab(&open.study, &logbook, ctx)?, logbook.remarks()?);
     let analysis = analyse(&lab, &Question::default())?;
     let shown = sheet::Shown { analysis: &analysis, remarks: &remarks };
-    Ok(sheet::compare(&open.study, &shown))
+    Ok(sheet::overview(&open.study, &shown, ctx.ui.width()))
 }
 
 impl CompareArgs {
+    /// Returns one table, or several; the overview where there are several and nobody asked for each.
+    fn sheet(&self, study: &Study, shown: &sheet::Shown<'_>, ctx: &Ctx) -> Sheet {
+        let tables = shown.analysis.views.iter().map(|view| view.groups.len()).sum::<usize>();
+        let each = self.tables || self.explain || self.near.is_some();
+        // A program reads rows, and wants all of them.
+        if tables > 1 && !each && self.output.format != FormatArg::Csv {
+            return sheet::overview(study, shown, ctx.ui.width());
+        }
+        let all = self.explain || self.output.format == FormatArg::Csv;
+        let detail = match all {
+            true => sheet::Detail::Full,
+            false => sheet::Detail::Short { near: self.near.as_deref() },
+        };
+        sheet::compare(study, shown, detail)
+    }
+
+    /// Refuses a rig to look around that no table has.
+    fn near_is_known(&self, analysis: &Analysis<'_>) -> Result<(), CmdError> {
+        let rows =
+            || analysis.views.iter().flat_map(|view| &view.groups).flat_map(|group| &group.rows);
+        match &self.near {
+            Some(rig) if !rows().any(|row| row.rig == *rig) => {
+                let mut known: Vec<&str> = rows().map(|row| row.rig.as_str()).collect();
+                known.sort_unstable();
+                known.dedup();
+                Err(CmdError::request(
+                    format!("--near: no rig is called `{rig}`"),
+                    format!("rigs with laps: {}", known.join(", ")),
+                ))
+            }
+            _ => Ok(()),
+        }
+    }
+
     fn question(&self) -> Question {
         Question {
             workloads: self.workloads.clone(),

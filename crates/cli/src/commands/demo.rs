@@ -17,23 +17,23 @@ use honest_lap_stand_ins::recorded_passes::RecordedFlight;
 use honest_lap_view::table::Role;
 use std::path::PathBuf;
 
-/// Make a whole example and drive it: from laps to a comparison, in under a minute
+/// Make a whole example and run it: from laps to a comparison, in under a minute
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap demo                     in the folder pale-harbour\n  lap demo /tmp/dome           in another\n  \
-                        lap demo --recorded-only     without driving laps on this machine"
+                        lap demo --recorded-only     without running laps on this machine"
 )]
 pub struct DemoArgs {
     /// The folder to make
     #[arg(default_value = "pale-harbour", value_name = "DIR")]
     dir: PathBuf,
-    /// Only write the study and its recorded laps; drive nothing
+    /// Only write the study and its recorded laps; run nothing
     #[arg(long)]
     recorded_only: bool,
 }
 
 const STUDY: &str = include_str!("../../templates/pale-harbour.toml");
-/// The workloads that this machine drives.
+/// The workloads that this machine runs.
 const DRIVEN_HERE: [&str; 5] =
     ["dome-still", "catalogue-build", "fly-through", "orbit-solve", "sky-layers"];
 /// Counted laps on this machine: enough for a verdict, few enough for half a minute.
@@ -62,30 +62,31 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
     remark(&mut logbook)?;
     drop(logbook);
     let dir = args.dir.display();
-    ctx.ui.say(
-        Role::Heading,
-        &format!("{dir}: the laps of four made-up rigs are in the logbook, marked as such"),
-    );
+    ctx.ui.say(Role::Heading, &format!("{dir}: recorded laps of four made-up rigs"));
     if !args.recorded_only {
-        ctx.ui.say(Role::Plain, "now this machine drives five of the workloads, as rig `here`");
+        ctx.ui.say(Role::Plain, "and laps on this machine, as rig `here`: about a minute");
         let drive = super::run::RunArgs::as_rig("here", &DRIVEN_HERE, LAPS_HERE);
         // Who ends the first with Ctrl-C does not want another.
         if super::run::run_in(&drive, &open, false, ctx)? == Exit::Done {
             night(&open, ctx)?;
         }
     }
+    ctx.ui.say(Role::Plain, "");
     ctx.ui.print(&super::compare::everything(&open, ctx)?, crate::args::FormatArg::Text)?;
-    ctx.ui.say(Role::Quiet, "");
-    ctx.ui.say(
-        Role::Plain,
-        &format!("look around: cd {dir}; lap show wren-1; lap compare; lap frames; lap doubts; lap claim; lap value"),
-    );
+    ctx.ui.say(Role::Plain, "");
+    let page = super::report::ReportArgs::to(args.dir.join("report.html"));
+    super::report::write(&page, &open, ctx)?;
+    let next = "lap compare dome-still --with threads=1   one table\n\
+                lap doubts                                what may mislead, and what would resolve it\n\
+                lap claim                                 which published sentences the laps support";
+    ctx.ui.say(Role::Heading, &format!("To try next: cd {dir}"));
+    next.lines().for_each(|line| ctx.ui.say(Role::Plain, &format!("  {line}")));
     Ok(Exit::Done)
 }
 
-/// Drives a night of two hours in eight seconds: this machine, with simulated sensors.
+/// Runs a night of two hours in eight seconds: this machine, with simulated sensors.
 fn night(open: &OpenStudy, ctx: &Ctx) -> Result<(), CmdError> {
-    let line = "and a night of two hours in eight seconds: its sensors and its clock are simulated";
+    let line = "and two simulated hours in eight seconds";
     ctx.ui.say(Role::Plain, line);
     let root = open.folder.join(".lap/night");
     let failed = |err: std::io::Error| CmdError::io("write", &root, &err);
@@ -125,7 +126,7 @@ fn record(
     let mut laps = Vec::new();
     for ((number, body), lap) in (1..).zip(&bodies).zip(&session.laps) {
         let workload =
-            open.study.workload(lap.workload).expect("the lab drives the demo's workloads");
+            open.study.workload(lap.workload).expect("the lab runs the demo's workloads");
         laps.push(NewLap {
             number,
             workload: lap.workload,
@@ -144,7 +145,7 @@ fn record(
     Ok(())
 }
 
-/// Returns a made-up pass as it would have been taken in.
+/// Returns a made-up pass as it would have been imported.
 fn pass(flight: &RecordedFlight, against: Against) -> RecordedPass {
     let pass = flight.pass.clone();
     let digest = Digest::of(&pass, &Cut::default(), against).expect("every pass has frames");

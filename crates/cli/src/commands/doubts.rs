@@ -1,6 +1,6 @@
-//! `lap doubts`: everything that may mislead, and what would settle it.
+//! `lap doubts`: everything that may mislead, and what would resolve it.
 
-use crate::args::{Cli, OutputArgs};
+use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::read_lab;
@@ -10,21 +10,24 @@ use honest_lap_core::plan::retests;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
 
-/// List everything that may mislead, the laps it concerns, and what would settle it
+/// List everything that may mislead, the laps it concerns, and what would resolve it
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap doubts                    about every workload, what could change most first\n  \
-                        lap doubts dome-still         about one of them\n  \
-                        lap doubts --retest           the laps that would settle them, and how long they take\n  \
+                        lap doubts dome-still         about one of them\n  lap doubts --explain          each with its laps and the evidence\n  \
+                        lap doubts --retest           the laps that would resolve them, and how long they take\n  \
                         lap doubts --format json      for programs; exit status 1 if there are any"
 )]
 pub struct DoubtsArgs {
     /// Workloads to look at; all of them if left out
     #[arg(value_name = "WORKLOAD")]
     workloads: Vec<String>,
-    /// Print the laps that would settle them; `lap run --retest` drives those of its rig
+    /// Print the laps that would resolve them; `lap run --retest` runs those of its rig
     #[arg(long)]
     retest: bool,
+    /// Print each doubt by itself, with its laps and the evidence
+    #[arg(long, conflicts_with = "retest")]
+    explain: bool,
     #[command(flatten)]
     output: OutputArgs,
 }
@@ -41,7 +44,12 @@ pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         ctx.ui.print(&sheet::retests(&retests), args.output.format)?;
         return Ok(if retests.is_empty() { Exit::Done } else { Exit::No });
     }
-    let sheet = || sheet::doubts(findings, laps.len());
+    // A program reads rows, and wants each.
+    let each = args.explain || args.output.format == FormatArg::Csv;
+    let sheet = || match each {
+        true => sheet::doubts(findings, laps.len()),
+        false => sheet::doubts_in_short(findings, laps.len()),
+    };
     ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(if findings.is_empty() { Exit::Done } else { Exit::No })
 }

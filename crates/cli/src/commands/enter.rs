@@ -14,7 +14,7 @@ use honest_lap_view::words::{count, measured};
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::PathBuf;
 
-/// Take in readings made by hand: times as people write them, scores, watts
+/// Import readings made by hand: times as people write them, scores, watts
 #[derive(clap::Args, Debug)]
 #[command(after_help = "Examples:\n  lap enter window-export --rig heron 5:41 5:39 5:44\n  \
                         lap enter window-export --rig heron --variant encoder=hardware 3:02.4 3:01.9\n  \
@@ -84,7 +84,7 @@ pub fn run(args: &EnterArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     take_in(&read, existing, &how, &open, ctx)
 }
 
-/// How readings made by hand are taken in.
+/// How readings made by hand are imported.
 pub struct TakeIn {
     /// Rigs that nobody knows yet are new ones.
     pub new_rig: bool,
@@ -123,14 +123,14 @@ pub fn take_in(
 
 /// Returns the error of a table in which something is wrong.
 pub fn told(err: &EntryError) -> CmdError {
-    CmdError::request(format!("{err}; nothing was taken in"), err.remedy.clone())
+    CmdError::request(format!("{err}; nothing was recorded"), err.remedy.clone())
 }
 
 /// Returns the values of the command line as a table of one column.
 fn column(args: &EnterArgs, open: &OpenStudy) -> Result<(Vec<String>, Vec<Vec<String>>), CmdError> {
     if args.values.is_empty() {
         return Err(CmdError::request(
-            "there is no value to take in",
+            "there is no value to import",
             "lap enter WORKLOAD --rig NAME 5:41 5:39 …; or a table: lap enter --table FILE",
         ));
     }
@@ -170,12 +170,12 @@ fn confirmed(slipped: &[Slip], ctx: &Ctx) -> Result<bool, CmdError> {
     let asked = ctx.ui.agreed("is that right?").map_err(|err| CmdError::output(&err))?;
     let yes = asked.ok_or_else(|| {
         CmdError::request(
-            "has a digit slipped? Nothing was taken in",
+            "has a digit slipped? Nothing was recorded",
             "correct it, or confirm it with --sure",
         )
     })?;
     if !yes {
-        ctx.ui.say(Role::Plain, "nothing was taken in");
+        ctx.ui.say(Role::Plain, "nothing was recorded");
     }
     Ok(yes)
 }
@@ -207,7 +207,7 @@ fn write<'r>(
         let laps: Vec<HandLap<'_>> = entries.iter().map(lap).collect();
         let session = HandSession::record(&mut logbook, rig, &about, &laps, ctx)?;
         let laps = count(entries.len(), "lap");
-        ctx.ui.say(Role::Plain, &format!("{}: {laps} taken in", session.name()));
+        ctx.ui.say(Role::Plain, &format!("{}: {laps} imported", session.name()));
     }
     ctx.ui.say(Role::Quiet, "next: lap compare");
     Ok(())

@@ -39,8 +39,8 @@ pub fn run(args: &InitArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
         Some(dir) => format!("  cd {dir}\n"),
     };
     let next = format!(
-        "wrote {shown}; it runs as it stands\n\n{go}  lap run --preview   what would be driven, and in which order\n  \
-         lap run             drive the laps\n  lap compare         who is ahead, and how surely\n"
+        "wrote {shown}; it runs as it stands\n\n{go}  lap run --preview   what would be run, and in which order\n  \
+         lap run             run the laps\n  lap compare         compare rigs\n"
     );
     ctx.ui.print_raw(next.as_bytes())?;
     Ok(Exit::Done)

@@ -1,4 +1,4 @@
-//! `lap mark`: marks begin and end of a pass, and places in it, while it is driven.
+//! `lap mark`: marks begin and end of a pass, and places in it, while it is run.
 
 use crate::args::Cli;
 use crate::ctx::Ctx;

@@ -14,7 +14,7 @@ use honest_lap_view::words::count;
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::{Path, PathBuf};
 
-/// Join the logbooks of other rigs into this study's; nothing is lost and twice is once
+/// Join the logbooks of other rigs into this study's; nothing is lost and importing again changes nothing
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap merge ../from-wren/logbook.db            a logbook that was brought home\n  \
@@ -33,7 +33,7 @@ pub struct MergeArgs {
     /// This rig is the same machine in both, though its system was set up anew
     #[arg(long, value_name = "RIG")]
     same: Vec<String>,
-    /// Say what would come in, and take in nothing
+    /// Say what would come in, and import nothing
     #[arg(long)]
     preview: bool,
 }
@@ -75,7 +75,7 @@ pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         new.retain(|key, _| !known.contains_key(key));
         new_keys(&new, &open, ctx)?;
     }
-    let next = if args.preview { "nothing was taken in" } else { "next: lap compare" };
+    let next = if args.preview { "nothing was recorded" } else { "next: lap compare" };
     ctx.ui.say(Role::Quiet, next);
     Ok(Exit::Done)
 }
@@ -103,7 +103,7 @@ fn take_in(
             return Err(CmdError::request(
                 format!("rig {rig} is one machine here and another in {}", path.display()),
                 format!(
-                    "nothing was taken in; say which it is: `--call {rig}={rig}-b` names the other \
+                    "nothing was recorded; say which it is: `--call {rig}={rig}-b` names the other \
                      machine, `--same {rig}` says that it is ours, set up anew"
                 ),
             ));

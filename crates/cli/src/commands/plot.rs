@@ -19,8 +19,9 @@ use honest_lap_logbook::Logbook;
 use honest_lap_view::chart;
 use honest_lap_view::figure::EnduranceRun;
 use honest_lap_view::figure::{self, Over};
-use honest_lap_view::sheet::{Doubted, Shown, answer, changes_words, heading, over_words};
+use honest_lap_view::sheet::{Doubted, Shown, answer, heading, over_words};
 use honest_lap_view::table::Role;
+use honest_lap_view::words::finding::changes_words;
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
@@ -30,7 +31,7 @@ const PNG_SCALE: f32 = 1.0;
 /// How wide a figure is, in its own units.
 const WIDTH: f64 = 1280.0;
 
-/// Draw figures: sorted bars, laps as they were driven, frame times, the index, a change
+/// Draw figures: sorted bars, laps as they were run, frame times, the index, a change
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap plot                                   bars of every workload, as SVG\n  \
@@ -41,7 +42,7 @@ const WIDTH: f64 = 1280.0;
                         lap plot --across threads                  what a setting gains on every rig\n  \
                         lap plot --figure sweep --across threads   the rate over a setting, and the paper peaks\n  \
                         lap plot sky-layers --figure loads         what holds at which load, and the edge\n  \
-                        lap plot night-shift --figure course       the rate over hours, and what the machine did\n  \
+                        lap plot night-shift --figure rate         the rate over hours, and what the machine did\n  \
                         lap plot --figure worth --over power       work over power, the unbeaten rigs joined\n  \
                         lap plot --before heron-1 --after heron-2  what a change brought\n  \
                         lap plot fly-through --figure passes       frame times over the pass\n  \
@@ -104,7 +105,7 @@ impl OverArg {
 enum Figure {
     /// Sorted bars of rigs with their intervals, ties and doubts; variants rig by rig
     Bars,
-    /// Laps in the order in which they were driven, and what the machine did meanwhile
+    /// Laps in the order in which they were run, and what the machine did meanwhile
     Laps,
     /// The index of every rig, with what enters it
     Overall,
@@ -117,8 +118,8 @@ enum Figure {
     /// The share of laps that held at each load, and the edge
     Loads,
     /// The rate of endurance laps over their time, and what the machine did meanwhile
-    Course,
-    /// Work over price or power, with the rigs that no other beats
+    Rate,
+    /// Work over price or power, with the rigs not beaten on both
     Worth,
     /// Frame times over the pass, passes under one another, two rigs side by side
     Passes,
@@ -136,7 +137,7 @@ impl Figure {
             Self::Gain => "gain",
             Self::Sweep => "sweep",
             Self::Loads => "loads",
-            Self::Course => "course",
+            Self::Rate => "rate",
             Self::Worth => "worth",
             Self::Passes => "passes",
             Self::Tail => "tail",
@@ -309,7 +310,7 @@ fn of_laps(
                 all.push((view.workload.clone(), chart::loads(&figure, WIDTH)));
             }
         }
-        Figure::Course => {
+        Figure::Rate => {
             let runs = endurance_runs(&analysis.laps, &lab.facts, logbook)?;
             let of_rig = |run: &EnduranceRun| {
                 question.rigs.is_empty() || question.rigs.contains(&run.lap.session.rig)
@@ -318,8 +319,10 @@ fn of_laps(
             let mut names: Vec<&str> = views.iter().map(|v| v.workload.as_str()).collect();
             names.dedup();
             for name in names {
-                let figure = figure::course(name, &runs);
-                all.extend(figure.map(|figure| (name.to_owned(), chart::course(&figure, WIDTH))));
+                let figure = figure::rate_profile(name, &runs);
+                all.extend(
+                    figure.map(|figure| (name.to_owned(), chart::rate_profile(&figure, WIDTH))),
+                );
             }
         }
         Figure::Worth => {
@@ -371,7 +374,7 @@ fn of_laps(
             "there is no rate over that setting to draw",
             "a workload with `work` that varies the setting over numbers has one: vary = { n = [256, 512] }",
         )),
-        (true, Figure::Course) => Err(CmdError::request(
+        (true, Figure::Rate) => Err(CmdError::request(
             "there is no endurance lap to draw",
             "a workload of kind = \"endurance\" has them: lap run",
         )),
@@ -381,7 +384,7 @@ fn of_laps(
         )),
         (true, _) => Err(CmdError::request(
             "there is nothing to draw yet",
-            "lap run drives laps; lap compare says what is missing",
+            "lap run runs laps; lap compare says what is missing",
         )),
     }
 }

@@ -61,12 +61,24 @@ enum Form {
 }
 
 pub fn run(args: &ReportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    write(args, &read_study(cli, ctx)?, ctx)
+}
+
+impl ReportArgs {
+    /// Returns the arguments for a page at `out`.
+    pub fn to(out: PathBuf) -> Self {
+        let (baseline, despite) = (None, None);
+        Self { format: Form::Html, baseline, despite, anonymous: false, out: Some(out) }
+    }
+}
+
+/// Writes the page of the study `open`.
+pub fn write(args: &ReportArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, CmdError> {
     let (form, out) = form(args)?;
-    let open = read_study(cli, ctx)?;
     let logbook = Logbook::open(&open.logbook())?;
     let stamp = Stamp::of(&logbook, ctx)?;
     let sessions = logbook.sessions()?;
-    let mut page = made(args, &open, &logbook, (&stamp, &sessions), ctx)?;
+    let mut page = made(args, open, &logbook, (&stamp, &sessions), ctx)?;
     if args.anonymous {
         let mut anonymous = Anonymous::knowing(&names(&open.study, &sessions, ctx));
         for _ in 0..2 {

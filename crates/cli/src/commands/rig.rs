@@ -1,4 +1,4 @@
-//! `lap rig`: what this machine is, and what would spoil a lap right now.
+//! `lap rig`: what this machine is, and what could distort a measurement now.
 
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
@@ -12,10 +12,10 @@ use honest_lap_measure::{Machine, read_rig, read_state, sensor_names};
 use honest_lap_view::sheet;
 use std::path::PathBuf;
 
-/// Show what this machine is, what it can say of itself, and what would spoil a lap right now
+/// Show what this machine is, what it can say of itself, and what could distort a measurement now
 #[derive(clap::Args, Debug)]
 #[command(
-    after_help = "Examples:\n  lap rig            the machine, the key its sessions are signed with, its sensors\n  lap rig check      what would spoil a lap right now; exit status 1 if anything would"
+    after_help = "Examples:\n  lap rig            the machine, the key its sessions are signed with, its sensors\n  lap rig check      what could distort a measurement now; exit status 1 if anything would"
 )]
 pub struct RigArgs {
     #[command(subcommand)]
@@ -29,14 +29,14 @@ pub struct RigArgs {
 
 #[derive(Subcommand, Debug)]
 enum What {
-    /// Say what would spoil a lap right now, and what to do about it
+    /// Say what could distort a measurement now, and what to do about it
     Check(CheckArgs),
 }
 
-/// Say what would spoil a lap right now, and what to do about it
+/// Say what could distort a measurement now, and what to do about it
 #[derive(clap::Args, Debug)]
 #[command(
-    after_help = "Examples:\n  lap rig check                    watch the machine for two seconds\n  lap rig check --watch 10s        for ten\n  lap rig check --format json      for programs; exit status 1 if anything would spoil a lap"
+    after_help = "Examples:\n  lap rig check                    watch the machine for two seconds\n  lap rig check --watch 10s        for ten\n  lap rig check --format json      for programs; exit status 1 if anything could distort a lap"
 )]
 pub struct CheckArgs {
     /// How long the machine is watched
@@ -63,7 +63,7 @@ pub fn run(args: &RigArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         ctx.ui.print(&sheet, args.output.format)?;
         return Ok(Exit::Done);
     };
-    // Where laps would be driven: the study's folder, or this one where there is no study.
+    // Where laps would be run: the study's folder, or this one where there is no study.
     let folder = cli.study.as_ref().map_or_else(|| ctx.folder.clone(), |dir| ctx.folder.join(dir));
     let holder = lock::holder();
     let state = read_state(&machine, &folder, check.watch);

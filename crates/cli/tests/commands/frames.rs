@@ -1,4 +1,4 @@
-//! Frames, from a log to a verdict: taken in, cut, shown, compared, doubted, drawn.
+//! Frames, from a log to a verdict: imported, cut, shown, compared, doubted, drawn.
 //!
 //! Runs for about 5 s on one core of two.
 
@@ -46,7 +46,7 @@ fn logs_become_passes_that_are_summed_compared_and_sealed() {
             said.contains("column 1 `frame_ms`, durations in milliseconds: 2,000 frames in"),
             "{said}"
         );
-        assert!(said.contains("3 passes taken in, as session"), "{said}");
+        assert!(said.contains("3 passes imported, as session"), "{said}");
     }
     let passes = json(&env, &["frames"]);
     let rows = passes["groups"][0]["rows"].as_array().unwrap();
@@ -111,7 +111,7 @@ fn a_pass_can_be_cut_at_its_marks_when_it_is_taken_in() {
     assert!(said.contains("cut      0–7.0"), "{said}");
     let wrong = env.lap(&["import", "rings.csv", "--rig", "heron", "--from", "the moon"]);
     assert!(wrong.stderr.contains("its marks are: the rings"), "{wrong}");
-    assert_eq!(env.lap(&["show", "heron"]).status, Some(2), "nothing was taken in");
+    assert_eq!(env.lap(&["show", "heron"]).status, Some(2), "nothing was recorded");
 }
 
 #[test]
@@ -207,7 +207,7 @@ fn what_is_not_clear_is_asked_and_a_preview_takes_nothing_in() {
     assert!(asked.stderr.contains("--column N"), "{asked}");
     let said = env.lap_ok(&["import", "two.csv", "--column", "2", "--preview"]);
     assert!(said.contains("column 2, durations in milliseconds, the only unit"), "{said}");
-    assert!(said.contains("nothing was taken in"), "{said}");
+    assert!(said.contains("nothing was recorded"), "{said}");
     assert!(!env.path().join("logbook.db").exists());
     let rig = env.lap(&["import", "two.csv", "--column", "2", "--rig", "heorn"]);
     assert!(rig.stderr.contains("no rig is called `heorn`"), "{rig}");

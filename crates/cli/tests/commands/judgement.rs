@@ -40,7 +40,8 @@ fn a_claim_is_a_gate_its_nearest_sentence_holds_and_nonsense_is_told_apart() {
     assert_eq!(lab(&env, &gate).status, Some(0));
     let missed = lab(&env, &["claim", "heron takes at most 600 ms on dome-still threads=2"]);
     assert_eq!(missed.status, Some(1), "{missed}");
-    let near = missed.stdout.lines().find_map(|line| line.strip_prefix("Nearest to it and true: "));
+    let near =
+        missed.stdout.lines().find_map(|line| line.strip_prefix("Closest supported claim: "));
     let near = near.unwrap_or_else(|| panic!("{missed}")).trim_end_matches('.');
     assert_eq!(lab(&env, &["claim", near]).status, Some(0), "{near}");
     // Without quotes, too.
@@ -174,14 +175,16 @@ fn what_is_not_comparable_is_compared_only_for_a_reason() {
 #[test]
 fn numbers_from_elsewhere_stand_apart_and_a_rig_that_cannot_says_so() {
     let env = TestEnv::harbour(LAP);
-    let said = lab(&env, &["compare"]).stdout;
+    let short = lab(&env, &["compare", "dome-still", "--with", "threads=2"]).stdout;
+    assert!(short.contains("From elsewhere, not measured here: osprey 480"), "{short}");
+    let said = lab(&env, &["compare", "--explain"]).stdout;
     assert!(said.contains("dome-still: from elsewhere"), "{said}");
     assert!(said.contains("the maker's leaflet, spring"), "{said}");
-    assert!(said.contains("plover: by the study it cannot do this"), "{said}");
+    assert!(said.contains("plover: unsupported, by the study"), "{said}");
     assert_eq!(said.matches("osprey").count(), 1, "in no table of rigs: {said}");
     edit(&env, "unsupported = { fly-through = \"its graphics cannot drive the dome\" }", "");
-    let never = lab(&env, &["compare", "fly-through"]).stdout;
-    assert!(never.contains("never driven"), "{never}");
+    let never = lab(&env, &["compare", "fly-through", "--tables"]).stdout;
+    assert!(never.contains("not run"), "{never}");
     edit(&env, "value    = \"0.48 s\"", "value    = 48");
     let wrong = lab(&env, &["compare"]);
     assert!(wrong.status == Some(2) && wrong.stderr.contains("`value`"), "{wrong}");
@@ -190,12 +193,13 @@ fn numbers_from_elsewhere_stand_apart_and_a_rig_that_cannot_says_so() {
 #[test]
 fn before_and_after_a_change_only_that_may_differ() {
     let env = TestEnv::harbour(LAP);
-    let args = ["compare", "dome-still", "--before", "heron-1,heron-2", "--after", "heron-3"];
+    let args =
+        ["compare", "dome-still", "--explain", "--before", "heron-1,heron-2", "--after", "heron-3"];
     let said = lab(&env, &args).stdout;
     assert!(said.contains("Nothing that is on record changed"), "{said}");
-    assert!(said.contains("Against before: after is"), "{said}");
+    assert!(said.contains("Against before: after too close to call"), "{said}");
     let change = ["--before", "kestrel-1,kestrel-2", "--after", "kestrel-3"];
-    let orbit = lab(&env, &[&["compare", "orbit-solve"], &change[..]].concat()).stdout;
+    let orbit = lab(&env, &[&["compare", "orbit-solve", "--explain"], &change[..]].concat()).stdout;
     assert!(
         orbit.contains("kestrel-3 threads=1 fell by"),
         "doubts name sessions as they are: {orbit}"
@@ -236,8 +240,7 @@ fn runs_in_a_row_are_one_session_in_the_figures_and_say_so() {
             env.lap_ok(&["enter", "w", "--rig", rig, "5:41", "5:39", &format!("5:4{number}")]);
         }
     }
-    let said = env.lap_ok(&["compare"]);
-    assert!(said.contains("this session only"), "{said}");
+    let said = env.lap_ok(&["compare", "--explain"]);
     let words = said.split_whitespace().collect::<Vec<_>>().join(" ");
     assert!(words.contains("are one in these figures: heron-2 with heron-1"), "{said}");
 }

@@ -17,5 +17,6 @@ mod reference;
 mod report;
 mod safe;
 mod schema;
+mod screens;
 mod studies;
 mod writers;

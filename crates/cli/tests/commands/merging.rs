@@ -1,4 +1,4 @@
-//! Logbooks that were driven apart and brought home.
+//! Logbooks that were run apart and brought home.
 //!
 //! Runs for about 3 s on one core of two.
 
@@ -27,7 +27,7 @@ fn rigs_timed_apart_are_compared_at_home() {
     let before = std::fs::read(home.path().join("logbook.db")).unwrap();
     let seen = home.lap(&["merge", &logbook(&wren), "--preview"]);
     assert!(seen.stderr.contains("3 new laps in 1 new session"), "{seen}");
-    assert!(seen.stderr.contains("nothing was taken in"), "{seen}");
+    assert!(seen.stderr.contains("nothing was recorded"), "{seen}");
     assert_eq!(std::fs::read(home.path().join("logbook.db")).unwrap(), before);
     let came = home.lap(&["merge", &logbook(&wren), plover.path().to_str().unwrap()]);
     assert_eq!(came.status, Some(0), "{came}");
@@ -47,7 +47,7 @@ fn one_name_for_two_machines_is_asked_about_and_never_mixed() {
     let asked = home.lap(&["merge", &logbook(&other)]);
     assert_eq!(asked.status, Some(2));
     assert!(asked.stderr.contains("rig heron is one machine here and another in"), "{asked}");
-    assert!(home.lap_ok(&["show"]).contains("1 session on 1 rig"), "nothing was taken in");
+    assert!(home.lap_ok(&["show"]).contains("1 session on 1 rig"), "nothing was recorded");
     home.lap_ok(&["merge", &logbook(&other), "--call", "heron=heron-b"]);
     assert!(home.lap_ok(&["compare"]).contains("heron-b"));
     let same = rig("heron", "3");

@@ -13,7 +13,8 @@ fn lab(env: &TestEnv, args: &[&str]) -> String {
 
 #[test]
 fn compare_reads_answer_first_and_method_last() {
-    insta::assert_snapshot!(lab(&TestEnv::harbour(LAP), &["compare"]));
+    let env = TestEnv::harbour(LAP);
+    insta::assert_snapshot!(lab(&env, &["compare", "--explain"]));
 }
 
 #[test]
@@ -32,11 +33,13 @@ fn workloads_are_weighed_into_an_index_that_says_what_it_is_over() {
 #[test]
 fn compare_can_look_one_way_only_and_hold_against_another_rig() {
     let env = TestEnv::harbour(LAP);
-    let rigs = lab(&env, &["compare", "dome-still", "--across", "rigs", "--baseline", "wren"]);
-    assert!(rigs.contains("Against wren: kestrel, heron and plover are faster."), "{rigs}");
+    let rigs =
+        lab(&env, &["compare", "dome-still", "--across", "rigs", "--baseline", "wren", "--tables"]);
+    assert!(rigs.contains("Against wren: kestrel, heron and plover faster."), "{rigs}");
     assert!(!rigs.contains("the variants on each rig"), "{rigs}");
-    let wide = lab(&env, &["compare", "dome-still", "--across", "rigs", "--margin", "5%"]);
-    assert!(wide.contains("plover is the same within 5 %"), "{wide}");
+    let wide =
+        lab(&env, &["compare", "dome-still", "--across", "rigs", "--margin", "5%", "--tables"]);
+    assert!(wide.contains("plover same within 5 %"), "{wide}");
     let variants = lab(&env, &["compare", "--across", "variants"]);
     assert!(!variants.contains("catalogue-build"), "it has one variant only: {variants}");
 }

@@ -27,7 +27,7 @@ fn a_rate_by_a_formula_is_held_against_paper_and_drawn_over_the_setting() {
         assert!((share.as_f64().unwrap() / (rate / 1e11) - 1.0).abs() < 1e-9, "{row}");
     }
     assert_eq!(rows.len(), 3);
-    let text = env.lap_ok(&["compare"]);
+    let text = env.lap_ok(&["compare", "--explain"]);
     let text = text.split_whitespace().collect::<Vec<_>>().join(" ");
     assert!(
         text.contains("against paper")

@@ -13,9 +13,9 @@ fn init_writes_a_study_that_runs_as_it_stands_and_refuses_to_overwrite() {
     wrote mine/study.toml; it runs as it stands
 
       cd mine
-      lap run --preview   what would be driven, and in which order
-      lap run             drive the laps
-      lap compare         who is ahead, and how surely
+      lap run --preview   what would be run, and in which order
+      lap run             run the laps
+      lap compare         compare rigs
     [exit status: 0]
     ");
     let before = std::fs::read(env.path().join("mine/study.toml")).unwrap();
@@ -27,8 +27,8 @@ fn init_writes_a_study_that_runs_as_it_stands_and_refuses_to_overwrite() {
     assert_eq!(std::fs::read(env.path().join("mine/study.toml")).unwrap(), before);
     let came = env.lap(&["--study", "mine", "run", "--laps", "2", "--warm-up", "0"]);
     assert_eq!(came.status, Some(0), "{came}");
-    assert!(came.stdout.contains("cannot be judged"), "two pairs allow no verdict: {came}");
-    assert!(came.stdout.contains("3 laps on each side would allow a verdict"), "{came}");
+    assert!(came.stdout.contains("no verdict: 2 laps"), "two pairs allow no verdict: {came}");
+    assert!(came.stdout.contains("3 laps of each for a verdict"), "{came}");
 }
 
 #[test]
@@ -79,7 +79,7 @@ fn every_mistake_is_told_with_its_line_and_nothing_is_driven() {
     !   |
     !   = help: write a time with its unit, such as "5s", "250ms", "10min", "1h45m", or on a clock as minutes:seconds, "5:41"
     ! 
-    ! 5 mistakes in study.toml; nothing was driven
+    ! 5 mistakes in study.toml; nothing was run
     [exit status: 2]
     "#);
     assert!(!env.path().join("logbook.db").exists());
@@ -100,7 +100,7 @@ fn a_study_is_found_from_below_and_missed_with_a_remedy() {
     ");
     insta::assert_snapshot!(env.lap(&["compare"]).stderr.replace(env.path().to_str().unwrap(), "DIR"), @"
     error: there is no logbook at DIR/logbook.db
-    help: drive a lap first: `lap run`
+    help: run a lap first: `lap run`
     ");
     env.write("study.toml", "[study]\ntitle = \"\u{1}\"");
     assert_eq!(env.lap(&["run"]).status, Some(2));
@@ -110,26 +110,26 @@ fn a_study_is_found_from_below_and_missed_with_a_remedy() {
 
 #[test]
 fn a_preview_drives_nothing_and_the_seed_repeats_its_order() {
-    let lines = "command = [\"touch\", \"driven-{n}\"]\nvary = { n = [1, 2, 3] }\nlaps = 4";
+    let lines = "command = [\"touch\", \"run-{n}\"]\nvary = { n = [1, 2, 3] }\nlaps = 4";
     let env = TestEnv::with_workload(LAP, lines);
     let preview = |seed| env.lap_ok(&["run", "--preview", "--seed", seed]);
     insta::assert_snapshot!(preview("7"), @"
-    What would be driven
+    What would be run
     On rig here: 12 laps (0 to warm up), how long they take is not known yet.
 
-    lap  workload  round  kind     expected
-      1  w n=1         1  counted         –
-      2  w n=2         1  counted         –
-      3  w n=3         1  counted         –
-      4  w n=2         2  counted         –
-      5  w n=3         2  counted         –
-      6  w n=1         2  counted         –
-      7  w n=1         3  counted         –
-      8  w n=2         3  counted         –
-      9  w n=3         3  counted         –
-     10  w n=1         4  counted         –
-     11  w n=2         4  counted         –
-     12  w n=3         4  counted         –
+    lap  workload  round  kind
+      1  w n=1         1  counted
+      2  w n=2         1  counted
+      3  w n=3         1  counted
+      4  w n=2         2  counted
+      5  w n=3         2  counted
+      6  w n=1         2  counted
+      7  w n=1         3  counted
+      8  w n=2         3  counted
+      9  w n=3         3  counted
+     10  w n=1         4  counted
+     11  w n=2         4  counted
+     12  w n=3         4  counted
 
     Order seeded with 7; the same order again: --seed 7
     ");
@@ -169,8 +169,8 @@ fn one_rig_alone_says_that_nothing_is_beside_it() {
     let env = TestEnv::with_workload(LAP, "command = [\"sleep\", \"0.01\"]");
     env.lap_ok(&["run", "--laps", "1"]);
     let one = env.lap_ok(&["compare"]);
-    assert!(one.contains("nothing beside it"), "{one}");
-    assert!(one.contains("a single lap has no spread and no interval"), "{one}");
+    assert!(one.contains("nothing to compare with"), "{one}");
+    assert!(one.contains("one lap has no interval"), "{one}");
     let row: serde_json::Value =
         serde_json::from_str(&env.lap_ok(&["compare", "--format", "json"])).unwrap();
     let cell = &rows_of(&row)[0]["cell"];
@@ -187,13 +187,10 @@ fn a_changed_workload_is_not_mixed_with_what_it_was() {
         "[workload.w]\nkind = \"task\"\nwarm_up = 0\nlimit = \"30s\"\ncommand = [\"sleep\", \"0.02\"]\n",
     );
     let before = env.lap_ok(&["compare"]);
-    assert!(
-        !before.contains("laps not counted"),
-        "not driven yet: the form driven last counts: {before}"
-    );
+    assert!(!before.contains("Not counted"), "not run yet: the form run last counts: {before}");
     env.lap_ok(&["run", "--laps", "3"]);
     let after = env.lap_ok(&["compare"]);
-    assert!(after.contains("3 laps not counted: under another definition"), "{after}");
+    assert!(after.contains("Not counted: here 3 laps (under another definition)"), "{after}");
 }
 
 #[test]
@@ -205,7 +202,7 @@ fn a_program_that_changed_between_two_sessions_is_a_doubt_on_one_rig_alone_too()
         env.write("version.txt", version);
         env.lap_ok(&["run", "--laps", "2"]);
     }
-    let said = env.lap_ok(&["compare"]);
+    let said = env.lap_ok(&["compare", "--explain"]);
     assert!(
         said.contains("Doubt, other version: the sleeper differs: 1.0 on here; 1.1 on here."),
         "{said}"
@@ -220,7 +217,7 @@ fn laps_that_all_failed_are_a_row_that_says_so() {
     assert_eq!(came.status, Some(3));
     let said = env.lap_ok(&["compare"]);
     let csv = env.lap_ok(&["compare", "--format", "csv"]);
-    assert!(csv.contains("cannot be said: no counted lap"), "{csv}");
-    assert!(said.contains("here code=3: 2 laps not counted: wrong exit code"), "{said}");
+    assert!(csv.contains("no verdict: no lap"), "{csv}");
+    assert!(said.contains("Not counted: here code=3 2 laps (wrong exit code)"), "{said}");
     assert!(said.contains("here code=3: no lap counts; `lap show` has the reason"), "{said}");
 }

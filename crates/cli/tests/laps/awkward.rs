@@ -11,7 +11,7 @@ use std::time::{Duration, Instant};
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 
-/// Drives one lap of workload `w` and returns what the logbook has of it.
+/// Runs one lap of workload `w` and returns what the logbook has of it.
 fn one_lap(env: &TestEnv) -> (LapHead, LapBody) {
     env.lap(&["run", "--laps", "1"]);
     env.assert_nothing_runs();
@@ -159,7 +159,7 @@ fn a_lap_that_deletes_the_study_is_noticed_and_named() {
     let env = TestEnv::with_workload(LAP, "command = \"rm -f logbook.db\"");
     let came = env.lap(&["run", "--laps", "2"]);
     assert_eq!(came.status, Some(3));
-    assert!(came.stderr.contains("was removed or replaced while laps were driven"), "{came}");
+    assert!(came.stderr.contains("was removed or replaced while laps were run"), "{came}");
     assert!(came.stderr.contains("folder = \"{lap_dir}\""), "{came}");
     env.assert_nothing_runs();
 }

@@ -1,4 +1,4 @@
-//! Campaigns: ended early, gone on with, and kept to a budget.
+//! Campaigns: ended early, resumed, and kept to a budget.
 //!
 //! Runs for about 18 s on one core of two.
 
@@ -9,7 +9,7 @@ use std::time::Duration;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 
-/// Returns workload and variant of every lap of a session, in the order driven, with its outcome.
+/// Returns workload and variant of every lap of a session, in the order run, with its outcome.
 fn driven(env: &TestEnv, session: &str) -> Vec<String> {
     let csv = env.lap_ok(&["show", session, "--format", "csv"]);
     let mut lines = csv.lines();
@@ -50,10 +50,10 @@ fn an_interrupted_run_goes_on_exactly_where_it_stood() {
     assert!(lost.is_some(), "it stays on record: {resumed:?}");
     resumed.retain(|lap| !lap.ends_with("lost"));
     assert_eq!(resumed, driven(&whole, "here-1"));
-    assert!(env.lap_ok(&["show", "here-1"]).contains("gone on with after an interruption"));
+    assert!(env.lap_ok(&["show", "here-1"]).contains("resumed after an interruption"));
     assert_eq!(env.lap_ok(&["verify"]).matches("as it was written").count(), 1);
     let again = env.lap(&["run", "--resume"]);
-    assert!(again.stderr.contains("has driven everything that it was to drive"), "{again}");
+    assert!(again.stderr.contains("has run everything that it was to run"), "{again}");
 }
 
 #[test]

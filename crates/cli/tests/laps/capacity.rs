@@ -1,4 +1,4 @@
-//! `kind = "capacity"`: a largest load searched for with real processes, told, compared, gone on with.
+//! `kind = "capacity"`: a largest load searched for with real processes, told, compared, resumed.
 //!
 //! Runs for about 5 s on one core of two.
 

@@ -1,4 +1,4 @@
-//! Sessions with nothing wrong with them, really driven: no doubt that states a fact is raised.
+//! Sessions with nothing wrong with them, really run: no doubt that states a fact is raised.
 //!
 //! How often the tests among the doubts accuse clean laps is shown by simulation, in
 //! `crates/core/tests/judgement/clean.rs`: a machine under test is busy with other tests, and late laps on it
@@ -26,7 +26,7 @@ fn thirty_clean_sessions_of_eight_laps_state_no_fact_that_is_none() {
     for finding in json["findings"].as_array().unwrap() {
         let doubt = finding["doubt"]["is"].as_str().unwrap();
         // That something else ran meanwhile is a fact about this machine; that it slept, of the lap.
-        let true_here = ["machine-busy", "own-time", "held-back"].contains(&doubt);
+        let true_here = ["machine-busy", "own-time", "mostly-waiting"].contains(&doubt);
         assert!(true_here || finding["by_test"] == true, "{finding:#}");
     }
 }

@@ -219,7 +219,7 @@ fn rig_says_what_it_is_and_check_what_would_spoil_a_lap() {
     }
     env.lap_ok(&["stand-in", "machine", "--out", "fine"]);
     let fine = env.lap(&["rig", "check", "--machine-root", "fine", "--watch", "10ms"]);
-    assert!(fine.stdout.contains("Nothing that would spoil a lap was seen"), "{fine}");
+    assert!(fine.stdout.contains("Nothing that could distort a lap was seen"), "{fine}");
 }
 
 #[test]

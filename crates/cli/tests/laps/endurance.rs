@@ -67,8 +67,8 @@ fn a_machine_that_falls_in_the_heat_is_told_drawn_and_doubted() {
     let doubts = env.lap(&["doubts"]).stdout;
     let doubts = doubts.split_whitespace().collect::<Vec<_>>().join(" ");
     assert!(doubts.contains("throttled") && doubts.contains("and not 4200 MHz"), "{doubts}");
-    env.lap_ok(&["plot", "--figure", "course", "--out", "course.svg"]);
-    let figure = std::fs::read_to_string(env.path().join("course.svg")).unwrap();
+    env.lap_ok(&["plot", "--figure", "rate", "--out", "rate.svg"]);
+    let figure = std::fs::read_to_string(env.path().join("rate.svg")).unwrap();
     for words in ["clock, MHz", "hottest part, °C", "power, W", "fan, rpm", "still/s"] {
         assert!(figure.contains(words), "{words}");
     }

@@ -19,7 +19,7 @@ fn alive(word: &str) -> Vec<String> {
         let command = fs::read(entry.path().join("cmdline")).ok()?;
         let command = String::from_utf8_lossy(&command).replace('\0', " ");
         let ended = fs::read_to_string(entry.path().join("stat")).ok()?.contains(") Z ");
-        // Not the test itself, nor the tool that is told to drive it.
+        // Not the test itself, nor the tool that is told to run it.
         let ours = pid == std::process::id() || command.contains(LAP);
         (command.contains(word) && !ours && !ended).then(|| format!("{pid} {command}"))
     };

@@ -37,7 +37,7 @@ versions = { compiler = ["cc", "--version"] }
         serde_json::from_str(&env.lap_ok(&["compare", "--format", "json"])).unwrap();
     let rows = rows_of(&json);
     assert_eq!(rows.len(), 2, "{json:#}");
-    // Three laps were asked for; two variants are driven in an even number of pairs.
+    // Three laps were asked for; two variants are run in an even number of pairs.
     assert!(rows.iter().all(|row| row["counts"]["counted"] == 4));
     let slower = &rows.iter().find(|row| row["variant"]["level"] == "2").unwrap()["against"];
     assert_eq!(slower["ground"]["is"], "pairs");

@@ -12,7 +12,7 @@ fn counted(script: &str) -> String {
     format!("command = \"n=$(cat n 2>/dev/null || echo 0); echo $((n+1)) > n; {script}\"")
 }
 
-/// Drives `laps` laps and returns the doubts about them.
+/// Runs `laps` laps and returns the doubts about them.
 fn doubts(lines: &str, laps: &str) -> String {
     let env = TestEnv::with_workload(LAP, lines);
     let came = env.lap(&["run", "--laps", laps]);

@@ -13,7 +13,7 @@ use serde_json::Value;
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 const SDL: &str = "/usr/libexec/installed-tests/SDL2";
 
-/// Drives each workload once on a screen of its own.
+/// Runs each workload once on a screen of its own.
 fn driven(workloads: &str) -> (TestEnv, Came) {
     let screen = Screen::new();
     let env = TestEnv::with_study(LAP, &format!("[study]\nwarm_up = 0\nlaps = 1\n{workloads}"));
@@ -155,7 +155,7 @@ fn a_program_is_watched_for_the_time_of_a_long_haul_and_its_rate_is_of_its_frame
     // This machine's moods are levels too: they lie about the average, and not beside it.
     let about = read("settled rate") / read("average rate");
     assert!(about > 0.3 && about < 3.0, "{readings}");
-    env.lap_ok(&["plot", "gears", "--figure", "course", "--out", "gears.svg"]);
+    env.lap_ok(&["plot", "gears", "--figure", "rate", "--out", "gears.svg"]);
     let figure = std::fs::read_to_string(env.path().join("gears.svg")).unwrap();
     assert!(figure.contains("fps") && figure.contains("gears: the rate over the time"));
 }

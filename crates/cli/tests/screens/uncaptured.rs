@@ -12,7 +12,7 @@ use std::process::Command;
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 const PROGRAMS: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/screens/programs");
 
-/// Drives `command` until its limit, and returns what the lap says; with `prepare` ahead of it.
+/// Runs `command` until its limit, and returns what the lap says; with `prepare` ahead of it.
 fn said(command: &str, prepare: impl Fn(&TestEnv)) -> String {
     let study = format!(
         "[study]\nwarm_up = 0\nlaps = 1\n[workload.w]\nkind = \"frames\"\nlimit = \"1500ms\"\n\

@@ -59,11 +59,11 @@ pub fn is_failure(lap: &LapHead) -> bool {
 pub struct Searched<'a> {
     /// What its task says of loads.
     pub rule: &'a LoadRule,
-    /// Its laps that say something of a load, in the order driven.
+    /// Its laps that say something of a load, in the order run.
     pub laps: Vec<(&'a LapHead, Tried)>,
     /// Where half of its laps would hold.
     pub edge: Option<Edge>,
-    /// Whether everything was driven that it needs.
+    /// Whether everything was run that it needs.
     pub whole: bool,
 }
 
@@ -133,7 +133,7 @@ pub fn as_values(laps: Vec<LapHead>, rules: &BTreeMap<u32, LoadRule>) -> Vec<Lap
 fn value(search: &Searched<'_>) -> (Option<f64>, String) {
     let rule = search.rule;
     let Some(edge) = search.edge.filter(|_| search.whole) else {
-        return (None, "its search was not driven to its end".to_owned());
+        return (None, "its search was not run to its end".to_owned());
     };
     let last = rule.steps() - 1;
     let all = |at: usize, held: bool| {
@@ -160,7 +160,7 @@ fn value(search: &Searched<'_>) -> (Option<f64>, String) {
 /// How many loads beside the edge are told.
 const TOLD: usize = 6;
 
-/// Returns a search in words: where it holds to, how surely, and what was driven on either side.
+/// Returns a search in words: where it holds to, how surely, and what was run on either side.
 fn words(search: &Searched<'_>, edge: &Edge) -> String {
     let rule = search.rule;
     let all: Vec<Tried> = search.laps.iter().map(|(_, tried)| *tried).collect();
@@ -248,6 +248,6 @@ mod tests {
         assert!(top[0].readings[0].seen.contains("let it go higher"), "{top:?}");
         let cut = as_values(cut, &rules());
         assert_eq!((cut.len(), cut[0].value(CAPACITY)), (1, None));
-        assert!(cut[0].readings[0].seen.contains("not driven to its end"));
+        assert!(cut[0].readings[0].seen.contains("not run to its end"));
     }
 }

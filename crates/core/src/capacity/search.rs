@@ -21,11 +21,11 @@ const AGREE: u32 = 4;
 /// How many steps an edge may lie in, and be sharp.
 const SHARP: f64 = 8.0;
 
-/// Returns the load to try next, by its place; `None` once the edge is known, or every lap was driven.
+/// Returns the load to try next, by its place; `None` once the edge is known, or every lap was run.
 ///
 /// First a bracket: from the start by doubling steps, or by halving all of it, until a load holds and the
 /// next one does not. Then laps on both sides of that edge. Where they agree, it is sharp; where they do
-/// not, laps go to both sides of where half would hold, until all are driven.
+/// not, laps go to both sides of where half would hold, until all are run.
 pub fn next_load(search: &Search, tried: &[Tried]) -> Option<usize> {
     let last = search.steps.checked_sub(1)?;
     if tried.len() >= search.most {

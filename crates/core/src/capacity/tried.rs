@@ -32,7 +32,7 @@ pub struct Share {
 }
 
 impl Share {
-    /// Returns how many laps were driven at the load.
+    /// Returns how many laps were run at the load.
     pub fn laps(self) -> u32 {
         self.held + self.strained + self.broke
     }

@@ -230,7 +230,7 @@ pub enum Doubt {
         meant: f64,
     },
     /// Laps that hardly worked: they waited.
-    HeldBack {
+    MostlyWaiting {
         /// The rig.
         rig: String,
         /// What limited the first of them.

@@ -1,4 +1,4 @@
-//! *Left-overs*: a lap left programs behind, which may have gone on with its work.
+//! *Left-overs*: a lap left programs behind, which may have resumed its work.
 
 use super::doubt::Doubt;
 use super::evidence::{Known, by_fact};

@@ -10,12 +10,12 @@ mod doubt;
 mod evidence;
 mod first_lap;
 mod found;
-mod held_back;
 mod impact;
 mod left_over;
 mod limit;
 mod machine_busy;
 mod missing;
+mod mostly_waiting;
 mod never_settled;
 mod not_steady;
 mod nothing_to_choose;
@@ -77,7 +77,7 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
         read_coarsely::find,
         slipped_digit::find,
         average_hides::across_rigs,
-        held_back::find,
+        mostly_waiting::find,
         nothing_to_choose::find,
         upside_down::find,
         odd_one_out::find,

@@ -1,4 +1,4 @@
-//! The counted values of one cell in one session, in the order driven: what tests of laps run on.
+//! The counted values of one cell in one session, in the order run: what tests of laps run on.
 
 use super::doubt::SeriesName;
 use super::evidence::Evidence;
@@ -13,7 +13,7 @@ pub(super) struct Series<'a> {
     task: u32,
     pub(super) session: &'a SessionName,
     pub(super) settings: &'a Settings,
-    /// Whether warm-up laps were driven ahead of it.
+    /// Whether warm-up laps were run ahead of it.
     pub(super) warmed_up: bool,
     /// Name and value of every counted lap.
     pub(super) laps: Vec<(&'a LapName, f64)>,

@@ -9,7 +9,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 /// A value closer to its neighbours than this is one of them.
 const OFF: f64 = 0.15;
-/// A value that comes this close to them once a digit is put right was slipped.
+/// A value that comes this close to them once a digit is corrected was slipped.
 const RIGHT: f64 = 0.05;
 /// Neighbours without which nothing is usual.
 const LEAST_NEIGHBOURS: usize = 3;

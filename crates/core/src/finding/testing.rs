@@ -66,7 +66,7 @@ impl Lab {
         self
     }
 
-    /// Adds a day, so many days ago, on which `rig` drove workloads around these milliseconds.
+    /// Adds a day, so many days ago, on which `rig` ran workloads around these milliseconds.
     pub(super) fn day(self, session: &str, days_ago: u64, typical: &[(&str, f64)]) -> Self {
         const AROUND: [f64; 5] = [0.996, 1.004, 1.0, 0.998, 1.003];
         let mut lab = typical.iter().fold(self, |lab, (workload, ms)| {

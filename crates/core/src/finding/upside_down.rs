@@ -12,7 +12,7 @@ use std::collections::BTreeMap;
 const LEAST_OTHERS: usize = 3;
 
 /// Returns what every two rigs and variant raise that came out the wrong way round: against the
-/// order that the study expects, or against everything else that the two drove.
+/// order that the study expects, or against everything else that the two ran.
 ///
 /// A rig is surely ahead where its places and the other's do not meet, so that any false order in
 /// a group has a chance of 5 % at most.

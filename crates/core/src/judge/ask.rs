@@ -37,7 +37,7 @@ pub struct Ask {
     pub looked: BTreeSet<SessionName>,
     /// Rig and workload that do not go together, and why.
     pub unsupported: BTreeMap<(String, String), String>,
-    /// What cells were driven under, and what they came to.
+    /// What cells were run under, and what they came to.
     pub traits: CellTraits,
     /// How much work a lap of each workload does, where that is known.
     pub works: BTreeMap<String, Work>,

@@ -28,9 +28,8 @@ pub fn views(tables: &[Table<'_>], ask: &Ask, assume: &Assumptions) -> Vec<Workl
         tables.iter().flat_map(|table| &table.rows).map(|row| row.rig.as_str()).collect();
     let judged_one = |table| {
         let mut view = judged(table, &rigs, ask, assume);
-        let groups = view.groups.iter_mut();
-        for group in groups.filter(|group| matches!(group.held, Held::Variant(_))) {
-            group.ties = give_places(&mut group.rows, table.measure.better);
+        for group in &mut view.groups {
+            group.ties = rank_group(group, table.measure.better);
         }
         view
     };
@@ -48,7 +47,7 @@ fn judged(
     let asked = |direction| ask.directions.contains(&direction);
     let unasked = ask.directions.is_empty();
     let mut groups = Vec::new();
-    // A lone cell still gets a table, which says that there is nothing beside it.
+    // A lone cell still gets a table, which says that there is nothing to compare with.
     let alone = all_rigs.len() < 2 && variants.len() < 2;
     if asked(Direction::Rigs) || unasked && (all_rigs.len() > 1 || alone) {
         for settings in in_variant_order(table, variants.clone(), ask) {
@@ -144,7 +143,7 @@ fn variants_on_rigs(
     Group { held: Held::Rigs, rows: all, ties: Vec::new() }
 }
 
-/// Returns the row of a rig that never drove a variant.
+/// Returns the row of a rig that never ran a variant.
 fn never(rig: &str, settings: &Settings) -> Row {
     Row {
         rig: rig.to_owned(),
@@ -162,6 +161,21 @@ fn never(rig: &str, settings: &Settings) -> Row {
 }
 
 const NOT_COMPARABLE: Verdict = Verdict::Refused(Refusal::NotComparable);
+
+/// Ranks the rigs of a group, or the variants of each of its rigs among themselves; returns the runs of rows that cannot
+/// be told apart.
+fn rank_group(group: &mut Group, better: Better) -> Vec<(usize, usize)> {
+    if matches!(group.held, Held::Variant(_)) {
+        return give_places(&mut group.rows, better);
+    }
+    let (mut runs, mut from) = (Vec::new(), 0);
+    for rows in group.rows.chunk_by_mut(|a, b| a.rig == b.rig) {
+        let own = give_places(rows, better).into_iter();
+        runs.extend(own.map(|(first, last)| (first + from, last + from)));
+        from += rows.len();
+    }
+    runs
+}
 
 /// Gives a place to every row that has enough laps for a verdict, where there are two of them; returns the
 /// runs of rows that cannot be told apart.

@@ -19,7 +19,7 @@ pub struct Counts {
     pub set_aside: usize,
     /// Laps that were done and have no value of the measure.
     pub without: usize,
-    /// Laps driven while the workload was defined otherwise.
+    /// Laps run while the workload was defined otherwise.
     pub other_task: usize,
     /// Sessions with at least one counted lap.
     pub sessions: usize,
@@ -27,7 +27,7 @@ pub struct Counts {
 
 impl Counts {
     /// Returns the laps of `laps` told apart by what they give to `measure`; those not of `task`
-    /// were driven under another form.
+    /// were run under another form.
     pub(super) fn of(laps: &[&LapHead], measure: &str, task: u32) -> Self {
         let mut counts = Self::default();
         let mut sessions = BTreeSet::new();

@@ -1,4 +1,4 @@
-//! The difference of two cells: a ratio of speed, its interval, its verdict, what would settle it.
+//! The difference of two cells: a ratio of speed, its interval, its verdict, what would resolve it.
 
 use super::apart::Apart;
 use super::assumption::Assumptions;
@@ -70,7 +70,7 @@ impl Difference {
         Self { verdict: together.verdict, settle: together.settle.or(self.settle), ..self }
     }
 
-    /// Returns whether its own interval leaves out 1 and its verdict, which it shares a chance of error
+    /// Returns whether its own interval excludes 1 and its verdict, which it shares a chance of error
     /// for, does not.
     pub fn is_by_chance(&self) -> bool {
         let apart = self.interval.is_some_and(|ends| ends.low > 1.0 || ends.high < 1.0);
@@ -245,7 +245,7 @@ fn settle_pairs(
 
 /// Returns the half-width, as a fraction, at which every comparison is settled: half the margin
 /// on the log scale. A ratio within it of 1 then has its interval inside the margin, and is the
-/// same; a ratio farther off has an interval that leaves out 1.
+/// same; a ratio farther off has an interval that excludes 1.
 fn settling_half_width(margin: f64) -> f64 {
     (1.0 + margin).sqrt() - 1.0
 }

@@ -54,7 +54,7 @@ pub fn in_common(
     (views, missing)
 }
 
-/// Returns how `rig` stands to `base` over the workloads that either of them drove.
+/// Returns how `rig` stands to `base` over the workloads that either of them ran.
 ///
 /// * Errors: what is missing for it.
 pub fn between(
@@ -164,7 +164,7 @@ fn entries<'a>(
                 .map(|rig| (*rig).to_owned())
                 .collect();
             match lack.is_empty() {
-                // What none of them drove is not what tells them apart.
+                // What none of them ran is not what tells them apart.
                 _ if lack.len() == rigs.len() && !of_these(group, rigs) => {}
                 true => entries.push(Entry {
                     workload: &view.workload,

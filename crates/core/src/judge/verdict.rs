@@ -32,7 +32,7 @@ pub enum Verdict {
 pub enum Refusal {
     /// No lap counts, of this cell or of any it could be held against.
     NoLaps,
-    /// No lap was driven.
+    /// No lap was run.
     NeverDriven,
     /// The rig cannot do it, by its study.
     Unsupported,
@@ -59,7 +59,7 @@ pub(super) struct Judged {
 /// Returns the verdict on a time ratio `b / a`, about b.
 ///
 /// ```text
-/// 95 % interval leaves out 1 → faster or slower    90 % interval inside ±ln(1 + margin) → same
+/// 95 % interval excludes 1 → faster or slower    90 % interval inside ±ln(1 + margin) → same
 /// both → faster, but within the margin             neither → too close to call
 /// ```
 /// * `alpha` is the chance of error of the two-sided interval; the other interval follows it.

@@ -82,7 +82,7 @@ pub struct Row {
     pub places: Option<Places>,
     /// Why the rig cannot do it, where the study says so.
     pub unsupported: Option<String>,
-    /// What its laps were driven under and came to, besides their values.
+    /// What its laps were run under and came to, besides their values.
     #[serde(skip)]
     pub traits: Traits,
     /// In what it differs from what it is held against, so that both are not comparable.

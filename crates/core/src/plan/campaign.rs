@@ -1,4 +1,4 @@
-//! A campaign: everything a session is to drive, and when it has driven enough.
+//! A campaign: everything a session is to run, and when it has run enough.
 
 use super::forecast::{Expected, Forecast};
 use super::schedule::{Driven, Part, PlannedLap, Step, order, round};
@@ -68,7 +68,7 @@ impl Planner {
         self.goal
     }
 
-    /// Returns the place of a lap in the order, which grows to hold it where a budget drove it.
+    /// Returns the place of a lap in the order, which grows to hold it where a budget ran it.
     pub fn place_of(&mut self, lap: PlannedLap) -> Option<usize> {
         let plan = *self.parts.get(lap.part)?;
         if lap.variant >= plan.variants || lap.round == 0 || lap.round > MOST_ROUNDS {
@@ -82,7 +82,7 @@ impl Planner {
         self.tally.place_of(lap)
     }
 
-    /// Takes in what came of a lap.
+    /// Imports what came of a lap.
     pub fn take(&mut self, driven: &Driven) {
         self.tally.take(driven);
     }
@@ -166,7 +166,7 @@ impl Planner {
         (0..self.parts.len()).filter(alive).max_by(|&a, &b| width(a).total_cmp(&width(b)))
     }
 
-    /// Returns what a part is driven next: a round, or two where two blocks go A B B A.
+    /// Returns what a part is run next: a round, or two where two blocks go A B B A.
     fn next_round(&self, part: usize) -> Vec<PlannedLap> {
         let plan = self.parts[part];
         let last = self.tally.last_round(part);
@@ -186,7 +186,7 @@ mod tests {
         Part { variants, block: 1, laps, warm_up: 1 }
     }
 
-    /// Drives `planner` with laps of `time(part, variant, round)` seconds and returns what was driven.
+    /// Runs `planner` with laps of `time(part, variant, round)` seconds and returns what was run.
     fn driven(planner: &mut Planner, time: impl Fn(PlannedLap) -> f64) -> Vec<PlannedLap> {
         let (mut all, mut spent, mut forecast) = (Vec::new(), 0.0, Forecast::default());
         loop {

@@ -20,7 +20,7 @@ pub struct Expected {
 }
 
 impl Forecast {
-    /// Takes in a lap of a part's variant that took `wall`.
+    /// Imports a lap of a part's variant that took `wall`.
     pub fn add(&mut self, part: usize, variant: usize, wall: Nanos) {
         let (total, count) = self.known.entry((part, variant)).or_default();
         *total = total.plus(wall);
@@ -28,7 +28,7 @@ impl Forecast {
     }
 
     /// Returns how long one lap takes: the mean of its variant's, or of its part's where the
-    /// variant has not been driven yet.
+    /// variant has not been run yet.
     pub fn lap(&self, part: usize, variant: usize) -> Option<Nanos> {
         let mean = |(total, count): (Nanos, u64)| total.0.checked_div(count).map(Nanos);
         let own = self.known.get(&(part, variant)).copied();

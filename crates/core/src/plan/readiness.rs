@@ -1,4 +1,4 @@
-//! What would spoil a lap right now, and what to do about it.
+//! What could distort a lap right now, and what to do about it.
 
 use crate::unit::{Nanos, display_size, display_span};
 
@@ -41,7 +41,7 @@ pub struct MachineState {
     pub watched: Nanos,
 }
 
-/// Something that would spoil a lap.
+/// Something that could distort a lap.
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Obstacle {
     /// Its name.
@@ -66,7 +66,7 @@ const STEERED_PPM: f64 = 100.0;
 /// Clock sources that are slow to read or coarse.
 const POOR_SOURCES: [&str; 4] = ["acpi_pm", "hpet", "jiffies", "refined-jiffies"];
 
-/// Returns what would spoil a lap in this state, gravest first.
+/// Returns what could distort a lap in this state, gravest first.
 pub fn obstacles(state: &MachineState) -> Vec<Obstacle> {
     let all = [
         on_battery(state),

@@ -1,4 +1,4 @@
-//! A retest: exactly the laps that would settle what is open, rig by rig.
+//! A retest: exactly the laps that would resolve what is open, rig by rig.
 
 use crate::finding::{Doubt, Finding};
 use crate::judge::{Against, Held, Settle, WorkloadView};
@@ -6,7 +6,7 @@ use crate::record::{LapHead, Study};
 use crate::unit::Nanos;
 use std::collections::BTreeMap;
 
-/// Laps to drive in one session.
+/// Laps to run in one session.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Retest {
     /// The rig.
@@ -93,7 +93,7 @@ pub fn retests(
     wanted.into_iter().map(retest).collect()
 }
 
-/// A comparison that laps would settle: the rigs it needs them of, what it needs, and how many
+/// A comparison that laps would resolve: the rigs it needs them of, what it needs, and how many
 /// sessions a rig has.
 type Open<'a> = (&'a WorkloadView, Vec<&'a str>, Settle, Box<dyn Fn(&str) -> usize + 'a>);
 

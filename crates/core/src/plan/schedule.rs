@@ -1,9 +1,9 @@
-//! The order in which laps are driven, and what comes next. Pure: seeds and outcomes come in.
+//! The order in which laps are run, and what comes next. Pure: seeds and outcomes come in.
 
 use crate::stat::SplitMix;
 use crate::unit::Nanos;
 
-/// What is to be driven of one workload.
+/// What is to be run of one workload.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Part {
     /// How many variants it has, at least 1.
@@ -22,23 +22,23 @@ impl Part {
         self.variants / self.block.max(1)
     }
 
-    /// Returns how many counted laps of each variant are driven where `laps` were asked for.
+    /// Returns how many counted laps of each variant are run where `laps` were asked for.
     ///
-    /// Two blocks are judged in pairs driven A B B A, which a drift cannot favour only if the
+    /// Two blocks are judged in pairs run A B B A, which a drift cannot favour only if the
     /// number of pairs is even; so an odd number is rounded up.
     pub fn driven(&self) -> u32 {
         if self.blocks() == 2 { self.laps.next_multiple_of(2) } else { self.laps }
     }
 }
 
-/// One lap to be driven.
+/// One lap to be run.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Hash)]
 pub struct PlannedLap {
     /// Which part, counted from 0.
     pub part: usize,
     /// Which variant of it, counted from 0.
     pub variant: usize,
-    /// Which round, from 1: the laps of one round are driven together and share its luck.
+    /// Which round, from 1: the laps of one round are run together and share its luck.
     pub round: u32,
     /// Whether it only warms up.
     pub warm_up: bool,
@@ -47,9 +47,9 @@ pub struct PlannedLap {
 /// What to do next.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Step {
-    /// Drive the lap at this place of the order.
+    /// Run the lap at this place of the order.
     Drive(usize),
-    /// Everything has been driven.
+    /// Everything has been run.
     Finished,
 }
 
@@ -64,7 +64,7 @@ pub struct Driven {
     pub time: Option<Nanos>,
 }
 
-/// A variant whose laps fail this often in a row is not driven again in this session.
+/// A variant whose laps fail this often in a row is not run again in this session.
 pub const FAILURES_IN_A_ROW: usize = 2;
 
 /// Returns the laps of one round of a part, each variant once.

@@ -59,7 +59,7 @@ impl Spreads {
         found
     }
 
-    /// Takes in the time of a variant in a round, which `times` has by now.
+    /// Imports the time of a variant in a round, which `times` has by now.
     pub(super) fn add(&mut self, times: &[BTreeMap<u32, f64>], (variant, round): (usize, u32)) {
         self.alone.resize(times.len(), Running::default());
         self.pairs.resize(times.len(), Running::default());
@@ -76,7 +76,7 @@ impl Spreads {
         }
     }
 
-    /// Returns the widest relative half-width among the figures: each variant's typical lap, and each variant's ratio to
+    /// Returns the widest relative half-width among the figures: each variant's typical, and each variant's ratio to
     /// the first; those of variants that `gave_up` left out. `None` while one is unknown.
     ///
     /// Intervals are those of an announced look, at [`LOOK_ALPHA`].

@@ -80,7 +80,7 @@ impl Tally {
         self.bounds.1 = self.order.len();
     }
 
-    /// Takes in what came of a lap; one that was run again has the later say.
+    /// Imports what came of a lap; one that was run again has the later say.
     pub(super) fn take(&mut self, driven: &Driven) {
         let Some(&lap) = self.order.get(driven.place) else { return };
         let cell = self.cells.entry((lap.part, lap.variant)).or_default();

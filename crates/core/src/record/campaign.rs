@@ -1,4 +1,4 @@
-//! A campaign as its session keeps it: what was to be driven, and what ends it.
+//! A campaign as its session keeps it: what was to be run, and what ends it.
 
 use super::variant::Settings;
 use crate::unit::Nanos;
@@ -8,16 +8,16 @@ use serde::{Deserialize, Serialize};
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Goal {
-    /// Every lap asked for was driven.
+    /// Every lap asked for was run.
     All,
     /// At one of three announced looks every figure is known to within this share; or every lap
-    /// asked for was driven.
+    /// asked for was run.
     Until(f64),
     /// This much time was spent.
     Budget(Nanos),
 }
 
-/// What is to be driven of one workload, as a session keeps it.
+/// What is to be run of one workload, as a session keeps it.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct CampaignPart {
     /// The workload.
@@ -32,7 +32,7 @@ pub struct CampaignPart {
     pub warm_up: u32,
 }
 
-/// A campaign, as its session keeps it so that it can be gone on with.
+/// A campaign, as its session keeps it so that it can be resumed.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Campaign {
     /// Its workloads.

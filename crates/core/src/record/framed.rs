@@ -39,7 +39,7 @@ pub struct Presented {
 /// The frames of a lap: where they come from, and what they are held against.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub struct Framed {
-    /// Where they come from; none where there are none, or their logs are taken in.
+    /// Where they come from; none where there are none, or their logs are imported.
     pub source: Option<FrameSource>,
     /// The rate of what is played.
     pub plays_at: Option<f64>,

@@ -31,7 +31,7 @@ pub struct Capacity {
 /// A rate over a long time.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Endurance {
-    /// For how long, and how it is driven.
+    /// For how long, and how it is run.
     pub rule: EnduranceRule,
     /// The frames that it draws; without any its repetitions are counted.
     pub framed: Framed,
@@ -95,7 +95,7 @@ impl Kind {
         }
     }
 
-    /// Returns for how long it is driven, if it is driven for long.
+    /// Returns for how long it is run, if it is run for long.
     pub fn endurance(&self) -> Option<&EnduranceRule> {
         match self {
             Self::Endurance(endurance) => Some(&endurance.rule),

@@ -13,7 +13,7 @@ use serde::{Deserialize, Serialize};
 pub struct LapName {
     /// The session.
     pub session: SessionName,
-    /// The lap's place in the order driven, from 1.
+    /// The lap's place in the order run, from 1.
     pub number: u32,
 }
 
@@ -132,9 +132,9 @@ pub struct LapHead {
     pub workload: String,
     /// The variant.
     pub settings: Settings,
-    /// Which form of the workload's task it was driven under; equal numbers, equal tasks.
+    /// Which form of the workload's task it was run under; equal numbers, equal tasks.
     pub task: u32,
-    /// Which round of the order it belongs to, from 1; laps of one round were driven together.
+    /// Which round of the order it belongs to, from 1; laps of one round were run together.
     pub round: u32,
     /// Whether it only warms up.
     pub warm_up: bool,
@@ -293,7 +293,7 @@ pub struct LapBody {
     pub pass: Option<Box<RecordedPass>>,
     /// The repetitions of its task, where it is an endurance lap.
     pub repeats: Vec<Repeat>,
-    /// The conditions it was driven under, sample by sample.
+    /// The conditions it was run under, sample by sample.
     pub traces: Traces,
     /// Its standard output.
     pub stdout: Captured,

@@ -18,7 +18,7 @@ pub struct SessionPage {
     pub set_aside: usize,
     /// Laps that were not done, by outcome.
     pub not_done: BTreeMap<Outcome, usize>,
-    /// The workloads driven, by name.
+    /// The workloads run, by name.
     pub workloads: Vec<String>,
 }
 
@@ -29,7 +29,7 @@ pub struct LapPage {
     pub head: LapHead,
     /// Everything else.
     pub body: LapBody,
-    /// The form of the workload's task it was driven under.
+    /// The form of the workload's task it was run under.
     pub task: Task,
 }
 
@@ -40,7 +40,7 @@ pub struct TaskForm {
     pub id: u32,
     /// The workload.
     pub workload: String,
-    /// When a lap of it was last driven, RFC 3339; `None` if none was.
+    /// When a lap of it was last run, RFC 3339; `None` if none was.
     pub last_driven: Option<String>,
     /// The form.
     pub task: Task,

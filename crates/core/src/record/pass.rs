@@ -32,7 +32,7 @@ pub struct Faults {
     pub repeated: u64,
     /// Moments earlier than the one before.
     pub backward: u64,
-    /// Times at which the counter began anew, and was put right.
+    /// Times at which the counter began anew, and was corrected.
     pub wrapped: u64,
     /// Rows cut short at the end of the file.
     pub truncated: u64,

@@ -6,14 +6,14 @@ use serde::{Deserialize, Serialize};
 /// What a workload says of an endurance lap.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct EnduranceRule {
-    /// For how long it is driven.
+    /// For how long it is run.
     pub lasts: Nanos,
     /// Time between two looks at the machine.
     pub look_every: Nanos,
-    /// Whether it is driven on the battery, and refused on mains.
+    /// Whether it is run on the battery, and refused on mains.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub on_battery: bool,
-    /// Whether nothing is driven, and the machine is left idle.
+    /// Whether nothing is run, and the machine is left idle.
     #[serde(default, skip_serializing_if = "std::ops::Not::not")]
     pub idle: bool,
 }

@@ -1,4 +1,4 @@
-//! A session: the laps driven in one sitting on one rig.
+//! A session: the laps run in one session on one rig.
 
 use crate::record::{Campaign, Goal, RigFound};
 use serde::{Deserialize, Serialize};
@@ -72,14 +72,14 @@ pub struct SessionRecord {
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Origin {
-    /// The tool drove them.
+    /// The tool ran them.
     #[default]
     Driven,
     /// Somebody read them off and typed them in.
     Entered,
     /// Somebody timed them with the tool's own stopwatch.
     Clocked,
-    /// They were captured elsewhere, and their logs taken in.
+    /// They were captured elsewhere, and their logs imported.
     Imported,
 }
 
@@ -98,10 +98,10 @@ pub struct SessionAbout {
     /// Room temperature in °C, as a person says.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub room_c: Option<f64>,
-    /// What a person says of the sitting.
+    /// What a person says of the session.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub remark: Option<String>,
-    /// What was to be driven, so that it can be gone on with.
+    /// What was to be run, so that it can be resumed.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub campaign: Option<Campaign>,
     /// What the machine's state had against it when it began.

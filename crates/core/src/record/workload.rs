@@ -151,7 +151,7 @@ pub const COLD: &str = "cold";
 /// A lap that finds the cache as the lap before it left it.
 pub const WARM: &str = "warm";
 
-/// The rest between two laps, in no one's time.
+/// The rest between two laps, not counted.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct Rest {
     /// How long; with a temperature, how long at least.

@@ -28,7 +28,7 @@ const FEW: usize = 64;
 /// Beyond this many laps the exact law is that of the normal for all purposes.
 const MOST_EXACT: usize = 60;
 
-/// Returns the test of a trend in `values`, in the order driven.
+/// Returns the test of a trend in `values`, in the order run.
 ///
 /// ```text
 /// S = Σ sign(xⱼ − xᵢ), i < j

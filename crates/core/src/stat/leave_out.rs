@@ -11,7 +11,7 @@ pub struct LeftOut {
     pub df: f64,
     /// One-sided p of 'it is no slower than the rest'.
     pub p_slower: f64,
-    /// How much longer it took than the typical lap of the rest, as a fraction.
+    /// How much longer it took than the typical of the rest, as a fraction.
     pub excess: f64,
 }
 

@@ -71,7 +71,7 @@ pub fn welch(a: &[f64], b: &[f64]) -> Result<LogRatio, StatError> {
     Ok(LogRatio { log: mean(&b)? - mean(&a)?, se: (va + vb).sqrt(), df })
 }
 
-/// Returns the ratio of two series driven in pairs, by the t of their log ratios.
+/// Returns the ratio of two series run in pairs, by the t of their log ratios.
 ///
 /// ```text
 /// d = ln(b/a) pair by pair     ln(b/a) = d̄     se = s(d)/√n     df = n − 1

@@ -50,7 +50,7 @@ pub struct Upgrade {
 /// months until paid = price / (hours saved · worth of an hour)
 /// ```
 /// T is the arithmetic mean of the laps, since time is spent in the long ones too, and h half the 95 % interval of
-/// the typical lap in proportion. Half-widths of workloads are added up as they are, as if a rig's good and bad days struck all of
+/// the typical in proportion. Half-widths of workloads are added up as they are, as if a rig's good and bad days struck all of
 /// them alike: that is never too narrow. A workload's variants share its jobs equally.
 ///
 /// * Units: hours, and the money of `hour`; an hour in another currency than the price gives no months.

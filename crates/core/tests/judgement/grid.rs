@@ -208,6 +208,12 @@ fn of_equals(laps: &[LapHead], rates: &mut Rates) {
                 *rigs.entry(&row.rig).or_default() |= names_a_winner(difference);
             }
             rigs.into_values().for_each(|wrong| see("winner among variants", wrong));
+            for own in group.rows.chunk_by(|a, b| a.rig == b.rig) {
+                let ends = (1, own.len());
+                let mut places = own.iter().filter_map(|row| row.places);
+                let ordered = places.any(|place| (place.best, place.worst) != ends);
+                see("order of equal variants", ordered);
+            }
             continue;
         }
         see("winner among rigs", others(group).any(names_a_winner));
@@ -290,10 +296,11 @@ fn of_graded(laps: &[LapHead], share: f64, rates: &mut Rates) {
 }
 
 /// What is promised of each rate: five in a hundred, and six for what an interval may miss.
-const PROMISED: [(&str, f64); 13] = [
+const PROMISED: [(&str, f64); 14] = [
     ("winner among rigs", 0.05),
     ("winner among variants", 0.05),
     ("order of equals", 0.05),
+    ("order of equal variants", 0.05),
     ("wrong places", 0.05),
     ("winner of an index", 0.05),
     ("gains differ", 0.05),

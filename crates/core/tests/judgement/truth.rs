@@ -270,7 +270,7 @@ fn intervals_hold_the_truth_in_94_labs_of_a_hundred_at_least() {
     }
     // The typical value is of any day: of a rig with one session too.
     for lab in grid().into_iter().filter(|lab| matches!(lab.noise, Noise::Lognormal)) {
-        let missed = share(&format!("{lab:?}, interval of a typical lap misses"), 5, |random| {
+        let missed = share(&format!("{lab:?}, interval of a typical misses"), 5, |random| {
             let views = compare(&lab.laps("still", &lab.equal(), random), &ask());
             // Always the same rig: the best of several is best by chance too.
             let row = views[0].groups[0].rows.iter().find(|row| row.rig == rig(0));

@@ -5,7 +5,7 @@
 //! ```
 //!
 //! A lap's record begins with the seal before it in its session. The chain runs within a session, because a session
-//! is written on one rig in one sitting: sessions of several rigs can meet in one logbook and every chain stays
+//! is written on one rig in one session: sessions of several rigs can meet in one logbook and every chain stays
 //! whole. Seals of forms 1 to 4, of older logbooks, are checked by their own rules (old_forms.rs); a session that was
 //! begun under them goes on under this one. Source: FIPS 180-4.
 

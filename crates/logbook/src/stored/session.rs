@@ -1,4 +1,4 @@
-//! Sessions: one sitting on one rig.
+//! Sessions: one session on one rig.
 
 use super::table::{Read, Role, Stored, Table, column, get, json, number, parsed, stored, text};
 use crate::new::NewSession;

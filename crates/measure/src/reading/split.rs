@@ -29,7 +29,7 @@ pub(crate) fn parts(splits: &Splits, texts: &Texts, wall: Nanos) -> Parts {
         .map(|part| match (&part.from, &lines) {
             (None, _) => Ok(Nanos(0)),
             (Some(_), Err(why)) => Err(why.clone()),
-            // What was printed at the very end may be taken in after the end.
+            // What was printed at the very end may be imported after the end.
             (Some(pattern), Ok(lines)) => moment(pattern, lines, &place).map(|at| at.min(wall)),
         })
         .collect();

@@ -79,7 +79,7 @@ impl Attendant {
         self.ended.store(true, Ordering::Relaxed);
     }
 
-    /// Takes in what still waits, once nobody holds the other end of the lap's output any more.
+    /// Imports what still waits, once nobody holds the other end of the lap's output any more.
     pub(super) fn end(self) -> Attended {
         let _ = rustix::io::write(&self.over, &1_u64.to_ne_bytes());
         self.thread.join().unwrap_or_default()

@@ -44,7 +44,7 @@ impl<R: Read> Stream<R> {
         self.from.as_ref()
     }
 
-    /// Takes in one bufferful of what waits; returns whether there may be more at once.
+    /// Imports one bufferful of what waits; returns whether there may be more at once.
     pub(super) fn drain_once(&mut self, buffer: &mut [u8]) -> bool {
         let Some(from) = &mut self.from else { return false };
         match from.read(buffer) {

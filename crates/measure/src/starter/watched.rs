@@ -49,7 +49,7 @@ impl Watched {
         self.notices.as_fd()
     }
 
-    /// Takes in what was appended since the last look.
+    /// Imports what was appended since the last look.
     pub(super) fn look(&mut self) {
         let mut notices = [0; BUFFER_BYTES];
         while rustix::io::read(&self.notices, &mut notices).is_ok_and(|n| n > 0) {}

@@ -202,13 +202,13 @@ pub(super) fn example(values: &[f64], name: impl Fn(usize) -> String) -> BarsFig
         answer: vec![
             "Against heron: kestrel is faster; plover and wren are too close to call.".into(),
         ],
-        how: "Typical lap with its 95 % interval. Shorter is better.".to_owned(),
+        how: "Typical with its 95 % interval. Shorter is better.".to_owned(),
         unit: "s".to_owned(),
         time: true,
         bars: values.iter().enumerate().map(bar).collect(),
         ties: (1..values.len()).step_by(2).map(|at| (at - 1, at)).collect(),
         notes: vec![
-            "¹ Doubt, odd lap: lap heron-1.4 took 12 % longer. To settle it: lap run.".into(),
+            "¹ Doubt, odd lap: lap heron-1.4 took 12 % longer. To resolve it: lap run.".into(),
         ],
     }
 }

@@ -1,4 +1,4 @@
-//! Laps in the order in which they were driven, and below them what the machine did meanwhile.
+//! Laps in the order in which they were run, and below them what the machine did meanwhile.
 
 use super::head::head;
 use crate::number::{TimeUnit, sampled};
@@ -48,7 +48,7 @@ pub struct Meanwhile {
 pub struct LapsPanel {
     /// The rig.
     pub rig: String,
-    /// Its laps, in the order in which they were driven.
+    /// Its laps, in the order in which they were run.
     pub laps: Vec<LapPoint>,
     /// What it did meanwhile.
     pub meanwhile: Vec<Meanwhile>,
@@ -109,7 +109,7 @@ pub fn laps(figure: &LapsFigure, width: f64) -> Drawing {
 
 fn how(figure: &LapsFigure) -> String {
     format!(
-        "{} Laps from left to right in the order in which they were driven; a line begins a session. \
+        "{} Laps from left to right in the order in which they were run; a line begins a session. \
          Filled: counts. Hollow: warm-up. Crossed out: set aside. A triangle at the edge: failed.",
         figure.how
     )
@@ -270,7 +270,7 @@ pub(super) fn example(rigs: &[String], laps: usize, seconds: f64, strips: usize)
         meanwhile: (0..strips).map(strip).collect(),
     };
     LapsFigure {
-        title: "dome-still: laps as they were driven".into(),
+        title: "dome-still: laps as they were run".into(),
         finding: "12 laps of heron".into(),
         how: "Time of each lap. Lower is better.".into(),
         unit: "s".into(),

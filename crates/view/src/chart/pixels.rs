@@ -1,6 +1,6 @@
 //! The pixels of every word in hundreds of generated figures: none on another, none beyond the frame.
 
-use super::{bars, course, laps, loads, passes, ratios, sweep, tail, worth};
+use super::{bars, laps, loads, passes, rate_profile, ratios, sweep, tail, worth};
 use honest_lap_draw::{Drawing, Paint};
 
 const RIGS: [usize; 6] = [1, 2, 5, 12, 20, 24];
@@ -51,8 +51,11 @@ fn cases() -> Vec<(String, Drawing)> {
             cases.push((format!("loads of {rigs}, {letters}, {width}"), loads(&figure, width)));
             let figure = sweep::example(&names(rigs, letters));
             cases.push((format!("sweep of {rigs}, {letters}, {width}"), sweep(&figure, width)));
-            let figure = course::example(&names(rigs, letters));
-            cases.push((format!("course of {rigs}, {letters}, {width}"), course(&figure, width)));
+            let figure = rate_profile::example(&names(rigs, letters));
+            cases.push((
+                format!("rate profile of {rigs}, {letters}, {width}"),
+                rate_profile(&figure, width),
+            ));
         }
         let figure = worth::example(&names(rigs, letters));
         cases.push((format!("worth of {rigs}, {letters}"), worth(&figure)));

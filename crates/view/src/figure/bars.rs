@@ -10,7 +10,7 @@ use honest_lap_core::record::{Better, TIME};
 /// Returns the figure of one group of `view`, with the doubts about it.
 pub fn bars(view: &WorkloadView, group: &Group, doubted: &Doubted<'_>) -> BarsFigure {
     let scale = Scale::of(&view.measure, &group.rows);
-    let typical = if view.measure.name == TIME { "Typical lap" } else { "Typical value" };
+    let typical = if view.measure.name == TIME { "Typical" } else { "Typical value" };
     let better = match (view.measure.is_time(), view.measure.better) {
         (true, _) => "Shorter is better.",
         (false, Better::Less) => "Less is better.",
@@ -56,7 +56,7 @@ fn bar(view: &WorkloadView, group: &Group, row: &Row, doubted: &Doubted<'_>, sca
 fn says(view: &WorkloadView, row: &Row) -> String {
     match &row.against {
         Against::Baseline => "baseline".to_owned(),
-        Against::Alone => "nothing beside it".to_owned(),
+        Against::Alone => "nothing to compare with".to_owned(),
         Against::Other(difference) => {
             let verdict = verdict_of(&view.measure, difference.verdict);
             let failed = why_not(&row.counts);

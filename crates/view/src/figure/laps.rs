@@ -1,4 +1,4 @@
-//! Laps in the order in which they were driven, with what the machine did meanwhile.
+//! Laps in the order in which they were run, with what the machine did meanwhile.
 
 use crate::chart::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile};
 use crate::words::count;

@@ -7,7 +7,7 @@ use crate::words::{count, listed};
 use regex::{Captures, Regex};
 use std::collections::BTreeMap;
 
-/// A path: from the root, from home, or from a drive. A unit such as `1/min` is none.
+/// A path: from the root, from home, or from a run. A unit such as `1/min` is none.
 const PATH: &str = r#"(?x)
     (^|[\s"'`=(\[,;:<>])
     ( ~?(?:/[^\s"'`,;:()\[\]<>/{}]+){2,}/?

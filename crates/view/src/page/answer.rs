@@ -56,7 +56,7 @@ fn overall(index: &Index) -> Vec<String> {
     if rows.is_empty() { Vec::new() } else { vec![format!("{over}: {}.", rows.join("; "))] }
 }
 
-/// Returns what cannot be said, and what would settle it.
+/// Returns what cannot be said, and what would resolve it.
 pub fn open(index: Option<&Index>, views: &[WorkloadView]) -> Vec<String> {
     let mut lines = Vec::new();
     if let Some(index) = index.filter(|index| !index.found.missing.is_empty()) {

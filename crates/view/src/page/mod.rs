@@ -12,7 +12,7 @@ use crate::chart::{self, BarsFigure};
 use crate::figure::EnduranceRun;
 use crate::figure::{self, Over};
 use crate::page::form::{Block, File, Frames, Page, Part, Race};
-use crate::sheet::{self, Doubted, FramedWorkload, Shown, Tables, heading};
+use crate::sheet::{self, Detail, Doubted, FramedWorkload, Shown, Tables, heading};
 use crate::table::{Cell, Column, Format, Group, Layout, Sheet};
 use crate::words;
 use honest_lap_core::capacity::{CAPACITY, Searched};
@@ -47,7 +47,7 @@ pub struct Material<'a> {
 /// Returns the page of `from`.
 pub fn page(from: &Material<'_>) -> Page {
     let study = from.study;
-    let compared = sheet::compare(study, from.shown);
+    let compared = sheet::compare(study, from.shown, Detail::Full);
     let index = from.shown.analysis.indexes.first();
     let mut parts = workloads(from);
     parts.extend(overall(from));
@@ -80,7 +80,7 @@ pub fn page(from: &Material<'_>) -> Page {
 /// Returns a part for every workload, in the order of the comparison's tables.
 fn workloads(from: &Material<'_>) -> Vec<Part> {
     let mut parts: Vec<Part> = Vec::new();
-    let all = sheet::tables(from.study, from.shown);
+    let all = sheet::tables(from.study, from.shown, Detail::Full);
     for (place, Tables { view, own, elsewhere }) in all.iter().enumerate() {
         let new = parts.last().is_none_or(|part| part.heading != view.workload);
         if new {
@@ -105,9 +105,10 @@ fn workloads(from: &Material<'_>) -> Vec<Part> {
         }
         let last = all.get(place + 1).is_none_or(|next| next.view.workload != view.workload);
         if last {
-            let figure = figure::course(&view.workload, from.runs);
-            part.blocks
-                .extend(figure.map(|figure| both(&[], |width| chart::course(&figure, width))));
+            let figure = figure::rate_profile(&view.workload, from.runs);
+            part.blocks.extend(
+                figure.map(|figure| both(&[], |width| chart::rate_profile(&figure, width))),
+            );
             part.blocks.extend(passes(from, &view.workload));
             part.blocks.push(every_lap(from, view));
         }
@@ -319,7 +320,7 @@ fn sessions(from: &Material<'_>) -> Part {
     blocks.extend(sheet.groups.into_iter().map(Block::Table));
     let seed = |page: &SessionPage| format!("{}: seed {}", page.record.name, page.record.seed);
     blocks.push(Block::Details {
-        summary: "Seeds of the orders in which laps were driven".to_owned(),
+        summary: "Seeds of the orders in which laps were run".to_owned(),
         blocks: vec![Block::List(from.sessions.iter().map(seed).collect())],
     });
     let aside = |lap: &LapHead| Some(format!("{}: {}", lap.name, lap.set_aside.as_ref()?));
@@ -337,7 +338,7 @@ fn sessions(from: &Material<'_>) -> Part {
 
 fn method(from: &Material<'_>, compared: &Sheet) -> Part {
     let order = "Laps of the variants of a workload take turns, A B B A for two, in a seeded order that is \
-                 recorded; rests between laps are in no one's time. Time is read on the monotonic clock \
+                 recorded; rests between laps are not counted. Time is read on the monotonic clock \
                  around start and end of each lap's own process.";
     let judged = |view: &WorkloadView| {
         let rows = view.groups.iter().flat_map(|group| &group.rows);

@@ -72,7 +72,7 @@ fn group(one: &Answered, findings: &[Finding]) -> Group {
     }];
     lead.extend(found.nearest.iter().map(|nearest| match found.answer {
         Answer::Holds => format!("The most that holds: {nearest}."),
-        _ => format!("Nearest to it and true: {nearest}."),
+        _ => format!("Closest supported claim: {nearest}."),
     }));
     let cautions: Vec<String> = found.cautions.iter().map(caution_words).collect();
     lead.extend(cautions.iter().map(|caution| format!("Mind the wording: {caution}.")));
@@ -151,8 +151,8 @@ fn figures(claim: &Claim, said: &Said) -> Vec<Cell> {
         }
         Said::Places { places, among } => {
             let range = match places.best == places.worst {
-                true => format!("place {}", places.best),
-                false => format!("place {} to {}", places.best, places.worst),
+                true => format!("rank {}", places.best),
+                false => format!("rank {}–{}", places.best, places.worst),
             };
             vec![
                 Cell::text(format!("{range} of {among}")),
@@ -160,7 +160,7 @@ fn figures(claim: &Claim, said: &Said) -> Vec<Cell> {
                 Cell::missing(),
                 Cell::whole(places.best as u64),
                 Cell::whole(places.worst as u64),
-                Cell::text("place"),
+                Cell::text("rank"),
             ]
         }
         Said::Nothing(why) => {

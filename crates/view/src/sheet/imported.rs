@@ -28,10 +28,10 @@ pub struct Imported {
 pub fn imported(all: &[Imported]) -> Sheet {
     let lead = match all {
         [Imported { lap: None, .. }, ..] => {
-            vec![format!("{} read; nothing was taken in.", count(all.len(), "log"))]
+            vec![format!("{} read; nothing was recorded.", count(all.len(), "log"))]
         }
         [Imported { lap: Some(lap), .. }, ..] => {
-            vec![format!("{} taken in, as session {}.", passes(all.len()), lap.session)]
+            vec![format!("{} imported, as session {}.", passes(all.len()), lap.session)]
         }
         [] => Vec::new(),
     };
@@ -67,8 +67,8 @@ fn group(imported: &Imported) -> Group {
     }
     match imported.faults.wrapped {
         0 => {}
-        1 => notes.push("The counter began anew once, which was put right.".to_owned()),
-        n => notes.push(format!("The counter began anew {n} times, which was put right.")),
+        1 => notes.push("The counter began anew once and was corrected.".to_owned()),
+        n => notes.push(format!("The counter began anew {n} times and was corrected.")),
     }
     for proposal in &imported.proposals {
         notes.push(proposed(proposal, imported.lap.as_ref()));

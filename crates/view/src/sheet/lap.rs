@@ -27,7 +27,7 @@ pub fn lap(page: &LapPage, threads: Option<u32>, remarks: &[Remark]) -> Sheet {
         frames(body),
         how(head, body),
         conditions(body),
-        vec![held_back(head, body, threads)],
+        vec![mostly_waiting(head, body, threads)],
         sampled(&body.conditions.sampled),
     ]
     .concat();
@@ -64,7 +64,7 @@ pub fn lap(page: &LapPage, threads: Option<u32>, remarks: &[Remark]) -> Sheet {
 }
 
 const QUIET_IF_NOTHING: [&str; 15] = [
-    "held_back_by",
+    "limited_by",
     "also_presented",
     "frame_log",
     "frames_read_as",
@@ -221,7 +221,7 @@ fn conditions(body: &LapBody) -> Vec<Field> {
 }
 
 /// Returns what the conditions show to have held the lap back, where anything stands out.
-fn held_back(head: &LapHead, body: &LapBody, threads: Option<u32>) -> Field {
+fn mostly_waiting(head: &LapHead, body: &LapBody, threads: Option<u32>) -> Field {
     let facts = LapFacts {
         conditions: body.conditions.clone(),
         frames: body.pass.as_ref().map(|pass| Box::new(pass.about.digest.clone())),
@@ -229,7 +229,7 @@ fn held_back(head: &LapHead, body: &LapBody, threads: Option<u32>) -> Field {
     };
     let found = head.wall.and_then(|wall| limit(&facts, wall, threads));
     let words = found.map(|found| limited_words(&found));
-    (Column::text("held_back_by", "held back by"), Cell::or_missing(words, Cell::text))
+    (Column::text("limited_by", "limited by"), Cell::or_missing(words, Cell::text))
 }
 
 /// Returns what was seen while the lap ran; what the machine does not show is left to programs.

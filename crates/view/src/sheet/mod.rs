@@ -9,6 +9,7 @@ mod imported;
 mod lap;
 mod laps;
 mod overall;
+mod overview;
 mod preview;
 mod remarks;
 mod retest;
@@ -23,15 +24,16 @@ mod verify;
 pub use carrying::carrying;
 pub use claim::claims;
 pub use compare::{
-    Doubted, Scale, Shown, Tables, answer, changes_words, compare, heading, in_study_order, marked,
+    Detail, Doubted, Scale, Shown, Tables, answer, compare, heading, in_study_order, marked,
     of_peak_words, tables,
 };
-pub use doubts::doubts;
+pub use doubts::{doubts, doubts_in_short};
 pub use frames::{FramedWorkload, ShownPass, frames};
 pub use imported::{Imported, imported, pass_words};
 pub use lap::lap;
 pub use laps::laps;
 pub use overall::{over_words, overall};
+pub use overview::overview;
 pub use preview::preview;
 pub use remarks::remarks;
 pub use retest::{resolves_words, retests};

@@ -145,7 +145,7 @@ fn verdict(row: &OverallRow) -> Cell {
 fn method(indexes: &[Index], views: &[WorkloadView], margin: f64) -> Vec<String> {
     let mut notes = vec![format!(
         "An index is the weighted geometric mean of how many times better a rig is than the baseline; \
-         above 1× is better. Ahead or behind: its 95 % interval leaves out 1. Same: the 90 % interval \
+         above 1× is better. Ahead or behind: its 95 % interval excludes 1. Same: the 90 % interval \
          lies within ±{}; the verdicts of a table share one chance of error. A workload's weight is shared equally by its variants and measures.",
         display_share(margin)
     )];

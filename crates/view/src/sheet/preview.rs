@@ -1,4 +1,4 @@
-//! `lap run --preview`: what would be driven, in which order, and how long it should take.
+//! `lap run --preview`: what would be run, in which order, and how long it should take.
 
 use super::time_cell::time_cell;
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
@@ -41,7 +41,7 @@ pub fn preview(
         }
         Goal::Budget(span) => {
             let span = display_span(span);
-            Some(format!("At least: {span} are spent, on whatever is known least."))
+            Some(format!("At least: {span} are spent, on whatever is least certain."))
         }
     };
     let shells: Vec<String> = workloads
@@ -54,7 +54,7 @@ pub fn preview(
     Sheet {
         schema: "honest-lap/preview",
         version: 1,
-        title: Some("What would be driven".to_owned()),
+        title: Some("What would be run".to_owned()),
         lead: [lead].into_iter().chain(goal).collect(),
         groups: vec![Group {
             heading: None,

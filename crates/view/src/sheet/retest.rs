@@ -1,4 +1,4 @@
-//! `lap doubts --retest`: the laps that would settle what is open, rig by rig.
+//! `lap doubts --retest`: the laps that would resolve what is open, rig by rig.
 
 use super::time_cell::time_cell;
 use crate::table::{Cell, Column, Group, Layout, Sheet};
@@ -16,13 +16,13 @@ pub fn retests(retests: &[Retest]) -> Sheet {
         n => format!(", and {} of which no lap tells how long it takes", count(n, "part")),
     };
     let lead = match retests.len() {
-        0 => "No further lap would settle anything.".to_owned(),
-        _ => format!("What laps can settle takes {}{and}.", rounded(Nanos(known))),
+        0 => "No further lap would resolve anything.".to_owned(),
+        _ => format!("What laps can resolve takes {}{and}.", rounded(Nanos(known))),
     };
     let notes = match retests.is_empty() {
         true => Vec::new(),
         false => vec![
-            "On each rig: lap run --retest. Where more than one session is wanted, drive them on \
+            "On each rig: lap run --retest. Where more than one session is wanted, run them on \
              different days: laps of one day share what it does to them."
                 .to_owned(),
         ],

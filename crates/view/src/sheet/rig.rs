@@ -1,4 +1,4 @@
-//! `lap rig`: the machine as found and its sensors; `lap rig check`: what would spoil a lap.
+//! `lap rig`: the machine as found and its sensors; `lap rig check`: what could distort a lap.
 
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::count;
@@ -90,11 +90,11 @@ fn record(schema: &'static str, title: &str, columns: Vec<Column>, cells: Vec<Ce
             drawing: Vec::new(),
             notes: Vec::new(),
         }],
-        notes: vec!["What would spoil a lap right now: lap rig check".to_owned()],
+        notes: vec!["What could distort a lap right now: lap rig check".to_owned()],
     }
 }
 
-/// Returns the sheet of what would spoil a lap; `holder` is who drives a session right now.
+/// Returns the sheet of what could distort a lap; `holder` is who runs a session right now.
 pub fn check(found: &[Obstacle], holder: Option<&str>, state: &MachineState) -> Sheet {
     let watched = display_span(state.watched);
     let mut rows: Vec<[String; 3]> = found
@@ -106,8 +106,8 @@ pub fn check(found: &[Obstacle], holder: Option<&str>, state: &MachineState) -> 
         rows.insert(0, ["another session".to_owned(), holder.to_owned(), remedy.to_owned()]);
     }
     let lead = match rows.len() {
-        0 => format!("Nothing that would spoil a lap was seen in {watched}."),
-        n => format!("{} would spoil a lap, seen in {watched}.", count(n, "thing")),
+        0 => format!("Nothing that could distort a lap was seen in {watched}."),
+        n => format!("{} could distort a lap, seen in {watched}.", count(n, "thing")),
     };
     let unknown = unknown(state);
     let note = format!("Not known on this machine: {}.", unknown.join(", "));

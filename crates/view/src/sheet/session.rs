@@ -1,4 +1,4 @@
-//! `lap show SESSION`: its rig as found, and every lap in the order driven.
+//! `lap show SESSION`: its rig as found, and every lap in the order run.
 
 use super::remarks::kind_words;
 use super::sessions::minute;
@@ -65,10 +65,10 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
         notes: vec![
             match about.origin {
                 Origin::Driven => {
-                    format!("Order seeded with {}; driven by lap {}.", record.seed, record.tool)
+                    format!("Order seeded with {}; run by lap {}.", record.seed, record.tool)
                 }
                 Origin::Entered | Origin::Clocked | Origin::Imported => {
-                    format!("Taken in by lap {}.", record.tool)
+                    format!("Imported by lap {}.", record.tool)
                 }
             },
             "One lap in full: lap show NAME".to_owned(),
@@ -80,7 +80,7 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
 fn by_hand(about: &SessionAbout) -> String {
     let how = match about.origin {
         Origin::Clocked => "Timed by hand with the tool's stopwatch",
-        Origin::Imported => "Captured elsewhere and taken in from logs",
+        Origin::Imported => "Captured elsewhere and imported from logs",
         Origin::Entered | Origin::Driven => "Read by hand",
     };
     let who = about.reader.as_ref().map(|who| format!(" by {who}")).unwrap_or_default();

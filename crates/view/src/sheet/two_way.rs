@@ -89,14 +89,14 @@ fn group(setting: &str, one: &Crossed) -> Group {
     }
 }
 
-/// Returns a line where an interval leaves out 1 and the verdict, which shares its chance of error, does not.
+/// Returns a line where an interval excludes 1 and the verdict, which shares its chance of error, does not.
 fn by_chance(setting: &str, gain: &Gain) -> Vec<String> {
     let of = [("gain", &gain.gain), ("ratio of gains", &gain.against)];
     let chance = |difference: &Option<Difference>| difference.is_some_and(|d| d.is_by_chance());
     let told = of.into_iter().filter(|(_, difference)| chance(difference));
     let line = |(what, _): (&str, _)| {
         format!(
-            "{} {setting}={}: the interval of its {what} leaves out 1, but of so many compared one may do so by \
+            "{} {setting}={}: the interval of its {what} excludes 1, but of so many compared one may do so by \
              chance",
             gain.rig, gain.value
         )

@@ -239,7 +239,7 @@ fn of_rig(rig: &ValueRow) -> Vec<(&'static str, Cell)> {
 
 fn stands(rig: &ValueRow) -> Cell {
     match &rig.standing {
-        Standing::Edge => Cell::text("no other beats it").role(Role::Better),
+        Standing::Edge => Cell::text("not beaten on both").role(Role::Better),
         Standing::Beaten(other) => Cell::text(format!("beaten by {other}")).role(Role::Worse),
         Standing::Open(other) => Cell::text(format!("{other} may beat it")).role(Role::Open),
         Standing::Unknown if rig.price.is_none() => Cell::text("no price").role(Role::Quiet),
@@ -359,7 +359,7 @@ fn answer(upgrade: &Upgrade) -> Vec<String> {
                 true => {
                     format!("Its price of {price} is in another currency than the hour's worth.")
                 }
-                false => format!("Its price of {price} is never paid by that."),
+                false => format!("Its price of {price} never pays for itself."),
             })
         }
         _ => None,

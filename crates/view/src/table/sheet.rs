@@ -231,6 +231,17 @@ impl Cell {
         self
     }
 
+    /// Returns whether there is nothing to be read.
+    fn is_empty(&self) -> bool {
+        match (&self.text, &self.value) {
+            (Some(text), _) => text.is_empty(),
+            (None, Value::Missing) => true,
+            (None, Value::Text(text)) => text.is_empty(),
+            (None, Value::List(items)) => items.is_empty(),
+            (None, Value::Whole(_) | Value::Number(_) | Value::Flag(_)) => false,
+        }
+    }
+
     /// Returns what people read, before it is made safe.
     pub(crate) fn read(&self) -> String {
         match (&self.text, &self.value) {
@@ -247,9 +258,15 @@ impl Cell {
 }
 
 impl Group {
-    /// Returns the columns that people see, with their places.
+    /// Returns the columns that people see, with their places: none of a table that is empty in every row.
     pub(crate) fn for_people(&self) -> impl Iterator<Item = (usize, &Column)> {
-        self.columns.iter().enumerate().filter(|(_, column)| column.show != Show::Machines)
+        let is_empty = |at: usize| {
+            let none = |row: &Vec<Cell>| row[at].is_empty();
+            self.layout == Layout::Table && !self.rows.is_empty() && self.rows.iter().all(none)
+        };
+        let seen =
+            move |(at, column): &(usize, &Column)| column.show != Show::Machines && !is_empty(*at);
+        self.columns.iter().enumerate().filter(seen)
     }
 
     /// Returns the columns that programs see, with their places.

@@ -57,7 +57,8 @@ fn rows(group: &Group, width: Option<usize>, out: &mut dyn Write) -> io::Result<
     let fits = |lines: &[String]| {
         width.is_none_or(|width| lines.iter().all(|line| display_width(line) <= width))
     };
-    let all: Vec<(usize, &Column)> = group.for_people().collect();
+    let (alike, all): (Vec<_>, Vec<(usize, &Column)>) =
+        group.for_people().partition(|(at, column)| is_alike(group, *at, column));
     let mut ranks: Vec<u8> = all.iter().filter_map(|(_, column)| column.spare).collect();
     ranks.sort_unstable();
     ranks.dedup();
@@ -68,13 +69,29 @@ fn rows(group: &Group, width: Option<usize>, out: &mut dyn Write) -> io::Result<
         let lines = table(group, &kept);
         if fits(&lines) {
             lines.iter().try_for_each(|line| writeln!(out, "{line}"))?;
+            let same = alike
+                .iter()
+                .map(|(at, column)| format!("{} {}", column.title, group.rows[0][*at].read()));
+            let same: Vec<String> = same.collect();
             let titles: Vec<&str> = left_out.iter().map(|(_, c)| c.title.as_str()).collect();
-            let note = format!("not shown at this width: {}", titles.join(", "));
-            let note = if titles.is_empty() { Vec::new() } else { vec![note] };
-            return prose(&note, Role::Quiet, "· ", width, out);
+            let mut notes = Vec::new();
+            if !same.is_empty() {
+                notes.push(format!("in every row: {}", same.join(", ")));
+            }
+            if !titles.is_empty() {
+                notes.push(format!("on a wider screen: {}", titles.join(", ")));
+            }
+            return prose(&notes, Role::Quiet, "· ", width, out);
         }
     }
     records(group, width, out)
+}
+
+/// Returns whether a column that may be left out says the same in every row: that is said once.
+fn is_alike(group: &Group, at: usize, column: &Column) -> bool {
+    let Some((first, rest)) = group.rows.split_first() else { return false };
+    let same = |row: &Vec<Cell>| row[at].read() == first[at].read();
+    column.spare.is_some() && !rest.is_empty() && rest.iter().all(same)
 }
 
 fn table(group: &Group, columns: &[(usize, &Column)]) -> Vec<String> {

@@ -2,15 +2,17 @@
 
 use super::verdict::{no_index_words, refusal_words};
 use honest_lap_core::claim::{Caution, Unsaid};
-use honest_lap_core::judge::Refusal;
+use honest_lap_core::judge::{LEAST_LAPS, Refusal};
 
 /// Returns why nothing is said of a part of a claim.
 pub fn unsaid_words(why: &Unsaid) -> String {
     match why {
         Unsaid::NoLaps(rig) => format!("{rig} has no laps of it"),
         Unsaid::NoneCounts => "no lap of it counts".to_owned(),
-        Unsaid::FewLaps(laps) => refusal_words(Refusal::FewLaps(*laps)),
-        Unsaid::TooFewForPlace(rig) => format!("{rig} has too few laps of it for a place"),
+        Unsaid::FewLaps(laps) => {
+            format!("{}, and {LEAST_LAPS} are needed", refusal_words(Refusal::FewLaps(*laps)))
+        }
+        Unsaid::TooFewForPlace(rig) => format!("{rig} has too few laps of it for a rank"),
         Unsaid::ComparedNowhere => "it is compared nowhere".to_owned(),
         Unsaid::NoLogarithm => "its values have no logarithm".to_owned(),
         Unsaid::NoIndex(why) => no_index_words(why),

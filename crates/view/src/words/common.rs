@@ -125,11 +125,16 @@ pub fn speed(difference: &Difference) -> Option<String> {
     Some(format!("{}×", fixed(speed, speed_decimals(difference))))
 }
 
-/// Returns the interval of a ratio of speed: `1.62 – 1.72`.
+/// Returns an interval as tables have it: `[1.62, 1.72]`.
+pub fn interval_words(low: &str, high: &str) -> String {
+    format!("[{low}, {high}]")
+}
+
+/// Returns the interval of a ratio of speed: `[1.62, 1.72]`.
 pub fn speed_interval(difference: &Difference) -> Option<String> {
     let interval = difference.interval?;
     let digits = speed_decimals(difference);
-    Some(format!("{} – {}", fixed(interval.low, digits), fixed(interval.high, digits)))
+    Some(interval_words(&fixed(interval.low, digits), &fixed(interval.high, digits)))
 }
 
 /// Returns how far two lie apart that have no ratio: `none against 150`, `12 more`.
@@ -147,7 +152,7 @@ pub fn apart_words(apart: &Apart, measure: &Measure) -> String {
     }
 }
 
-/// Returns the interval of that difference, this one less the baseline: `−160 – −140`.
+/// Returns the interval of that difference, this one less the baseline: `[−160, −140]`.
 pub fn apart_interval(apart: &Apart, measure: &Measure) -> Option<String> {
     let interval = apart.interval?;
     let spread = (interval.high - interval.low) / 2.0;
@@ -157,7 +162,7 @@ pub fn apart_interval(apart: &Apart, measure: &Measure) -> Option<String> {
         format!("{sign}{}", fixed(value.abs(), digits))
     };
     let unit = if measure.unit.is_empty() { String::new() } else { format!(" {}", measure.unit) };
-    Some(format!("{} – {}{unit}", end(interval.low), end(interval.high)))
+    Some(format!("{}{unit}", interval_words(&end(interval.low), &end(interval.high))))
 }
 
 fn speed_decimals(difference: &Difference) -> usize {
@@ -175,8 +180,8 @@ pub fn time_saved(difference: &Difference) -> Option<String> {
 /// Returns what a verdict stands on, in a word or two; empty where nothing need be said.
 pub fn ground(difference: &Difference) -> &'static str {
     match difference.ground {
-        Ground::ThisSessionOnly => "this session only",
-        Ground::Sessions(2) => "provisional",
+        Ground::ThisSessionOnly => "1 session",
+        Ground::Sessions(2) => "2 sessions",
         Ground::Sessions(_) | Ground::Pairs(_) => "",
     }
 }
@@ -190,15 +195,23 @@ pub fn ground_name(difference: &Difference) -> &'static str {
     }
 }
 
+/// Laps or sessions that nobody runs to resolve one comparison.
+const WORTH_RUNNING: u32 = 30;
+
 /// Returns what would make a comparison say more.
 pub fn settle(settle: Settle) -> String {
     match settle {
-        Settle::LapsUpTo(n) => format!("{n} laps on each side would allow a verdict"),
-        Settle::Laps(need) => {
-            format!("about {} laps each in one session would settle it", range(need))
+        Settle::LapsUpTo(n) => format!("{n} laps of each for a verdict"),
+        Settle::SessionsUpTo(n) => format!("{n} sessions on each rig to say more"),
+        Settle::Laps(need) | Settle::Sessions(need) if need.plain > WORTH_RUNNING => {
+            "more laps will not resolve it".to_owned()
         }
-        Settle::SessionsUpTo(n) => format!("{n} sessions on each rig would say more"),
-        Settle::Sessions(need) => format!("about {} sessions each would settle it", range(need)),
+        Settle::Laps(need) => {
+            format!("about {} laps of each in one session to resolve it", range(need))
+        }
+        Settle::Sessions(need) => {
+            format!("about {} sessions on each rig to resolve it", range(need))
+        }
     }
 }
 
@@ -216,6 +229,17 @@ pub fn listed(items: &[String]) -> String {
         [] => String::new(),
         [one] => one.clone(),
         [some @ .., last] => format!("{} and {last}", some.join(", ")),
+    }
+}
+
+/// Names that a sentence has room for.
+const NAMED: usize = 6;
+
+/// Returns all of `names` as a sentence has them; of many the first, and how many others there are.
+pub fn listed_in_short(names: &[String]) -> String {
+    match names {
+        [first, rest @ ..] if names.len() > NAMED => format!("{first} and {} others", rest.len()),
+        _ => listed(names),
     }
 }
 
@@ -251,7 +275,7 @@ pub fn why_not(counts: &Counts) -> Vec<String> {
 pub fn counts_words(counts: &Counts) -> String {
     let reasons = why_not(counts);
     match (reasons.is_empty(), counts.warm_up) {
-        (true, 0) => "never driven".to_owned(),
+        (true, 0) => "never run".to_owned(),
         (true, _) => "warm-ups only".to_owned(),
         (false, _) => reasons.join(", "),
     }
@@ -287,8 +311,8 @@ pub fn left_words(left: Expected) -> String {
     let time = display_span(rounded(left.time));
     match left.unknown {
         0 => format!("about {time}"),
-        unknown if left.time.0 == 0 => format!("{unknown} laps of unknown length"),
-        unknown => format!("about {time} and {unknown} laps of unknown length"),
+        unknown if left.time.0 == 0 => format!("{} of unknown length", count(unknown, "lap")),
+        unknown => format!("about {time} and {} of unknown length", count(unknown, "lap")),
     }
 }
 
@@ -321,8 +345,8 @@ mod tests {
     #[test]
     fn a_ratio_shows_what_its_interval_supports() {
         let said = |d: &Difference| (speed(d).unwrap(), speed_interval(d).unwrap());
-        assert_eq!(said(&difference(5.0 / 3.0, 0.05)), ("1.667×".into(), "1.617 – 1.717".into()));
-        assert_eq!(said(&difference(5.0 / 3.0, 0.5)), ("1.67×".into(), "1.17 – 2.17".into()));
+        assert_eq!(said(&difference(5.0 / 3.0, 0.05)), ("1.67×".into(), "[1.62, 1.72]".into()));
+        assert_eq!(said(&difference(5.0 / 3.0, 0.5)), ("1.7×".into(), "[1.2, 2.2]".into()));
         assert_eq!(time_saved(&difference(5.0 / 3.0, 0.5)).unwrap(), "40 % less");
         assert_eq!(time_saved(&difference(0.8, 0.1)).unwrap(), "25 % more");
     }
@@ -354,7 +378,7 @@ mod tests {
         assert_eq!([count(1, "lap"), count(0, "lap")], ["1 lap", "0 laps"]);
         assert_eq!(
             settle(Settle::Laps(LapsNeeded { plain: 9, assured: 14 })),
-            "about 9–14 laps each in one session would settle it"
+            "about 9–14 laps of each in one session to resolve it"
         );
     }
 }

@@ -1,7 +1,7 @@
 //! What a comparison says, in words.
 
-use super::common::entry_words;
-use honest_lap_core::judge::{LEAST_LAPS, NoIndex, Refusal, Verdict};
+use super::common::{count, entry_words};
+use honest_lap_core::judge::{NoIndex, Refusal, Verdict};
 use honest_lap_core::record::Measure;
 use honest_lap_core::unit::display_share;
 
@@ -42,21 +42,22 @@ pub fn verdict_words(verdict: Verdict, sides: Sides) -> String {
         Verdict::SlowerWithin(margin) => format!("{worse}, but within {}", display_share(margin)),
         Verdict::SameWithin(margin) => format!("same within {}", display_share(margin)),
         Verdict::TooClose => "too close to call".to_owned(),
-        Verdict::Refused(Refusal::NotComparable) => refusal_words(Refusal::NotComparable),
-        Verdict::Refused(why) => format!("cannot be said: {}", refusal_words(why)),
+        Verdict::Refused(why @ (Refusal::NoLaps | Refusal::FewLaps(_))) => {
+            format!("no verdict: {}", refusal_words(why))
+        }
+        Verdict::Refused(why) => refusal_words(why),
     }
 }
 
 /// Returns why nothing can be said.
 pub fn refusal_words(why: Refusal) -> String {
     match why {
-        Refusal::NoLaps => "no counted lap".to_owned(),
-        Refusal::NeverDriven => "never driven".to_owned(),
+        Refusal::NoLaps => "no lap".to_owned(),
+        Refusal::NeverDriven => "not run".to_owned(),
         Refusal::Unsupported => "unsupported".to_owned(),
         Refusal::NotComparable => "not comparable".to_owned(),
-        Refusal::FewLaps(1) => "a single lap".to_owned(),
-        Refusal::FewLaps(laps) => format!("{laps} laps, and {LEAST_LAPS} are needed"),
-        Refusal::NoRatio => "a value of zero or less has no ratio".to_owned(),
+        Refusal::FewLaps(laps) => count(laps, "lap"),
+        Refusal::NoRatio => "zero has no ratio".to_owned(),
     }
 }
 
@@ -86,6 +87,6 @@ mod tests {
         assert_eq!(verdict_words(Verdict::Slower, OF_INDEX), "behind");
         assert_eq!(verdict_words(Verdict::SameWithin(0.02), OF_GAIN), "same within 2 %");
         let few = Verdict::Refused(Refusal::FewLaps(2));
-        assert_eq!(verdict_of(&score, few), "cannot be said: 2 laps, and 3 are needed");
+        assert_eq!(verdict_of(&score, few), "no verdict: 2 laps");
     }
 }

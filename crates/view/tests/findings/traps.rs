@@ -296,7 +296,7 @@ fn traps() -> Vec<Trap> {
         }),
         Trap {
             named: "stale",
-            says: "last driven 45 days ago",
+            says: "last run 45 days ago",
             clean: |lab| lab.study.stale_after = Some(Nanos::from_seconds(30 * DAY)),
             spoil: |lab| {
                 for sitting in lab.sittings.iter_mut().filter(|s| s.name.rig == "plover") {
@@ -315,7 +315,7 @@ fn traps() -> Vec<Trap> {
                 facts.produced[0].sha256 = Some("other".into())
             });
         }),
-        trap("not comparable", "driven on a battery against on mains", |lab| {
+        trap("not comparable", "run on a battery against on mains", |lab| {
             lab.facts_of("kestrel", "reel", |f| f.conditions.sampled.on_mains = Some(false));
         }),
         Trap {
@@ -479,7 +479,7 @@ fn traps() -> Vec<Trap> {
         trap("odd one out", "it alone puts kestrel behind heron", |lab| {
             lab.slow("kestrel", "reel", 4.0);
         }),
-        trap("missing", "orbit has no figure of plover (never driven)", |lab| {
+        trap("missing", "orbit has no figure of plover (never run)", |lab| {
             lab.laps.retain(|l| !(l.name.session.rig == "plover" && l.workload == "orbit"));
         }),
         trap("missing", "orbit has no figure of plover (15 over its limit)", |lab| {
@@ -499,12 +499,12 @@ fn traps() -> Vec<Trap> {
             clean: |lab| model(lab, "H12"),
             spoil: |lab| model(lab, "L8"),
         },
-        trap("held back", "most laps were disk-bound", |lab| {
+        trap("mostly waiting", "most laps were disk-bound", |lab| {
             lab.facts_of("plover", "build", |facts| {
                 facts.conditions.sampled.stalled_disk = Some(Nanos::from_seconds(60));
             });
         }),
-        trap("held back", "most laps were waiting", |lab| {
+        trap("mostly waiting", "most laps were waiting", |lab| {
             lab.facts_of("plover", "reel", |f| f.conditions.sampled.cores_busy = Some(0.1));
         }),
     ]

@@ -141,7 +141,7 @@ fn figures(
 fn verdict(against: &Against, view: &WorkloadView) -> String {
     match against {
         Against::Baseline => "baseline".to_owned(),
-        Against::Alone => "nothing beside it".to_owned(),
+        Against::Alone => "nothing to compare with".to_owned(),
         Against::Other(difference) => verdict_of(&view.measure, difference.verdict),
     }
 }

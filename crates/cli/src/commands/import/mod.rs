@@ -26,7 +26,7 @@ use std::path::{Path, PathBuf};
 /// Reading a larger log takes a moment that deserves a word.
 const LARGE_BYTES: u64 = 100 << 20;
 
-/// Take in frame-time logs, each a pass; or a wide table of results
+/// Import frame-time logs, each a pass; or a wide table of results
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap import rings-*.csv --rig kestrel       each file a pass of the only frames workload\n  \
@@ -117,7 +117,7 @@ pub fn run(args: &ImportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     };
     let workload = open.as_ref().map(|open| workload(args, open)).transpose();
     let workload = if args.preview { workload.ok().flatten() } else { workload? };
-    // Every file is read before any of them is taken in.
+    // Every file is read before any of them is imported.
     let mut read = Vec::new();
     for path in &args.files {
         read.push(Read::of(path, args, ctx)?);
@@ -141,7 +141,7 @@ struct Read {
     name: String,
     log: Log,
     cut: Cut,
-    /// The log's checksum, where it is to be taken in.
+    /// The log's checksum, where it is to be imported.
     sum: Option<String>,
 }
 
@@ -176,7 +176,7 @@ impl Read {
         let Self { name, log, cut, sum } = self;
         let digest =
             Digest::of(&log.pass, &cut, workload.task.kind.against()).ok_or_else(|| {
-                let problem = format!("{name}: nothing would be left of it; nothing was taken in");
+                let problem = format!("{name}: nothing would be left of it; nothing was recorded");
                 CmdError::request(problem, "leave out less")
             })?;
         let about = PassAbout {
@@ -196,7 +196,7 @@ impl Read {
 fn workload<'a>(args: &ImportArgs, open: &'a OpenStudy) -> Result<&'a Workload, CmdError> {
     let framed = || open.study.workloads.iter().filter(|w| w.task.kind.name() == KindName::Frames);
     let names = || framed().map(|w| w.name.as_str()).collect::<Vec<_>>().join(", ");
-    let no_kind = "a workload for passes has kind = \"frames\"; one that people drive has \
+    let no_kind = "a workload for passes has kind = \"frames\"; one that people run has \
                    by_hand = \"fly through the rings\" in place of a command";
     match &args.workload {
         Some(name) => match open.study.workload(name) {
@@ -221,7 +221,7 @@ fn workload<'a>(args: &ImportArgs, open: &'a OpenStudy) -> Result<&'a Workload, 
     }
 }
 
-/// Returns a log, and its checksum where it is to be taken in.
+/// Returns a log, and its checksum where it is to be imported.
 fn read_log(path: &Path, args: &ImportArgs, ctx: &Ctx) -> Result<(Log, Option<String>), CmdError> {
     let whole = ctx.folder.join(path);
     let failed = |err: &std::io::Error| CmdError::io("read", path, err);
@@ -250,7 +250,7 @@ fn read_log(path: &Path, args: &ImportArgs, ctx: &Ctx) -> Result<(Log, Option<St
     let log = read(&file, &wish).map_err(|err| match &err {
         LogError::Io { source } => failed(source),
         _ => {
-            let taken = if args.preview { "" } else { "; nothing was taken in" };
+            let taken = if args.preview { "" } else { "; nothing was recorded" };
             let help = err.help().unwrap_or("is it the right file?").to_owned();
             CmdError::request(format!("{}: {err}{taken}", path.display()), help)
         }
@@ -287,7 +287,7 @@ fn write(
             (None, None) => continue,
         };
         return Err(CmdError::request(
-            format!("{} {taken}; nothing was taken in", log.name),
+            format!("{} {taken}; nothing was recorded", log.name),
             "a pass counts once: leave it away",
         ));
     }
@@ -314,7 +314,7 @@ fn variant(args: &ImportArgs, workload: &Workload) -> Result<Settings, CmdError>
         let known: Vec<String> =
             variants.iter().map(|settings| format!("--variant {settings}")).collect();
         CmdError::request(
-            format!("that is no variant of {}; nothing was taken in", workload.name),
+            format!("that is no variant of {}; nothing was recorded", workload.name),
             format!("its variants are: {}", known.join("; ").replace(", ", " --variant ")),
         )
     })

@@ -1,4 +1,4 @@
-//! `lap run`: drives laps, writing each down before the next begins.
+//! `lap run`: runs laps, writing each down before the next begins.
 
 mod resume;
 mod retest;
@@ -24,17 +24,17 @@ use honest_lap_view::table::Role;
 use session::Session;
 use std::path::{Path, PathBuf};
 
-/// Drive laps: warm-ups, then rounds in which the variants take turns
+/// Run laps: warm-ups, then rounds in which the variants take turns
 #[derive(clap::Args, Debug)]
 #[command(
-    after_help = "Examples:\n  lap run                         every workload, as the study says\n  lap run --preview               only say what would be driven\n  \
+    after_help = "Examples:\n  lap run                         every workload, as the study says\n  lap run --preview               only say what would be run\n  \
                         lap run dome-still --laps 10    ten counted laps of each variant of one workload\n  lap run --rig heron             say which rig this machine is\n  \
-                        lap run --until 1%              end early once every figure is known to 1 %\n  lap run --budget 2h             drive what is known least, for two hours\n  \
-                        lap run --retest                drive what would settle the doubts about this rig\n  \
+                        lap run --until 1%              end early once every figure is known to 1 %\n  lap run --budget 2h             run what is least certain, for two hours\n  \
+                        lap run --retest                run what would resolve the doubts about this rig\n  \
                         lap run --resume                go on where an interrupted run stood"
 )]
 pub struct RunArgs {
-    /// Workloads to drive; all of them if left out
+    /// Workloads to run; all of them if left out
     #[arg(value_name = "WORKLOAD")]
     workloads: Vec<String>,
     /// The rig that this machine is; remembered for this machine [default: the one it was]
@@ -49,10 +49,10 @@ pub struct RunArgs {
     /// Warm-up laps of each variant [default: the study's]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(0..=1_000))]
     warm_up: Option<u32>,
-    /// End a workload at one of three announced looks once all its figures are known this well
+    /// End a workload at one of three announced looks once all its figures are to this precision
     #[arg(long, value_name = "SHARE", value_parser = precision)]
     until: Option<f64>,
-    /// Spend this much time, on whatever is known least
+    /// Spend this much time, on whatever is least certain
     #[arg(long, value_name = "TIME", value_parser = budget, conflicts_with_all = ["until", "laps"])]
     budget: Option<Nanos>,
     /// Go on with an interrupted session where it stood [default: the last one of this rig]
@@ -64,10 +64,10 @@ pub struct RunArgs {
         conflicts_with_all = ["workloads", "laps", "warm_up", "until", "budget", "seed"]
     )]
     resume: Option<String>,
-    /// Drive failed laps of the session again too; they stay on record
+    /// Run failed laps of the session again too; they stay on record
     #[arg(long, requires = "resume")]
     again: bool,
-    /// Drive exactly the laps that would settle this rig's doubts and open comparisons
+    /// Run exactly the laps that would resolve this rig's doubts and open comparisons
     #[arg(long, conflicts_with_all = ["laps", "until", "budget", "resume"])]
     retest: bool,
     /// The seed of the order, to repeat one [default: a new one]
@@ -85,9 +85,12 @@ pub struct RunArgs {
     /// Do not watch the machine while laps run
     #[arg(long)]
     unwatched: bool,
-    /// Say what would be driven, in which order, and how long it should take; drive nothing
+    /// Say what would be run, in which order, and how long it should take; run nothing
     #[arg(long)]
     preview: bool,
+    /// Whether a line a workload is said in place of a line a lap: the demo is not about single laps.
+    #[arg(skip)]
+    brief: bool,
     #[command(flatten)]
     output: OutputArgs,
 }
@@ -122,7 +125,7 @@ pub fn run(args: &RunArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
 }
 
 impl RunArgs {
-    /// Returns the arguments with which the demo drives this machine.
+    /// Returns the arguments with which the demo runs this machine.
     pub fn as_rig(rig: &str, workloads: &[&str], laps: u32) -> Self {
         Self {
             workloads: workloads.iter().map(|name| (*name).to_owned()).collect(),
@@ -141,6 +144,7 @@ impl RunArgs {
             machine_root: None,
             unwatched: false,
             preview: false,
+            brief: true,
             output: OutputArgs { format: FormatArg::Text },
         }
     }
@@ -159,7 +163,7 @@ impl RunArgs {
     }
 }
 
-/// Drives, or previews, laps of the study `open`; `report` prints the session when it is over.
+/// Runs, or previews, laps of the study `open`; `report` prints the session when it is over.
 pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Result<Exit, CmdError> {
     let machine = match &args.machine_root {
         Some(root) => Machine::below(&ctx.folder.join(root)),
@@ -167,7 +171,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
     };
     let found = read_rig(&machine);
     let place = Place::new(&open.folder, &ctx.tool()?)?;
-    // What a killed session left is put right before anything is read that depends on it.
+    // What a killed session left is corrected before anything is read that depends on it.
     let _locks = match args.preview {
         true => None,
         false => Some(take_over(&place, open, ctx)?),
@@ -192,7 +196,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         }
     };
     if workloads.is_empty() {
-        ctx.ui.say(Role::Plain, &format!("no lap on {rig} would settle anything: lap doubts"));
+        ctx.ui.say(Role::Plain, &format!("no lap on {rig} would resolve anything: lap doubts"));
         return Ok(Exit::Done);
     }
     let seed = match &resumed {
@@ -243,11 +247,12 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         forecast,
         resumed,
         logbook,
+        brief: args.brief,
     };
     session.drive(&stop, report.then_some(args.output.format), ctx)
 }
 
-/// Refuses to begin where something is to be driven on a battery, and the machine runs on mains.
+/// Refuses to begin where something is to be run on a battery, and the machine runs on mains.
 fn check_battery(workloads: &[Workload], machine: &Machine) -> Result<(), CmdError> {
     let on_battery =
         |workload: &&Workload| workload.task.kind.endurance().is_some_and(|rule| rule.on_battery);
@@ -255,9 +260,9 @@ fn check_battery(workloads: &[Workload], machine: &Machine) -> Result<(), CmdErr
     let (problem, help) = match on_mains(machine) {
         Some(false) => return Ok(()),
         Some(true) => ("this machine runs on mains", "unplug it, and run again"),
-        None => ("this machine shows no battery", "drive other workloads: lap run WORKLOAD"),
+        None => ("this machine shows no battery", "run other workloads: lap run WORKLOAD"),
     };
-    let problem = format!("{} is driven on the battery, and {problem}", workload.name);
+    let problem = format!("{} is run on the battery, and {problem}", workload.name);
     Err(CmdError::request(problem, help))
 }
 
@@ -284,7 +289,7 @@ fn glance(machine: &Machine, folder: &Path, ctx: &Ctx) -> Vec<String> {
     found.into_iter().map(|obstacle| format!("{}: {}", obstacle.name, obstacle.evidence)).collect()
 }
 
-/// Returns the campaign that drives `workloads`.
+/// Returns the campaign that runs `workloads`.
 fn campaign(workloads: &[Workload], goal: Goal) -> Campaign {
     let part = |workload: &Workload| CampaignPart {
         workload: workload.name.clone(),
@@ -322,7 +327,7 @@ fn chosen(args: &RunArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Vec<Workload>, 
     }
     if driven.is_empty() {
         return Err(CmdError::request(
-            "the tool can drive none of these workloads: people do them",
+            "the tool can run none of these workloads: people do them",
             "time one with `lap clock WORKLOAD`, or type its times in with `lap enter`",
         ));
     }
@@ -416,7 +421,7 @@ fn tell_rounding(args: &RunArgs, workloads: &[Workload], ctx: &Ctx) {
             let who = if args.laps.is_some() { "--laps" } else { "the study" };
             let line = format!(
                 "{name}: {driven} laps of each of its two variants, not {asked} as {who} says: \
-                 pairs are driven A B B A, in even number"
+                 pairs are run A B B A, in even number"
             );
             ctx.ui.say_labelled("note", Role::Quiet, &line);
         }

@@ -10,14 +10,14 @@ use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::Logbook;
 use std::collections::BTreeMap;
 
-/// A session that is gone on with.
+/// A session that is resumed.
 #[derive(Clone, Debug)]
 pub struct Resumed {
     /// Its name.
     pub name: SessionName,
     /// The seed of its order.
     pub seed: u64,
-    /// What it was to drive.
+    /// What it was to run.
     pub campaign: Campaign,
     /// Its workloads, as the study writes them now; their tasks are the same as then.
     pub workloads: Vec<Workload>,
@@ -25,7 +25,7 @@ pub struct Resumed {
     pub driven: Vec<Driven>,
     /// What was tried in searches that are not over, by their place in the order.
     pub tried: BTreeMap<usize, Vec<Tried>>,
-    /// Every lap of it that was driven, as planned.
+    /// Every lap of it that was run, as planned.
     pub places: Vec<PlannedLap>,
     /// The number of its last lap.
     pub last_number: u32,
@@ -35,7 +35,7 @@ pub struct Resumed {
 
 /// Finds the session called `name`, or the last one of `rig`, and where it stood.
 ///
-/// Laps that were interrupted or lost with the tool are driven again; failed ones if `again`.
+/// Laps that were interrupted or lost with the tool are run again; failed ones if `again`.
 pub fn find(
     name: &str,
     again: bool,
@@ -58,13 +58,13 @@ pub fn find(
     let session = &page.record.name;
     let Some(campaign) = page.record.about.campaign.clone() else {
         return Err(CmdError::request(
-            format!("session {session} does not say what it was to drive"),
-            "it was typed in, or driven by a version that did not note it: begin a new one",
+            format!("session {session} does not say what it was to run"),
+            "it was typed in, or run by a version that did not note it: begin a new one",
         ));
     };
     if session.rig != rig {
         return Err(CmdError::request(
-            format!("session {session} was driven on rig {}, and this is {rig}", session.rig),
+            format!("session {session} was run on rig {}, and this is {rig}", session.rig),
             "go on with it on its own machine",
         ));
     }
@@ -123,7 +123,7 @@ fn standing(
         });
         let Some((planned, place)) = planned.and_then(|p| Some((p, planner.place_of(p)?))) else {
             return Err(CmdError::request(
-                format!("lap {} is none that its session was to drive", lap.name),
+                format!("lap {} is none that its session was to run", lap.name),
                 "begin a new session: lap run",
             ));
         };
@@ -150,8 +150,8 @@ fn standing(
     if driven.len() == planner.order().len() {
         let name = &page.record.name;
         return Err(CmdError::request(
-            format!("session {name} has driven everything that it was to drive"),
-            "begin a new one with `lap run`; `--resume --again` drives failed laps again",
+            format!("session {name} has run everything that it was to run"),
+            "begin a new one with `lap run`; `--resume --again` runs failed laps again",
         ));
     }
     Ok(Resumed {

@@ -1,4 +1,4 @@
-//! `lap run --retest`: of the chosen workloads those that a lap on this rig would settle something of.
+//! `lap run --retest`: of the chosen workloads those that a lap on this rig would resolve something of.
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
@@ -21,7 +21,7 @@ pub(super) fn only(
 ) -> Result<Vec<Workload>, CmdError> {
     let Some(logbook) = logbook else {
         return Err(CmdError::request(
-            "nothing has been driven yet, so nothing is in doubt",
+            "nothing has been run yet, so nothing is in doubt",
             "lap run",
         ));
     };

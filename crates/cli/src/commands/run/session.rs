@@ -1,4 +1,4 @@
-//! One session: begun in the logbook, driven, each lap written down as it ends.
+//! One session: begun in the logbook, run, each lap written down as it ends.
 
 use super::resume::Resumed;
 use crate::args::FormatArg;
@@ -40,13 +40,15 @@ pub(super) struct Session<'a> {
     pub(super) about: SessionAbout,
     pub(super) planner: Planner,
     pub(super) forecast: Forecast,
-    /// The session that is gone on with, if one is.
+    /// The session that is resumed, if one is.
     pub(super) resumed: Option<Resumed>,
     pub(super) logbook: Logbook,
+    /// Whether a line a workload is said in place of a line a lap.
+    pub(super) brief: bool,
 }
 
 impl Session<'_> {
-    /// Drives the session; `report` is the form in which its result is printed, if it is.
+    /// Runs the session; `report` is the form in which its result is printed, if it is.
     pub(super) fn drive(
         mut self,
         stop: &Stop,
@@ -67,7 +69,7 @@ impl Session<'_> {
             });
         let starts = starts(self.workloads, self.rig, &self.logbook)?;
         let mut planner = self.planner;
-        // What a budget drove before is part of the order again.
+        // What a budget ran before is part of the order again.
         for lap in places {
             planner.place_of(lap);
         }
@@ -94,7 +96,7 @@ impl Session<'_> {
             session,
             plan: &plan,
             started: String::new(),
-            progress: Progress::new(ctx, &plan),
+            progress: Progress::new(ctx, &plan, self.brief),
             ctx,
         };
         let ending = drive(&plan, stop, &mut book);
@@ -128,7 +130,7 @@ impl Session<'_> {
         })?)
     }
 
-    /// Notes beside a session that it is gone on with.
+    /// Notes beside a session that it is resumed.
     fn go_on(&mut self, name: &SessionName, ctx: &Ctx) -> Result<OpenSession, CmdError> {
         let against = self.about.against.join("; ");
         let state = if against.is_empty() { String::new() } else { format!(" ({against})") };
@@ -136,7 +138,7 @@ impl Session<'_> {
             kind: RemarkKind::Note,
             subject: Subject::Session(name.clone()),
             made: ctx.now(),
-            text: format!("gone on with after an interruption{state}"),
+            text: format!("resumed after an interruption{state}"),
         };
         self.logbook.append_remark(&remark, &ctx.mark()?)?;
         Ok(self.logbook.open_session(name)?)
@@ -166,12 +168,11 @@ fn starts(
     Ok(starts)
 }
 
-/// Says what is about to be driven, what ends it, and when that should be.
+/// Says what is about to be run, what ends it, and when that should be.
 fn announce(plan: &Plan<'_>, ctx: &Ctx) {
     let (laps, name) = (plan.planner.order().len(), &plan.session);
     let done = plan.driven.len();
-    let what =
-        if done > 0 { format!("{done} of {laps} laps driven") } else { format!("{laps} laps") };
+    let what = if done > 0 { format!("{done} of {laps} laps run") } else { format!("{laps} laps") };
     let goal = match plan.planner.goal() {
         Goal::All => what,
         Goal::Until(share) => {
@@ -215,7 +216,11 @@ fn print_result(
     let analysis = Analysis { findings: Vec::new(), ..analyse(&lab, &Question::default())? };
     let shown = sheet::Shown { analysis: &analysis, remarks: &[] };
     let title = Some(format!("session {name}"));
-    let sheet = || Sheet { title, lead: Vec::new(), ..sheet::compare(study, &shown) };
+    let sheet = || Sheet {
+        title,
+        lead: Vec::new(),
+        ..sheet::compare(study, &shown, sheet::Detail::Short { near: None })
+    };
     ctx.ui.print_answer(&analysis, format, sheet)
 }
 
@@ -237,7 +242,7 @@ fn finish(
     match ending {
         Ending::Stopped => {
             let line = format!(
-                "stopped; the {} laps driven so far are kept, and `lap run --resume` goes on",
+                "stopped; the {} laps run so far are kept, and `lap run --resume` goes on",
                 laps.len()
             );
             ctx.ui.say_labelled("note", Role::Open, &line);

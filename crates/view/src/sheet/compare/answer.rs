@@ -1,6 +1,6 @@
 //! What a group's verdicts say, in a sentence.
 
-use crate::words::{listed, verdict_of};
+use crate::words::{listed, listed_in_short, verdict_of};
 use honest_lap_core::judge::{Against, Group, Held, Row, Verdict};
 use honest_lap_core::record::Measure;
 
@@ -31,7 +31,7 @@ pub fn answer(group: &Group, measure: &Measure) -> Vec<String> {
     }
 }
 
-/// Returns `heron: kestrel is faster; plover and wren are slower`.
+/// Returns `heron: kestrel faster; plover and wren slower`.
 fn said<'a>(
     rows: impl Iterator<Item = &'a Row> + Clone,
     measure: &Measure,
@@ -43,7 +43,6 @@ fn said<'a>(
         let Against::Other(difference) = &row.against else { continue };
         let verdict = match difference.verdict {
             Verdict::Refused(_) => "cannot be judged".to_owned(),
-            Verdict::SameWithin(_) => format!("the {}", verdict_of(measure, difference.verdict)),
             verdict => verdict_of(measure, verdict),
         };
         match said.iter_mut().find(|(known, _)| *known == verdict) {
@@ -51,14 +50,8 @@ fn said<'a>(
             None => said.push((verdict, vec![name(row)])),
         }
     }
-    let clause = |(verdict, names): &(String, Vec<String>)| {
-        let verb = match (verdict.as_str(), names.len()) {
-            ("cannot be judged", _) => "",
-            (_, 1) => "is ",
-            _ => "are ",
-        };
-        format!("{} {verb}{verdict}", listed(names))
-    };
+    let clause =
+        |(verdict, names): &(String, Vec<String>)| format!("{} {verdict}", listed_in_short(names));
     let clauses: Vec<String> = said.iter().map(clause).collect();
     (!clauses.is_empty()).then(|| format!("{}: {}", name(base), clauses.join("; ")))
 }

@@ -18,11 +18,11 @@ pub(super) fn columns(
     };
     let rate_unit = work.map_or_else(String::new, |work| format!("{}/s", work.unit()));
     let mut variant = Column::text("variant", "variant");
-    let mut place = Column::text("place_best", "place");
+    let mut rank = Column::text("rank_best", "rank");
     if !ranked {
-        place.show = Show::Machines;
+        rank.show = Show::Machines;
     }
-    let mut rate = Column::figure("rate_per_s", "rate").unit(rate_unit).spare(1);
+    let mut rate = Column::figure("rate_per_s", "rate").unit(rate_unit).spare(2);
     if across_rigs {
         variant = Column::machine("variant");
     }
@@ -33,33 +33,32 @@ pub(super) fn columns(
     if !peaked {
         of_peak = Column::machine("share_of_peak");
     }
-    let mut saved = Column::figure("time_saved", "time");
+    let mut saved = Column::figure("time_saved", "time").spare(1);
     if !measure.is_time() {
         saved = Column::machine("time_saved");
     }
     let (typical, ratio) = match (measure.name == TIME, measure.is_time()) {
-        (true, _) => ("typical lap", "speed"),
-        (false, true) => ("typical", "speed"),
+        (true, _) | (false, true) => ("typical", "speed"),
         (false, false) => ("typical", "ratio"),
     };
     vec![
         Column::machine("workload"),
-        place,
-        Column::machine("place_worst"),
+        rank,
+        Column::machine("rank_worst"),
         Column::text("rig", "rig"),
         variant,
         Column::machine("measure"),
         Column::machine("unit"),
         Column::machine("better"),
         figure("typical", typical),
-        figure("interval", "typical, 95 %").people().spare(2),
+        Column::text("interval", "95 % CI").people().spare(4),
         Column::machine("typical_low"),
         Column::machine("typical_high"),
         rate,
         of_peak,
         Column::machine("work_unit"),
-        Column::figure("cv", "spread").spare(1),
-        Column::figure("laps", "laps").people().spare(3),
+        Column::figure("cv", "CV").spare(2),
+        Column::text("laps", "laps").people().spare(3),
         Column::machine("laps_counted"),
         Column::machine("laps_not_counted"),
         Column::machine("not_counted_because"),
@@ -72,13 +71,13 @@ pub(super) fn columns(
         Column::machine("max"),
         Column::machine("is_baseline"),
         Column::figure("ratio", ratio),
-        Column::text("ratio_interval", format!("{ratio}, 95 %")).people(),
+        Column::text("ratio_interval", "95 % CI").people(),
         Column::machine("ratio_low"),
         Column::machine("ratio_high"),
         saved,
-        Column::text("verdict", "verdict").wrap(21),
+        Column::text("verdict", "verdict").wrap(24),
         Column::machine("ground"),
-        Column::machine("would_settle"),
+        Column::machine("would_resolve"),
         Column::machine("doubts"),
         Column::machine("day_spread"),
         Column::machine("differs"),

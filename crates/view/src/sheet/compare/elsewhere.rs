@@ -3,7 +3,8 @@
 use super::columns::columns;
 use super::scale::Scale;
 use crate::table::{Cell, Column, Group, Layout, Role, Show};
-use honest_lap_core::judge::WorkloadView;
+use crate::words::measured;
+use honest_lap_core::judge::{Group as Compared, Held, WorkloadView};
 use honest_lap_core::record::Elsewhere;
 
 /// Returns the table of what is published elsewhere of a workload's measure, if anything.
@@ -53,4 +54,32 @@ pub(super) fn elsewhere(all: &[Elsewhere], view: &WorkloadView) -> Option<Group>
         drawing: Vec::new(),
         notes: Vec::new(),
     })
+}
+
+/// Numbers from elsewhere that a line has room for.
+const SOME: usize = 3;
+
+/// Returns what is published elsewhere of a group's variant in one line, if anything.
+pub(super) fn elsewhere_in_short(
+    all: &[Elsewhere],
+    view: &WorkloadView,
+    group: &Compared,
+) -> Option<String> {
+    let of = |number: &&Elsewhere| {
+        let variant = match &group.held {
+            Held::Variant(settings) => number.settings == *settings,
+            Held::Rigs => false,
+        };
+        number.workload == view.workload && number.measure == view.measure.name && variant
+    };
+    let numbers: Vec<&Elsewhere> = all.iter().filter(of).collect();
+    let said = |number: &&Elsewhere| {
+        let value = measured(number.value, &view.measure.unit);
+        format!("{} {value} ({})", number.rig, number.source)
+    };
+    let mut said_of: Vec<String> = numbers.iter().take(SOME).map(said).collect();
+    let more = numbers.len().saturating_sub(SOME);
+    said_of.extend((more > 0).then(|| format!("{more} more with --explain")));
+    (!numbers.is_empty())
+        .then(|| format!("From elsewhere, not measured here: {}", said_of.join("; ")))
 }

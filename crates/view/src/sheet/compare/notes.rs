@@ -1,39 +1,32 @@
-//! What stands below a comparison: laps left out, what would settle it, how it was made.
+//! What stands below a comparison: laps left out, what would resolve it, how it was made.
 
-use crate::words::finding::{changed_words, unlike_words};
-use crate::words::{between_sessions, count, lap_of, settle, why_not};
+use crate::words::finding::unlike_words;
+use crate::words::{between_sessions, count, lap_of, listed_in_short, settle, why_not};
 use honest_lap_core::analysis::Analysis;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance::{HOURS, RATE};
 use honest_lap_core::judge::{Against, Counts, Ground, Group, Held, Row, WorkloadView};
-use honest_lap_core::lab::Changed;
 use honest_lap_core::record::{LapHead, Settings};
 use honest_lap_core::unit::display_share;
 use std::collections::BTreeMap;
 
-/// Returns what a reader must know of single rows: laps left out, and what would settle it.
+/// Returns what a reader must know of single rows: laps left out, and what would resolve it.
 pub(super) fn notes(group: &Group) -> Vec<String> {
     let name = |row: &Row| match &group.held {
         Held::Variant(_) => row.rig.clone(),
         Held::Rigs => format!("{} {}", row.rig, row.settings),
     };
-    let mut notes = Vec::new();
+    // What is said of several rows is said once.
+    let mut said: Vec<(String, Vec<String>)> = Vec::new();
+    let mut note = |row: &Row, text: String| match said.iter_mut().find(|(known, _)| *known == text)
+    {
+        Some((_, names)) => names.push(name(row)),
+        None => said.push((text, vec![name(row)])),
+    };
     for row in &group.rows {
-        let why = why_not(&row.counts);
-        if !why.is_empty() {
-            let laps = count(row.counts.not_counted() - row.counts.warm_up, "lap");
-            // One reason for all of them need not count them again.
-            let why = match why.as_slice() {
-                [only] => only.split_once(' ').map_or(only.as_str(), |(_, words)| words).to_owned(),
-                several => several.join(", "),
-            };
-            notes.push(format!("{}: {laps} not counted: {why}", name(row)));
-        }
         if matches!(&row.against, Against::Other(difference) if difference.is_by_chance()) {
-            notes.push(format!(
-                "{}: its own interval leaves out 1, but of so many compared one may do so by chance",
-                name(row)
-            ));
+            let text = "its interval excludes 1, but with this many rigs one may differ by chance";
+            note(row, text.to_owned());
         }
         if !row.differs.is_empty() {
             let differs: Vec<String> = row.differs.iter().map(unlike_words).collect();
@@ -42,13 +35,45 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
                 true => "; lap compare --despite \"why\" compares anyway",
                 false => "",
             };
-            notes.push(format!("{}: not comparable, {differs}{anyway}", name(row)));
+            note(row, format!("not comparable, {differs}{anyway}"));
         }
         if let Some(open) = what_would_help(row) {
-            notes.push(format!("{}: {open}", name(row)));
+            note(row, open);
         }
     }
-    notes
+    let said = said.into_iter().map(|(text, names)| format!("{}: {text}", listed_in_short(&names)));
+    not_counted(group, name).into_iter().chain(said).collect()
+}
+
+/// Returns which laps do not count, and why: `Not counted: kestrel 1 lap (wrong exit code)`.
+fn not_counted(group: &Group, name: impl Fn(&Row) -> String) -> Option<String> {
+    let of_row = |row: &Row| {
+        let why = why_not(&row.counts);
+        let laps = count(row.counts.not_counted() - row.counts.warm_up, "lap");
+        // One reason for all of them need not count them again.
+        let why = match why.as_slice() {
+            [] => return None,
+            [only] => only.split_once(' ').map_or(only.as_str(), |(_, words)| words).to_owned(),
+            several => several.join(", "),
+        };
+        Some(format!("{} {laps} ({why})", name(row)))
+    };
+    let all: Vec<String> = group.rows.iter().filter_map(of_row).collect();
+    (!all.is_empty()).then(|| format!("Not counted: {}", all.join(", ")))
+}
+
+/// Notes that a screen has room for.
+const SOME: usize = 4;
+
+/// Returns the first of those notes, and how many more there are.
+pub(super) fn some_notes(group: &Group) -> Vec<String> {
+    let mut all = notes(group);
+    let more = all.len().saturating_sub(SOME);
+    if more > 1 {
+        all.truncate(SOME);
+        all.push(format!("{more} further notes: --explain"));
+    }
+    all
 }
 
 /// Returns what each search for a load came to, where the rows are made of them; and of endurance laps how the last of
@@ -82,31 +107,21 @@ pub(super) fn searched(laps: &[&LapHead], view: &WorkloadView, group: &Group) ->
 /// Returns what would make a row say more, where it says too little.
 fn what_would_help(row: &Row) -> Option<String> {
     if let Some(why) = &row.unsupported {
-        return Some(format!("by the study it cannot do this: {why}"));
+        return Some(format!("unsupported, by the study: {why}"));
     }
     match (&row.cell, &row.against) {
         (None, _) if row.counts == Counts::default() => None,
+        (None, Against::Other(difference)) if row.plain.is_some() => difference.settle.map(settle),
+        (None, _) if row.plain.is_some() => None,
         (None, _) => Some("no lap counts; `lap show` has the reason of each".to_owned()),
         (Some(_), Against::Other(difference)) => difference.settle.map(settle),
         (Some(cell), Against::Alone) if cell.laps() < 2 => {
-            Some("a single lap has no spread and no interval; drive three or more".to_owned())
+            Some("one lap has no interval; run three or more".to_owned())
         }
         (Some(_), Against::Alone) => {
             Some("laps on another rig, or a varied setting, would give a comparison".to_owned())
         }
         (Some(_), Against::Baseline) => None,
-    }
-}
-
-/// Returns what a comparison before and after a change says of the change.
-pub fn changes_words(changes: &[Changed]) -> String {
-    match changes {
-        [] => "Nothing that is on record changed between before and after.".to_owned(),
-        [one] => format!("Between before and after changed: {}.", changed_words(one)),
-        several => format!(
-            "Doubt, two things changed: {}. The difference cannot be put down to one of them.",
-            several.iter().map(changed_words).collect::<Vec<_>>().join("; ")
-        ),
     }
 }
 
@@ -126,7 +141,7 @@ pub(super) fn method(analysis: &Analysis<'_>) -> Vec<String> {
         return Vec::new();
     }
     let mut notes = vec![
-        "Of times shorter is better. A typical lap is exp(mean ln time), with its 95 % t interval; spread is \
+        "Of times shorter is better. Typical is the geometric mean, exp(mean ln time), with its 95 % t interval; CV is \
          the standard deviation over the mean; warm-ups are not counted."
             .to_owned(),
     ];

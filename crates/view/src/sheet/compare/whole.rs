@@ -3,19 +3,19 @@
 use super::answer::answer;
 use super::columns::columns;
 use super::doubted::{Doubted, felt, raised};
-use super::elsewhere::elsewhere;
+use super::elsewhere::{elsewhere, elsewhere_in_short};
 use super::naming::{heading, in_study_order, ranked};
-use super::notes::{changes_words, method, notes, searched};
+use super::notes::{method, notes, searched, some_notes};
 use super::paper::{self, of_peak_words};
 use super::scale::Scale;
 use super::shown::Shown;
 use crate::number::{decimals, fixed, percent, significant};
 use crate::sheet::carrying::carrying;
 use crate::table::{Cell, Group as Table, Layout, Role, Sheet};
-use crate::words::finding::{name, unlike_words};
+use crate::words::finding::{changes_words, name, unlike_words};
 use crate::words::{
-    apart_interval, apart_words, ground, ground_name, settle, speed, speed_interval, time_saved,
-    verdict_of, verdict_role, why_not,
+    apart_interval, apart_words, count, ground, ground_name, interval_words, settle, speed,
+    speed_interval, time_saved, verdict_of, verdict_role, why_not,
 };
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{
@@ -34,8 +34,20 @@ pub struct Tables<'a> {
     pub elsewhere: Option<Table>,
 }
 
+/// How much is said below a table.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Detail<'a> {
+    /// What fits a screen, and where the rest is.
+    Short {
+        /// Of many rigs only the neighbours of this one, the first, and the baseline.
+        near: Option<&'a str>,
+    },
+    /// Every doubt with its evidence, every reason, and the method.
+    Full,
+}
+
 /// Returns the tables of everything that is compared, in the order of the study.
-pub fn tables<'a>(study: &Study, shown: &Shown<'a>) -> Vec<Tables<'a>> {
+pub fn tables<'a>(study: &Study, shown: &Shown<'a>, detail: Detail<'_>) -> Vec<Tables<'a>> {
     let analysis = shown.analysis;
     let mut all = Vec::new();
     let mut told: BTreeSet<&str> = BTreeSet::new();
@@ -45,39 +57,53 @@ pub fn tables<'a>(study: &Study, shown: &Shown<'a>) -> Vec<Tables<'a>> {
         for (place, group) in view.groups.iter().enumerate() {
             let doubted = Doubted::about(&view.workload, shown);
             let work = analysis.works.get(&view.workload);
-            let mut table = table(view, group, work, &doubted);
+            let mut table = table(view, group, work, &doubted, detail);
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
-            table.notes.extend(searched(&analysis.laps, view, group));
+            match detail {
+                Detail::Full => table.notes.extend(searched(&analysis.laps, view, group)),
+                Detail::Short { .. } => {
+                    table.notes.extend(elsewhere_in_short(&analysis.elsewhere, view, group));
+                }
+            }
             if first && place == 0 {
-                // What concerns all rigs is said in the size of the answer, not of a footnote.
-                table.lead.extend(doubted.of_all());
+                if detail == Detail::Full {
+                    // What concerns all rigs is said in the size of the answer, not of a footnote.
+                    table.lead.extend(doubted.of_all());
+                }
                 table.notes.extend(felt(shown.remarks, &view.workload));
             }
             own.push(table);
         }
-        all.push(Tables { view, own, elsewhere: elsewhere(&analysis.elsewhere, view) });
+        let apart = elsewhere(&analysis.elsewhere, view).filter(|_| detail == Detail::Full);
+        all.push(Tables { view, own, elsewhere: apart });
     }
     all
 }
 
-/// Returns the comparison's sheet.
-pub fn compare(study: &Study, shown: &Shown<'_>) -> Sheet {
+/// Returns the comparison's sheet, all of its tables.
+pub fn compare(study: &Study, shown: &Shown<'_>, detail: Detail<'_>) -> Sheet {
     let analysis = shown.analysis;
     let of = |tables: Tables<'_>| tables.own.into_iter().chain(tables.elsewhere);
-    let groups: Vec<Table> = tables(study, shown).into_iter().flat_map(of).collect();
-    let mut lead: Vec<String> = study.question.iter().cloned().collect();
-    lead.extend(Doubted::about("", shown).of_all());
+    let groups: Vec<Table> = tables(study, shown, detail).into_iter().flat_map(of).collect();
+    let full = detail == Detail::Full;
+    let mut lead: Vec<String> = Vec::new();
+    if full || groups.len() != 1 {
+        lead.extend(study.question.iter().cloned());
+    }
+    if full {
+        lead.extend(Doubted::about("", shown).of_all());
+    }
     if groups.is_empty() {
-        lead.push("No laps have been driven yet: lap run".to_owned());
+        lead.push("No laps have been run yet: lap run".to_owned());
     }
     let sheet = Sheet {
         schema: "honest-lap/compare",
         version: 2,
-        title: study.title.clone(),
+        title: study.title.clone().filter(|_| full || groups.len() != 1),
         lead,
-        notes: method(analysis),
+        notes: if full { method(analysis) } else { Vec::new() },
         groups,
     };
     let mut sheet = sheet;
@@ -85,33 +111,73 @@ pub fn compare(study: &Study, shown: &Shown<'_>) -> Sheet {
     carrying(sheet, &shown.analysis.question)
 }
 
-fn table(view: &WorkloadView, group: &Group, work: Option<&Work>, doubted: &Doubted<'_>) -> Table {
+fn table(
+    view: &WorkloadView,
+    group: &Group,
+    work: Option<&Work>,
+    doubted: &Doubted<'_>,
+    detail: Detail<'_>,
+) -> Table {
     let across_rigs = matches!(group.held, Held::Variant(_));
     let time = view.measure.name == TIME;
     let scale = Scale::of(&view.measure, &group.rows);
     // A rate is of the whole lap's time.
     let work = work.filter(|_| time);
     let peak = paper::note(group);
+    let near = match detail {
+        Detail::Short { near } => near,
+        Detail::Full => None,
+    };
+    let kept = neighbours(group, near);
+    let left_out = group.rows.len() - kept.len();
+    let mut notes: Vec<String> = match detail {
+        Detail::Short { .. } => doubted
+            .in_short(&view.workload, &group.rows)
+            .into_iter()
+            .chain(some_notes(group))
+            .collect(),
+        Detail::Full => doubted
+            .footnotes(&group.rows)
+            .into_iter()
+            .chain(notes(group))
+            .chain(peak.clone())
+            .collect(),
+    };
+    if left_out > 0 {
+        notes.insert(0, format!("{} not shown", count(left_out, "other row")));
+    }
     Table {
         heading: Some(heading(view, group)),
         lead: answer(group, &view.measure),
         columns: columns(across_rigs, ranked(group), &view.measure, &scale, work, peak.is_some()),
-        rows: group
-            .rows
-            .iter()
+        rows: kept
+            .into_iter()
             .map(|row| cells(view, row, &scale, work, &doubted.of(row)))
             .collect(),
         layout: Layout::Table,
         drawing: Vec::new(),
-        notes: doubted.footnotes(&group.rows).into_iter().chain(notes(group)).chain(peak).collect(),
+        notes,
     }
 }
 
-/// Returns the places that a rig may have: `2`, or `2 to 4` where the laps do not tell.
-fn place_words(places: Places) -> String {
+/// Rows above and below the one that is asked for.
+const NEIGHBOURS: usize = 3;
+
+/// Returns the rows near that of `rig`, the first, and the baseline; all of them where none is asked for.
+fn neighbours<'a>(group: &'a Group, rig: Option<&str>) -> Vec<&'a Row> {
+    let place = rig.and_then(|rig| group.rows.iter().position(|row| row.rig == rig));
+    let is_near = |(at, row): &(usize, &Row)| {
+        let Some(place) = place else { return true };
+        *at == 0 || row.against == Against::Baseline || at.abs_diff(place) <= NEIGHBOURS
+    };
+    group.rows.iter().enumerate().filter(is_near).map(|(_, row)| row).collect()
+}
+
+/// Returns the ranks that a row may have: `2`, or `2–4` where the laps do not tell.
+fn rank_words(places: Places) -> String {
     match places.best == places.worst {
         true => places.best.to_string(),
-        false => format!("{} to {}", places.best, places.worst),
+        false => format!("{}–{}", places.best, places.worst),
     }
 }
 
@@ -157,7 +223,7 @@ fn cells(
     vec![
         Cell::text(&view.workload),
         Cell::or_missing(row.places, |places| {
-            Cell::whole(places.best as u64).shown(place_words(places))
+            Cell::whole(places.best as u64).shown(rank_words(places))
         }),
         Cell::or_missing(row.places, |places| Cell::whole(places.worst as u64)),
         Cell::text(&row.rig).shown(marked(&row.rig, doubts)),
@@ -166,7 +232,7 @@ fn cells(
         Cell::text(&view.measure.unit),
         Cell::text(view.measure.better.word()),
         time(cell.map(Sum::typical).or_else(|| plain.map(Plain::mean))),
-        Cell::or_missing(interval, |i| Cell::text(format!("{} – {}", shown(i.low), shown(i.high)))),
+        Cell::or_missing(interval, |i| Cell::text(interval_words(&shown(i.low), &shown(i.high)))),
         time(interval.map(|i| i.low)),
         time(interval.map(|i| i.high)),
         Cell::or_missing(rate_of, rate_cell),
@@ -238,23 +304,24 @@ fn laps(row: &Row) -> String {
     };
     match counts.sessions {
         0 | 1 => of,
-        sessions => format!("{of} in {sessions}"),
+        sessions => format!("{of}, {sessions} sessions"),
     }
 }
 
 fn verdict(against: &Against, measure: &Measure) -> Cell {
     let difference = match against {
         Against::Baseline => return Cell::text("baseline").role(Role::Quiet),
-        Against::Alone => return Cell::text("nothing beside it").role(Role::Quiet),
+        Against::Alone => return Cell::text("nothing to compare with").role(Role::Quiet),
         Against::Other(difference) => difference,
     };
     let role = verdict_role(difference.verdict);
     let words = verdict_of(measure, difference.verdict);
-    let judged = !matches!(difference.verdict, Verdict::Refused(_));
+    // What it stands on matters where something is said.
+    let said = !matches!(difference.verdict, Verdict::Refused(_) | Verdict::TooClose);
     let shown = match ground(difference) {
         "" => words.clone(),
         // Kept together where the cell wraps.
-        on if judged => format!("{words}, {}", on.replace(' ', "\u{a0}")),
+        on if said => format!("{words}, {}", on.replace(' ', "\u{a0}")),
         _ => words.clone(),
     };
     Cell::text(words).shown(shown).role(role)

@@ -2,14 +2,18 @@
 //!
 //! Every match is exhaustive: a new finding without words does not compile.
 
+mod concerned;
+mod kind;
 mod limit;
 mod name;
 mod record;
 mod resolve;
 mod seen;
 
+pub use concerned::rigs_of;
+pub use kind::{Kind, impact_words, kinds};
 pub use limit::{limit_words, limited_words, shows_words};
 pub use name::name;
-pub use record::{changed_words, unlike_words, what_words};
+pub use record::{changed_words, changes_words, unlike_words, what_words};
 pub use resolve::to_resolve;
-pub use seen::seen;
+pub use seen::{seen, seen_first};

@@ -28,7 +28,7 @@ pub fn name(doubt: &Doubt) -> &'static str {
         Doubt::OtherVersion { .. } => "other version",
         Doubt::ReadCoarsely { .. } => "read too coarsely",
         Doubt::SlippedDigit { .. } => "slipped digit",
-        Doubt::HeldBack { .. } => "held back",
+        Doubt::MostlyWaiting { .. } => "mostly waiting",
         Doubt::NothingToChoose { .. } => "nothing to choose",
         Doubt::UpsideDown { .. } => "upside down",
         Doubt::OddOneOut { .. } => "odd one out",

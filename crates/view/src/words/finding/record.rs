@@ -10,8 +10,8 @@ pub fn unlike_words(unlike: &Unlike) -> String {
         Unlike::Size { file, ours, theirs } => {
             format!("{file} is {} against {}", display_size(*ours), display_size(*theirs))
         }
-        Unlike::Power { on_mains: true } => "driven on mains against on a battery".to_owned(),
-        Unlike::Power { on_mains: false } => "driven on a battery against on mains".to_owned(),
+        Unlike::Power { on_mains: true } => "run on mains against on a battery".to_owned(),
+        Unlike::Power { on_mains: false } => "run on a battery against on mains".to_owned(),
         Unlike::Screen { ours, theirs } => format!("the screen at {ours} % against {theirs} %"),
         Unlike::Profile { ours, theirs } => format!("the power profile {ours} against {theirs}"),
         Unlike::Input { file } => format!("the input {file} is another file"),
@@ -42,4 +42,16 @@ pub fn changed_words(changed: &Changed) -> String {
     let all = |values: &[Option<String>]| values.iter().map(value).collect::<Vec<_>>();
     let (before, after) = (listed(&all(&changed.before)), listed(&all(&changed.after)));
     format!("{} from {before} to {after}", what_words(&changed.what))
+}
+
+/// Returns what a comparison before and after a change says of the change.
+pub fn changes_words(changes: &[Changed]) -> String {
+    match changes {
+        [] => "Nothing that is on record changed between before and after.".to_owned(),
+        [one] => format!("Between before and after changed: {}.", changed_words(one)),
+        several => format!(
+            "Doubt, two things changed: {}. The difference cannot be put down to one of them.",
+            several.iter().map(changed_words).collect::<Vec<_>>().join("; ")
+        ),
+    }
 }

@@ -28,9 +28,9 @@ pub fn to_resolve(finding: &Finding) -> String {
             lap()
         ),
         Doubt::MachineBusy { .. } => format!("end what else runs (lap rig check), then {again}"),
-        // How a machine goes over hours is what an endurance lap is to show: no rest settles that.
+        // How a machine goes over hours is what an endurance lap is to show: no rest resolves that.
         Doubt::Throttled { settled: true, .. } => format!(
-            "look when it fell: lap plot {workload} --figure course; cool the machine better, then {again}"
+            "look when it fell: lap plot {workload} --figure rate; cool the machine better, then {again}"
         ),
         Doubt::Throttled { .. } => format!("rest = {{ until_below = \"55 °C\" }}, then {again}"),
         Doubt::NeverSettled { .. } | Doubt::StillFalling { .. } => {
@@ -45,7 +45,7 @@ pub fn to_resolve(finding: &Finding) -> String {
             "find what its report leaves out; splits say which part is meant; then lap run {workload}"
         ),
         Doubt::Capped { .. } => format!(
-            "drive {workload} with the display's sync and every limit of the rate switched off; or compare busy \
+            "run {workload} with the display's sync and every limit of the rate switched off; or compare busy \
              times: lap frames {workload}"
         ),
         Doubt::AverageHides { .. } => format!(
@@ -56,7 +56,7 @@ pub fn to_resolve(finding: &Finding) -> String {
             "compare what was felt: lap compare {workload} --measure \"{LOW_1}\"; lap plot {workload}"
         ),
         Doubt::OtherVersion { .. } => {
-            format!("drive all of them with one version: lap run {workload}")
+            format!("run all of them with one version: lap run {workload}")
         }
         Doubt::ReadCoarsely { .. } => format!(
             "read it more finely, or time longer work: lap clock {workload}; lap enter {workload}"
@@ -65,7 +65,7 @@ pub fn to_resolve(finding: &Finding) -> String {
             "look it up; if it was mistyped: lap set-aside {} --why \"mistyped\", and enter it again",
             lap()
         ),
-        Doubt::HeldBack { .. } => {
+        Doubt::MostlyWaiting { .. } => {
             format!("find what it waits for (network, disk, a limit of its rate), then {again}")
         }
         Doubt::NothingToChoose { .. } => {
@@ -79,10 +79,12 @@ pub fn to_resolve(finding: &Finding) -> String {
              lap compare --overall"
         ),
         Doubt::TwoThingsChanged { .. } => {
-            "drive a rig in which only one of them differs".to_owned()
+            "measure a rig in which only one of them differs".to_owned()
         }
         Doubt::OneOfAKind { model, .. } => {
-            format!("say \"this {model}\", or drive a second one: [rig.NAME] model = \"{model}\"")
+            format!(
+                "write \"this {model}\", or measure a second one: [rig.NAME] model = \"{model}\""
+            )
         }
         Doubt::OutOfOrder { .. } => format!("look at that lap: lap show; then {again}"),
     }

@@ -11,6 +11,14 @@ use honest_lap_core::lab::What;
 use honest_lap_core::record::{LapName, SECONDS, Settings, TIME};
 use honest_lap_core::unit::{Nanos, display_size, display_span};
 
+/// Returns what was seen of the first lap that a finding is about, where it is about single laps; otherwise all of it.
+pub fn seen_first(finding: &Finding) -> String {
+    match of_lap(&finding.doubt) {
+        said if said.is_empty() => seen(finding),
+        said => format!("lap {} {said}", first(&finding.laps)),
+    }
+}
+
 /// Returns what was seen, in a sentence without its full stop.
 pub fn seen(finding: &Finding) -> String {
     let laps = finding.laps.as_slice();
@@ -86,7 +94,7 @@ pub fn seen(finding: &Finding) -> String {
         Doubt::TooOld { rig, age, limit } => {
             let days = |span: &Nanos| (span.seconds() / 86_400.0).floor();
             format!(
-                "on {rig} it was last driven {} days ago, and the study wants it within {}",
+                "on {rig} it was last run {} days ago, and the study wants it within {}",
                 days(age),
                 days(limit)
             )
@@ -107,7 +115,7 @@ pub fn seen(finding: &Finding) -> String {
                 first(laps)
             )
         }
-        Doubt::HeldBack { rig, by } => format!(
+        Doubt::MostlyWaiting { rig, by } => format!(
             "on {rig} most laps were {}, so its time says little of the machine: in lap {} {}",
             limit_words(by.by),
             first(laps),

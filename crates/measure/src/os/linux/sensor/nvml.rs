@@ -1,6 +1,6 @@
 //! Graphics cards that only their maker's library shows: NVML, where it is installed.
 //!
-//! The library is opened when laps are driven and never needed: without it there are no channels.
+//! The library is opened when laps are run and never needed: without it there are no channels.
 
 use super::super::machine::Machine;
 use super::channel::{Channel, Sensor, present};

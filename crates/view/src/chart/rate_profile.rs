@@ -31,7 +31,7 @@ pub struct Beside {
 
 /// One lap.
 #[derive(Clone, Debug, PartialEq)]
-pub struct CoursePanel {
+pub struct RateProfilePanel {
     /// Whose it is.
     pub name: String,
     /// What it comes to, in words.
@@ -48,7 +48,7 @@ pub struct CoursePanel {
 
 /// The laps of a workload over their time.
 #[derive(Clone, Debug, PartialEq)]
-pub struct CourseFigure {
+pub struct RateProfileFigure {
     /// What it is of.
     pub title: String,
     /// What it shows, in a sentence.
@@ -58,7 +58,7 @@ pub struct CourseFigure {
     /// The unit of time.
     pub time: &'static str,
     /// The panels, on one axis of time and one of rates.
-    pub panels: Vec<CoursePanel>,
+    pub panels: Vec<RateProfilePanel>,
 }
 
 const NAME: f64 = 30.0;
@@ -69,7 +69,7 @@ const LEFT: f64 = 150.0;
 const NARROW_LEFT: f64 = 128.0;
 
 /// Returns the figure, drawn `width` wide.
-pub fn course(figure: &CourseFigure, width: f64) -> Drawing {
+pub fn rate_profile(figure: &RateProfileFigure, width: f64) -> Drawing {
     let mut drawing = Drawing::new(width, &figure.title, &figure.finding);
     let how = "Each line is the rate of one lap over its time; higher is better. Thick lines: its level at first, and \
                the one at which it settled, shaded with its 95 % interval. Upright lines: when it first changed, and \
@@ -79,7 +79,7 @@ pub fn course(figure: &CourseFigure, width: f64) -> Drawing {
     let mut top = answered(&mut drawing, finding, &[format!("{how}{scales}")]) + 4.0;
     let places = (if width < 700.0 { NARROW_LEFT } else { LEFT }, width - MARGIN);
     let all = || figure.panels.iter().flat_map(|panel| &panel.rates);
-    let end = |panel: &CoursePanel| panel.rates.last().map_or(0.0, |(at, _)| *at);
+    let end = |panel: &RateProfilePanel| panel.rates.last().map_or(0.0, |(at, _)| *at);
     let beside = figure.panels.iter().flat_map(|panel| &panel.beside);
     let looked = beside.filter_map(|strip| strip.points.last()).map(|(at, _)| *at);
     let longest = figure.panels.iter().map(end).chain(looked).fold(0.0, f64::max);
@@ -88,7 +88,7 @@ pub fn course(figure: &CourseFigure, width: f64) -> Drawing {
     let apart = apart(figure);
     let from = top;
     let high_of =
-        |panel: &CoursePanel| NAME + PANEL + (STRIP + 8.0) * panel.beside.len() as f64 + 22.0;
+        |panel: &RateProfilePanel| NAME + PANEL + (STRIP + 8.0) * panel.beside.len() as f64 + 22.0;
     let bottom = from + figure.panels.iter().map(high_of).sum::<f64>();
     // Ahead of the panels, which stand on its lines.
     across(&mut drawing, &x, (from + NAME - 8.0, bottom), number);
@@ -125,8 +125,8 @@ pub fn course(figure: &CourseFigure, width: f64) -> Drawing {
 const TOGETHER: f64 = 2.5;
 
 /// Returns whether the panels' rates lie too far apart for one scale.
-fn apart(figure: &CourseFigure) -> bool {
-    let mean = |panel: &CoursePanel| {
+fn apart(figure: &RateProfileFigure) -> bool {
+    let mean = |panel: &RateProfilePanel| {
         let rates = panel.rates.iter().map(|(_, rate)| rate);
         (!panel.rates.is_empty()).then(|| rates.sum::<f64>() / panel.rates.len() as f64)
     };
@@ -139,7 +139,7 @@ fn ends(values: impl Iterator<Item = f64>) -> Option<(f64, f64)> {
     known.reduce(|(low, high), (value, _)| (low.min(value), high.max(value)))
 }
 
-fn rates(drawing: &mut Drawing, panel: &CoursePanel, (x, y): (&Scale, &Scale), unit: &str) {
+fn rates(drawing: &mut Drawing, panel: &RateProfilePanel, (x, y): (&Scale, &Scale), unit: &str) {
     let ((left, right), (bottom, top)) = (x.places, y.places);
     upward(drawing, y, (left, right), number);
     let small = Type::small(11.0);
@@ -198,7 +198,7 @@ fn meanwhile(drawing: &mut Drawing, strip: &Beside, x: &Scale, top: f64) {
 
 /// Returns a figure of made-up laps, for tests.
 #[cfg(test)]
-pub(super) fn example(rigs: &[String]) -> CourseFigure {
+pub(super) fn example(rigs: &[String]) -> RateProfileFigure {
     let panel = |(at, name): (usize, &String)| {
         let settled = 60.0 - 7.0 * (at % 4) as f64;
         let fell = 20.0 + 9.0 * (at % 5) as f64;
@@ -214,7 +214,7 @@ pub(super) fn example(rigs: &[String]) -> CourseFigure {
             strip("power, W", |_| 45.0),
             strip("fan, rpm", |minute| 1_200.0 + minute),
         ];
-        CoursePanel {
+        RateProfilePanel {
             name: name.clone(),
             says: format!(
                 "{settled:.1} stills/s from minute {fell:.0} on, {:.0} % below the first",
@@ -233,7 +233,7 @@ pub(super) fn example(rigs: &[String]) -> CourseFigure {
             beside: all.into_iter().take(at % 5).collect(),
         }
     };
-    CourseFigure {
+    RateProfileFigure {
         title: "night-shift: the rate over the time".into(),
         finding: "wren settles 12 % below its first minutes; the others keep their rate".into(),
         unit: "stills/s".into(),
@@ -252,7 +252,7 @@ mod tests {
         let mut figure = example(&["heron".into()]);
         figure.panels[0].beside =
             vec![Beside { name: "clock".into(), points: vec![(0.0, 1.0), (119.0, 2.0)] }];
-        let drawn = course(&figure, 900.0);
+        let drawn = rate_profile(&figure, 900.0);
         let thick = |item: &Item| match item {
             Item::Curve { points, stroke } if *stroke == Stroke::line(Paint::Brass, 3.0) => {
                 Some(points.clone())
@@ -270,10 +270,10 @@ mod tests {
     #[test]
     fn rates_far_apart_have_scales_of_their_own_and_none_draw_nothing() {
         let mut two = example(&["heron".into(), "wren".into()]);
-        assert!(!course(&two, 900.0).for_page().contains("scale of its own"));
+        assert!(!rate_profile(&two, 900.0).for_page().contains("scale of its own"));
         two.panels[1].rates.iter_mut().for_each(|(_, rate)| *rate *= 0.1);
-        assert!(course(&two, 900.0).for_page().contains("scale of its own"));
-        let empty = CourseFigure { panels: Vec::new(), ..example(&[]) };
-        assert!(course(&empty, 420.0).for_page().contains("<svg"));
+        assert!(rate_profile(&two, 900.0).for_page().contains("scale of its own"));
+        let empty = RateProfileFigure { panels: Vec::new(), ..example(&[]) };
+        assert!(rate_profile(&empty, 420.0).for_page().contains("<svg"));
     }
 }

@@ -32,7 +32,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
         (2 * waited.len() > laps).then(|| Raised {
             workload: workload.to_owned(),
             laps: waited.into_iter().map(|(lap, _)| lap).collect(),
-            doubt: Doubt::HeldBack { rig: rig.to_owned(), by },
+            doubt: Doubt::MostlyWaiting { rig: rig.to_owned(), by },
             remedy: Remedy::again(rig),
         })
     };
@@ -60,7 +60,7 @@ mod tests {
         }
         let found = lab.found(find);
         assert_eq!((found.len(), found[0].laps.len()), (1, 4));
-        let Doubt::HeldBack { by, .. } = found[0].doubt else { panic!("{found:?}") };
+        let Doubt::MostlyWaiting { by, .. } = found[0].doubt else { panic!("{found:?}") };
         assert_eq!(by.by, Limit::Waiting, "that of the first");
     }
 }

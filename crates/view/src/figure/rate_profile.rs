@@ -1,6 +1,6 @@
 //! Endurance laps over their time, with what the machine did on the same axis.
 
-use crate::chart::{Beside, CourseFigure, CoursePanel, Level};
+use crate::chart::{Beside, Level, RateProfileFigure, RateProfilePanel};
 use crate::number::significant;
 use crate::words::listed;
 use honest_lap_core::endurance::{Course, Endured, Stretches};
@@ -60,7 +60,7 @@ const SECONDS: f64 = 300.0;
 const MINUTES: f64 = 3.0 * 3600.0;
 
 /// Returns the figure of the laps of `workload` among `runs`; `None` if there are none.
-pub fn course(workload: &str, runs: &[EnduranceRun]) -> Option<CourseFigure> {
+pub fn rate_profile(workload: &str, runs: &[EnduranceRun]) -> Option<RateProfileFigure> {
     let runs: Vec<&EnduranceRun> = runs.iter().filter(|run| run.workload == workload).collect();
     let longest = runs.iter().map(|run| run.endured.lasted).fold(0.0, f64::max);
     let (time, each) = match longest {
@@ -72,7 +72,7 @@ pub fn course(workload: &str, runs: &[EnduranceRun]) -> Option<CourseFigure> {
     let found = runs.iter().filter_map(|run| {
         Some(format!("{} {}", run.of, went(run.endured.course.as_ref()?, &unit)))
     });
-    Some(CourseFigure {
+    Some(RateProfileFigure {
         title: format!("{workload}: the rate over the time"),
         finding: listed(&found.collect::<Vec<_>>()),
         unit,
@@ -95,7 +95,7 @@ pub fn went(course: &Course, unit: &str) -> String {
     }
 }
 
-fn panel(run: &EnduranceRun, each: f64) -> CoursePanel {
+fn panel(run: &EnduranceRun, each: f64) -> RateProfilePanel {
     let EnduranceRun { endured, stretches, .. } = run;
     let end = endured.lasted;
     let course = endured.course.as_ref();
@@ -114,7 +114,7 @@ fn panel(run: &EnduranceRun, each: f64) -> CoursePanel {
         .map(|at| at / each)
         .collect();
     changes.dedup();
-    CoursePanel {
+    RateProfilePanel {
         name: run.of.clone(),
         says: says(run),
         rates: stretches
@@ -143,7 +143,9 @@ fn says(run: &EnduranceRun) -> String {
         1 => run.lap.to_string(),
         many => format!("{}, the last of {many} laps", run.lap),
     };
-    let Some(course) = &run.endured.course else { return format!("{of}: too short for a course") };
+    let Some(course) = &run.endured.course else {
+        return format!("{of}: too short for a rate over time");
+    };
     let span = |seconds: f64| display_span(Nanos((seconds.max(0.0) * 1e9) as u64));
     let after = match course.changed {
         Some(_) => format!(" after {}", span(course.since)),
