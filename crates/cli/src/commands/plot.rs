@@ -19,6 +19,8 @@ use honest_lap_logbook::Logbook;
 use honest_lap_view::chart;
 use honest_lap_view::figure::EnduranceRun;
 use honest_lap_view::figure::{self, Over};
+use honest_lap_view::overview::overview;
+use honest_lap_view::page::conclusion;
 use honest_lap_view::sheet::{Doubted, Shown, answer, heading, over_words};
 use honest_lap_view::table::Role;
 use honest_lap_view::words::finding::changes_words;
@@ -38,7 +40,7 @@ const WIDTH: f64 = 1280.0;
                         lap plot catalogue-build --out build.png   those of one, as PNG\n  \
                         lap plot dome-still --with threads=2 --across rigs --out still.svg\n  \
                         lap plot dome-still --figure laps          every lap in order, and what the machine did\n  \
-                        lap plot --figure overall --dark           the index with its parts, on a dark ground\n  \
+                        lap plot --figure overview                 all workloads and rigs in one grid\n  lap plot --figure overall --dark           the index with its parts, on a dark ground\n  \
                         lap plot --across threads                  what a setting gains on every rig\n  \
                         lap plot --figure sweep --across threads   the rate over a setting, and the paper peaks\n  \
                         lap plot sky-layers --figure loads         what holds at which load, and the edge\n  \
@@ -107,6 +109,8 @@ enum Figure {
     Bars,
     /// Laps in the order in which they were run, and what the machine did meanwhile
     Laps,
+    /// All workloads and rigs in one grid
+    Overview,
     /// The index of every rig, with what enters it
     Overall,
     /// Before and after a change
@@ -132,6 +136,7 @@ impl Figure {
         match self {
             Self::Bars => "bars",
             Self::Laps => "laps",
+            Self::Overview => "overview",
             Self::Overall => "overall",
             Self::Change => "change",
             Self::Gain => "gain",
@@ -270,6 +275,17 @@ fn of_laps(
     let (views, margin) = (&analysis.views, analysis.assume.margin);
     let mut all = Vec::new();
     match figure {
+        Figure::Overview => {
+            let seen = overview(study, &analysis);
+            if !seen.lines.is_empty() {
+                let title =
+                    study.title.clone().unwrap_or_else(|| "All of it at a glance".to_owned());
+                let said = conclusion(analysis.indexes.first(), &seen, views);
+                let finding = said.into_iter().next().unwrap_or_default();
+                let drawing = chart::overview(&figure::overview(&seen, &title, finding), WIDTH);
+                all.push(("study".to_owned(), drawing));
+            }
+        }
         Figure::Overall => {
             for index in analysis.indexes.iter().filter(|index| index.found.rows.len() > 1) {
                 let drawing = chart::ratios(&figure::index(index, views, margin), WIDTH);

@@ -13,9 +13,13 @@ fn markdown_begins_with_the_answer_and_has_the_doubts_beside_the_figures() {
     let env = harbour();
     let text = env.lap_ok(&["--study", "lab", "report", "--format", "markdown"]);
     let place = |words: &str| text.find(words).unwrap_or_else(|| panic!("{words}: {text}"));
-    assert!(place("## The answer") < place("## What cannot be said"));
-    assert!(place("## What cannot be said") < place("## dome-still"));
-    assert!(place("kestrel faster; plover too close to call") < place("| 1 | kestrel |"));
+    assert!(place("## Conclusion") < place("## What is missing"));
+    assert!(place("## What is missing") < place("## dome-still"));
+    let conclusion = &text[place("## Conclusion")..place("## What is missing")];
+    assert!(conclusion.lines().filter(|line| !line.is_empty()).count() <= 4, "{conclusion}");
+    let missing = &text[place("## What is missing")..place("## dome-still")];
+    assert!(missing.matches("\n- ").count() <= 5, "{missing}");
+    assert!(place("kestrel ahead, 1.179×") < place("| 1 | kestrel |"));
     assert!(place("| 4 | wren\u{a0}¹") < place("- ¹ Doubt, throttled: lap wren-1.3"));
     for part in ["## Overall", "## What it is worth", "## Claims checked", "## Method"] {
         place(part);
@@ -65,6 +69,21 @@ fn of_one_rig_the_answer_is_what_is_compared_on_it() {
     let text = env.lap_ok(&["report", "--format", "markdown"]);
     assert!(text.contains("against effort=1: effort=9 slower"), "{text}");
     assert!(!text.contains("## Overall"), "there is no index of one rig: {text}");
+}
+
+#[test]
+fn what_is_not_there_is_a_line_on_the_page_and_no_refusal() {
+    let study = "[[claim]]\nsays = \"wren sings louder than heron\"\nwho = \"a leaflet\"\n\
+                 [workload.w]\nkind = \"task\"\nby_hand = \"watch\"\n[workload.later]\nkind = \"task\"\nby_hand = \"watch\"\n\
+                 [rig.heron]\n[rig.wren]\n[rig.owl]\n";
+    let env = TestEnv::with_study(env!("CARGO_BIN_EXE_lap"), study);
+    for rig in ["heron", "wren"] {
+        env.lap_ok(&["enter", "w", "--rig", rig, "1.0s", "1.1s", "1.2s"]);
+    }
+    let text = env.lap_ok(&["report", "--format", "markdown"]);
+    for line in ["Claims that cannot be read", "No laps of later.", "No laps on owl."] {
+        assert!(text.contains(line), "{line}: {text}");
+    }
 }
 
 #[test]

@@ -85,7 +85,7 @@ fn a_run_ends_by_itself_at_an_announced_look_and_says_so_in_its_intervals() {
     );
     assert!((4..12).contains(&driven(&env, "here-1").len()), "{came}");
     assert!(came.stdout.contains("looked at most three times"), "{came}");
-    assert!(env.lap_ok(&["compare"]).contains("looked at most three times"));
+    assert!(env.lap_ok(&["compare", "--explain"]).contains("looked at most three times"));
     let both = env.lap(&["run", "--until", "1%", "--budget", "5s"]);
     assert_eq!(both.status, Some(2));
 }

@@ -63,7 +63,7 @@ fn capacities_of_rigs_compare_like_any_measure() {
         }
     }
     let compared = env.lap_ok(&["compare"]);
-    assert!(compared.contains("wren is worse"), "{compared}");
+    assert!(compared.contains("wren worse"), "{compared}");
     let row = compared.lines().find(|line| line.contains("wren") && line.contains('×')).unwrap();
     assert!(row.contains("worse"), "{row}");
 }

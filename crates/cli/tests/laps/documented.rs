@@ -44,10 +44,7 @@ fn the_backlog_is_a_lap_whose_time_is_its_draining() {
 
 #[test]
 fn the_long_hauls_are_read_as_they_stand() {
-    let study = format!(
-        "[study]\n{}\n[rig.heron]\n",
-        example("## Long endurance runs").replace("2h", "1h")
-    );
+    let study = format!("[study]\n{}\n[rig.heron]\n", example("## Endurance").replace("2h", "1h"));
     let env = TestEnv::with_study(LAP, &study);
     let shown = env.lap_ok(&["run", "night-shift", "--rig", "heron", "--preview"]);
     assert!(shown.contains("night-shift") && shown.contains("1 h"), "{shown}");

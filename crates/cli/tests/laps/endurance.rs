@@ -115,7 +115,7 @@ fn a_battery_is_held_against_the_time_and_refused_on_mains() {
     ] {
         assert!(shown.contains(words), "{words}: {shown}");
     }
-    let compared = env.lap_ok(&["compare"]);
+    let compared = env.lap_ok(&["compare", "--explain"]);
     let compared = compared.split_whitespace().collect::<Vec<_>>().join(" ");
     assert!(compared.contains("h of a full charge"), "with its interval: {compared}");
     let idle = "[study]\n[workload.rest]\nkind = \"endurance\"\nidle = true\non_battery = true\nlasts = \"1s\"\n[rig.wren]\n";

@@ -102,7 +102,7 @@ fn what_was_read_to_the_second_claims_no_difference_of_less() {
     let env = TestEnv::with_study(LAP, study);
     env.lap_ok(&["enter", "export", "--rig", "heron", "0:52", "0:52", "0:52", "0:52"]);
     env.lap_ok(&["enter", "export", "--rig", "wren", "0:53", "0:53", "0:53", "0:53"]);
-    let compared = env.lap_ok(&["compare"]);
+    let compared = env.lap_ok(&["compare", "--explain"]);
     assert!(compared.contains("too close to call"), "{compared}");
     assert!(compared.contains("Doubt, read too coarsely: wren differs by 1.9 %"), "{compared}");
     assert_eq!(env.lap(&["doubts"]).status, Some(1));

@@ -1,4 +1,4 @@
-//! What could distort a lap right now, and what to do about it.
+//! What could distort a measurement now, and what to do about it.
 
 use crate::unit::{Nanos, display_size, display_span};
 

@@ -6,6 +6,7 @@ mod bars;
 mod head;
 mod laps;
 mod loads;
+mod overview;
 mod passes;
 #[cfg(test)]
 mod pixels;
@@ -19,6 +20,7 @@ mod worth;
 pub use bars::{Bar, BarsFigure, bars};
 pub use laps::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile, laps};
 pub use loads::{LoadLane, LoadTried, LoadsFigure, loads};
+pub use overview::{OverviewCell, OverviewFigure, OverviewRow, overview};
 pub use passes::{PassPanel, PassesFigure, SLICES, Slice, passes};
 pub use rate_profile::{Beside, Level, RateProfileFigure, RateProfilePanel, rate_profile};
 pub use ratios::{Ratio, RatiosFigure, ratios};

@@ -1,6 +1,6 @@
 //! The pixels of every word in hundreds of generated figures: none on another, none beyond the frame.
 
-use super::{bars, laps, loads, passes, rate_profile, ratios, sweep, tail, worth};
+use super::{bars, laps, loads, overview, passes, rate_profile, ratios, sweep, tail, worth};
 use honest_lap_draw::{Drawing, Paint};
 
 const RIGS: [usize; 6] = [1, 2, 5, 12, 20, 24];
@@ -51,6 +51,11 @@ fn cases() -> Vec<(String, Drawing)> {
             cases.push((format!("loads of {rigs}, {letters}, {width}"), loads(&figure, width)));
             let figure = sweep::example(&names(rigs, letters));
             cases.push((format!("sweep of {rigs}, {letters}, {width}"), sweep(&figure, width)));
+            for rows in [3, 12, 40] {
+                let figure = overview::example(&names(rigs, letters), rows);
+                let what = format!("overview of {rigs}, {letters}, {rows} rows, {width}");
+                cases.push((what, overview(&figure, width)));
+            }
             let figure = rate_profile::example(&names(rigs, letters));
             cases.push((
                 format!("rate profile of {rigs}, {letters}, {width}"),

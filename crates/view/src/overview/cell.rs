@@ -88,6 +88,8 @@ pub struct Stand {
     /// The ratio, the value of the baseline, or the reason why there is none.
     pub shown: String,
     pub sign: Sign,
+    /// Why there is no verdict, where it cannot be judged.
+    pub refused: Option<Refusal>,
     /// Whether a doubt concerns it.
     pub doubted: bool,
 }
@@ -121,9 +123,12 @@ const MOST_DIGITS: usize = 2;
 impl Stand {
     /// Returns how `row` stands, by a measure; `None` where it has no lap and nobody expects one.
     pub(super) fn of_row(row: &Row, measure: &Measure, doubted: bool) -> Option<Self> {
-        let cell = |sign, ratio, shown| Some(Self { ratio, shown, sign, doubted });
+        let cell = |sign, shown| Some(Self { ratio: None, shown, sign, refused: None, doubted });
+        let refused = |why, shown| {
+            Some(Self { ratio: None, shown, sign: Sign::Refused, refused: Some(why), doubted })
+        };
         if row.unsupported.is_some() {
-            return cell(Sign::Refused, None, "unable".to_owned());
+            return refused(Refusal::Unsupported, "unable".to_owned());
         }
         let value = || {
             let value = row.cell.as_ref().map(|cell| cell.typical());
@@ -131,8 +136,8 @@ impl Stand {
             value.map(|value| value_words(value, measure))
         };
         match &row.against {
-            Against::Baseline => cell(Sign::Baseline, None, value()?),
-            Against::Alone => cell(Sign::Alone, None, value()?),
+            Against::Baseline => cell(Sign::Baseline, value()?),
+            Against::Alone => cell(Sign::Alone, value()?),
             Against::Other(difference) => match difference.verdict {
                 Verdict::Refused(why) => {
                     let few = |_| value().unwrap_or_else(|| short_refusal(why));
@@ -142,14 +147,12 @@ impl Stand {
                         (Refusal::FewLaps(_), Some(_)) => few(()),
                         _ => short_refusal(why),
                     };
-                    cell(Sign::Refused, None, shown)
+                    refused(why, shown)
                 }
                 // Values without a ratio stand for themselves.
-                _ if difference.speed.is_none() => cell(
-                    Sign::of(difference.verdict),
-                    None,
-                    value().unwrap_or_else(|| "–".to_owned()),
-                ),
+                _ if difference.speed.is_none() => {
+                    cell(Sign::of(difference.verdict), value().unwrap_or_else(|| "–".to_owned()))
+                }
                 _ => Some(Self { doubted, ..Self::of_difference(difference) }),
             },
         }
@@ -159,7 +162,8 @@ impl Stand {
     pub(super) fn of_difference(difference: &Difference) -> Self {
         let ratio = |ratio| format!("{}×", fixed(ratio, digits(difference)));
         let shown = difference.speed.map_or_else(|| "–".to_owned(), ratio);
-        Self { ratio: difference.speed, shown, sign: Sign::of(difference.verdict), doubted: false }
+        let sign = Sign::of(difference.verdict);
+        Self { ratio: difference.speed, shown, sign, refused: None, doubted: false }
     }
 
     /// Returns what stands in a table: the ratio, its sign, and whether it is doubted, in as many places as its column has.

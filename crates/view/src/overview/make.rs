@@ -74,6 +74,7 @@ fn index(analysis: &Analysis<'_>, rigs: &[&str]) -> Option<Line> {
                 ratio: None,
                 shown: "1".to_owned(),
                 sign: super::Sign::Baseline,
+                refused: None,
                 doubted: false,
             },
         })

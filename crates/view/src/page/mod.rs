@@ -7,10 +7,13 @@ mod answer;
 pub mod form;
 
 pub use anonymous::{Anonymous, Kind};
+pub use answer::conclusion;
+use answer::missing;
 
 use crate::chart::{self, BarsFigure};
 use crate::figure::EnduranceRun;
 use crate::figure::{self, Over};
+use crate::overview::overview;
 use crate::page::form::{Block, File, Frames, Page, Part, Race};
 use crate::sheet::{self, Detail, Doubted, FramedWorkload, Shown, Tables, heading};
 use crate::table::{Cell, Column, Format, Group, Layout, Sheet};
@@ -41,6 +44,8 @@ pub struct Material<'a> {
     pub facts: &'a AllFacts,
     /// The last endurance lap of each rig and variant.
     pub runs: &'a [EnduranceRun],
+    /// Claims of the study that cannot be read, each with why.
+    pub unread: Vec<String>,
     pub stamp: String,
 }
 
@@ -57,20 +62,25 @@ pub fn page(from: &Material<'_>) -> Page {
     parts.push(rigs(from));
     parts.push(sessions(from));
     parts.push(method(from, &compared));
-    let mut answer = answer::answer(index, &from.shown.analysis.views);
-    answer.extend(
-        from.shown
-            .analysis
-            .question
-            .despite
-            .as_ref()
-            .map(|why| format!("Compared despite what differs, since: {why}.")),
-    );
+    let analysis = from.shown.analysis;
+    let seen = overview(study, analysis);
+    let mut conclusion = conclusion(index, &seen, &analysis.views);
+    let despite = analysis.question.despite.as_ref();
+    conclusion.extend(despite.map(|why| format!("Compared despite what differs, since: {why}.")));
+    let missing = missing(study, index, &seen, &from.unread);
+    let glance = "All of it at a glance";
+    let figure = chart::OverviewFigure {
+        bare: true,
+        ..figure::overview(&seen, glance, conclusion.first().cloned().unwrap_or_default())
+    };
+    let glance =
+        (!seen.lines.is_empty()).then(|| both(&[], |width| chart::overview(&figure, width)));
     Page {
         title: study.title.clone().unwrap_or_else(|| "A study".to_owned()),
         question: study.question.clone(),
-        answer,
-        open: answer::open(index, &from.shown.analysis.views),
+        conclusion,
+        overview: glance,
+        missing,
         parts,
         files: files(from, &compared),
         stamp: from.stamp.clone(),

@@ -90,7 +90,7 @@ fn record(schema: &'static str, title: &str, columns: Vec<Column>, cells: Vec<Ce
             drawing: Vec::new(),
             notes: Vec::new(),
         }],
-        notes: vec!["What could distort a lap right now: lap rig check".to_owned()],
+        notes: vec!["What could distort a measurement now: lap rig check".to_owned()],
     }
 }
 

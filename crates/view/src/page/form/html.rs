@@ -76,14 +76,15 @@ fn front(page: &Page, addresses: &[String]) -> Markup {
         header {
             h1 { (plain_line(&page.title)) }
             @if let Some(question) = &page.question { p.question { (plain_line(question)) } }
-            section aria-labelledby="answer" {
-                h2 #answer { "The answer" }
-                @for line in &page.answer { p.answer { (plain_line(line)) } }
+            section aria-labelledby="conclusion" {
+                h2 #conclusion { "Conclusion" }
+                @for line in &page.conclusion { p.answer { (plain_line(line)) } }
             }
-            @if !page.open.is_empty() {
-                section aria-labelledby="open" {
-                    h2 #open { "What cannot be said" }
-                    ul { @for line in &page.open { li { (plain_line(line)) } } }
+            @if let Some(overview) = &page.overview { (of_block(overview, 1)) }
+            @if !page.missing.is_empty() {
+                section aria-labelledby="missing" {
+                    h2 #missing { "What is missing" }
+                    ul { @for line in &page.missing { li { (plain_line(line)) } } }
                 }
             }
             nav aria-label="Parts of this page" {
@@ -107,7 +108,7 @@ fn one(part: &Part, id: &str, step: u64) -> Markup {
 
 /// Returns an address for every part; what a workload is called may be the page's own word as well.
 fn addresses(parts: &[Part]) -> Vec<String> {
-    let mut taken: Vec<String> = ["answer", "open", "files"].map(str::to_owned).to_vec();
+    let mut taken: Vec<String> = ["conclusion", "missing", "files"].map(str::to_owned).to_vec();
     let mut one = |part: &Part| {
         let plain = address(&part.heading);
         let numbered = (2..).map(|number| format!("{plain}-{number}"));
@@ -322,7 +323,7 @@ mod tests {
         };
         Page {
             title: "Dome <script>alert(1)</script>".into(),
-            answer: vec!["heron is ahead".into()],
+            conclusion: vec!["heron is ahead".into()],
             parts: vec![Part {
                 heading: "dome-still & more".into(),
                 blocks: vec![

@@ -12,11 +12,11 @@ pub fn markdown(page: &Page) -> String {
     if let Some(question) = &page.question {
         let _ = writeln!(out, "*{}*\n", safe(question));
     }
-    let _ = writeln!(out, "## The answer\n");
-    paragraphs(&page.answer, &mut out);
-    if !page.open.is_empty() {
-        let _ = writeln!(out, "## What cannot be said\n");
-        list(&page.open, &mut out);
+    let _ = writeln!(out, "## Conclusion\n");
+    paragraphs(&page.conclusion, &mut out);
+    if !page.missing.is_empty() {
+        let _ = writeln!(out, "## What is missing\n");
+        list(&page.missing, &mut out);
     }
     for part in &page.parts {
         let _ = writeln!(out, "## {}\n", safe(&part.heading));
@@ -67,8 +67,9 @@ mod tests {
         let page = Page {
             title: "Dome <b>".into(),
             question: Some("Which?".into()),
-            answer: vec!["heron is ahead.".into()],
-            open: vec!["wren: too few laps".into()],
+            conclusion: vec!["heron is ahead.".into()],
+            missing: vec!["wren: too few laps".into()],
+            overview: None,
             parts: vec![Part {
                 heading: "dome-still".into(),
                 blocks: vec![
@@ -89,11 +90,11 @@ mod tests {
 
         *Which?*
 
-        ## The answer
+        ## Conclusion
 
         heron is ahead.
 
-        ## What cannot be said
+        ## What is missing
 
         - wren: too few laps
 

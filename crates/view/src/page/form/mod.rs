@@ -18,10 +18,12 @@ pub struct Page {
     pub title: String,
     /// The question that it answers.
     pub question: Option<String>,
-    /// The answer, in sentences.
-    pub answer: Vec<String>,
-    /// What cannot be said, in sentences.
-    pub open: Vec<String>,
+    /// The conclusion, in sentences.
+    pub conclusion: Vec<String>,
+    /// All of it at a glance: a figure.
+    pub overview: Option<Block>,
+    /// What is missing, in lines.
+    pub missing: Vec<String>,
     /// Its parts, in order.
     pub parts: Vec<Part>,
     /// Files that can be saved from inside the page.

@@ -6,12 +6,13 @@ use crate::table::{Cell, Column, Group, Value};
 impl Page {
     /// Returns the page with every text in it as `put` puts it: figures, tables and files as well.
     pub fn reworded(self, put: &mut dyn FnMut(&str) -> String) -> Self {
-        let Self { title, question, answer, open, parts, files, stamp } = self;
+        let Self { title, question, conclusion, overview, missing, parts, files, stamp } = self;
         Self {
             title: put(&title),
             question: question.map(|question| put(&question)),
-            answer: lines(answer, put),
-            open: lines(open, put),
+            conclusion: lines(conclusion, put),
+            overview: overview.map(|one| block(one, put)),
+            missing: lines(missing, put),
             parts: parts
                 .into_iter()
                 .map(|part| Part { heading: put(&part.heading), blocks: blocks(part.blocks, put) })
@@ -131,8 +132,9 @@ mod tests {
         let page = Page {
             title: secret(),
             question: Some(secret()),
-            answer: vec![secret()],
-            open: vec![secret()],
+            conclusion: vec![secret()],
+            missing: vec![secret()],
+            overview: None,
             parts: vec![Part {
                 heading: secret(),
                 blocks: vec![Block::Details { summary: secret(), blocks: within }],

@@ -104,6 +104,16 @@ pub(super) fn searched(laps: &[&LapHead], view: &WorkloadView, group: &Group) ->
     last.into_values().filter_map(said).collect()
 }
 
+/// Searches that a screen has room for.
+const SEARCHES: usize = 3;
+
+/// Returns what the searches of a group came to, where there are few.
+pub(super) fn few_searched(laps: &[&LapHead], view: &WorkloadView, group: &Group) -> Vec<String> {
+    let all = searched(laps, view, group);
+    // Of many rigs they would be a page; the table has what they come to.
+    if all.len() > SEARCHES { Vec::new() } else { all }
+}
+
 /// Returns what would make a row say more, where it says too little.
 fn what_would_help(row: &Row) -> Option<String> {
     if let Some(why) = &row.unsupported {
@@ -123,6 +133,15 @@ fn what_would_help(row: &Row) -> Option<String> {
         }
         (Some(_), Against::Baseline) => None,
     }
+}
+
+/// Returns what intervals allow for where a run ended by itself.
+pub(super) fn ended_by_itself(analysis: &Analysis<'_>) -> Option<String> {
+    let rows = analysis.views.iter().flat_map(|view| &view.groups).flat_map(|group| &group.rows);
+    let looked = rows.filter_map(|row| row.cell.as_ref()).any(|cell| cell.care().looked);
+    let said = "Sessions that ended by themselves looked at most three times, so their intervals are \
+                given at 97.8 %, which is 95 % for all looks together.";
+    looked.then(|| said.to_owned())
 }
 
 /// Returns how the figures were made, and what was assumed.
@@ -169,13 +188,7 @@ pub(super) fn method(analysis: &Analysis<'_>) -> Vec<String> {
                 .to_owned(),
         );
     }
-    if cells().any(|cell| cell.care().looked) {
-        notes.push(
-            "Sessions that ended by themselves looked at most three times, so their intervals are \
-             given at 97.8 %, which is 95 % for all looks together."
-                .to_owned(),
-        );
-    }
+    notes.extend(ended_by_itself(analysis));
     let fewest = |sessions: std::ops::RangeInclusive<usize>| {
         grounds.iter().any(|ground| matches!(ground, Ground::Sessions(n) if sessions.contains(n)))
     };

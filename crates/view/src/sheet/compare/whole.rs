@@ -5,7 +5,7 @@ use super::columns::columns;
 use super::doubted::{Doubted, felt, raised};
 use super::elsewhere::{elsewhere, elsewhere_in_short};
 use super::naming::{heading, in_study_order, ranked};
-use super::notes::{method, notes, searched, some_notes};
+use super::notes::{ended_by_itself, few_searched, method, notes, searched, some_notes};
 use super::paper::{self, of_peak_words};
 use super::scale::Scale;
 use super::shown::Shown;
@@ -64,6 +64,7 @@ pub fn tables<'a>(study: &Study, shown: &Shown<'a>, detail: Detail<'_>) -> Vec<T
             match detail {
                 Detail::Full => table.notes.extend(searched(&analysis.laps, view, group)),
                 Detail::Short { .. } => {
+                    table.notes.splice(0..0, few_searched(&analysis.laps, view, group));
                     table.notes.extend(elsewhere_in_short(&analysis.elsewhere, view, group));
                 }
             }
@@ -103,7 +104,11 @@ pub fn compare(study: &Study, shown: &Shown<'_>, detail: Detail<'_>) -> Sheet {
         version: 2,
         title: study.title.clone().filter(|_| full || groups.len() != 1),
         lead,
-        notes: if full { method(analysis) } else { Vec::new() },
+        notes: if full {
+            method(analysis)
+        } else {
+            ended_by_itself(analysis).into_iter().collect()
+        },
         groups,
     };
     let mut sheet = sheet;
