@@ -10,23 +10,32 @@ pub struct Ctx {
     pub ui: Ui,
     /// The folder it was called in.
     pub folder: PathBuf,
+    /// The moment that counts as now, where it is not the present one.
+    moment: Option<jiff::Timestamp>,
 }
 
 impl Ctx {
     /// Returns the present process as a context.
     pub fn from_process() -> Self {
-        Self { ui: Ui::new(width()), folder: std::env::current_dir().unwrap_or_default() }
+        let folder = std::env::current_dir().unwrap_or_default();
+        Self { ui: Ui::new(width()), folder, moment: None }
+    }
+
+    /// Returns the same context at another moment, RFC 3339; `None` where that is no moment.
+    pub fn at(&self, moment: &str) -> Option<Self> {
+        let moment = Some(moment.parse().ok()?);
+        Some(Self { ui: Ui::new(self.ui.width()), folder: self.folder.clone(), moment })
     }
 
     /// Returns the wall clock's time, RFC 3339 in whole seconds: a label, never a measurement.
     pub fn now(&self) -> String {
-        let now = jiff::Timestamp::now();
+        let now = self.moment.unwrap_or_else(jiff::Timestamp::now);
         jiff::Timestamp::from_second(now.as_second()).unwrap_or(now).to_string()
     }
 
     /// Returns what tells how long before this moment a time was, RFC 3339; `None` where it is no moment of the past.
     pub fn ages(&self) -> impl Fn(&str) -> Option<honest_lap_core::unit::Nanos> + use<> {
-        let now = jiff::Timestamp::now();
+        let now = self.moment.unwrap_or_else(jiff::Timestamp::now);
         move |then| {
             let then: jiff::Timestamp = then.parse().ok()?;
             let age = now.duration_since(then).as_nanos();

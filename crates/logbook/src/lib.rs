@@ -6,6 +6,7 @@
 mod accounts;
 mod beside;
 mod chunks;
+mod copy;
 mod error;
 mod examine;
 pub mod exchange;

@@ -7,13 +7,13 @@ use crate::endurance_runs::endurance_runs;
 use crate::error::{CmdError, Exit};
 use crate::lab::read_lab;
 use crate::stamp::Stamp;
-use crate::study_file::{OpenStudy, read_study};
+use crate::study_file::{LOGBOOK_FILE, OpenStudy, read_study};
 use crate::whole_file::write_whole;
 use honest_lap_core::analysis::{Question, QuestionError, Way, analyse};
 use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::Study;
 use honest_lap_logbook::Logbook;
-use honest_lap_view::page::form::{Block, Page, html, markdown};
+use honest_lap_view::page::form::{Block, Evidence, Made, Page, html, markdown};
 use honest_lap_view::page::{Anonymous, Kind, Material, page};
 use honest_lap_view::sheet;
 use honest_lap_view::table::Role;
@@ -75,10 +75,27 @@ impl ReportArgs {
 /// Writes the page of the study `open`.
 pub fn write(args: &ReportArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, CmdError> {
     let (form, out) = form(args)?;
-    let logbook = Logbook::open(&open.logbook())?;
+    // Made of a copy, which it carries: whatever is recorded meanwhile is in neither.
+    let copy =
+        tempfile::tempdir().map_err(|err| CmdError::io("create", "a folder".as_ref(), &err))?;
+    let path = copy.path().join(LOGBOOK_FILE);
+    Logbook::open(&open.logbook())?.copy_to(&path)?;
+    let bytes = std::fs::read(&path).map_err(|err| CmdError::io("read", &path, &err))?;
+    let made = Made {
+        version: env!("CARGO_PKG_VERSION").to_owned(),
+        moment: ctx.now(),
+        baseline: args.baseline.clone(),
+        despite: args.despite.clone(),
+    };
+    // How old results are is worked out from the second that the page says.
+    let ctx = &ctx.at(&made.moment).expect("it was just written so");
+    let carries = form == Form::Html && !args.anonymous;
+    let evidence = carries.then(|| Evidence::pack(&bytes, made));
+    let logbook = Logbook::open(&path)?;
     let stamp = Stamp::of(&logbook, ctx)?;
     let sessions = logbook.sessions()?;
-    let mut page = made(args, open, &logbook, (&stamp, &sessions), ctx)?;
+    let from = From { open, logbook: &logbook, stamp: &stamp, sessions: &sessions, evidence };
+    let mut page = made_of(args, from, ctx)?;
     if args.anonymous {
         let mut anonymous = Anonymous::knowing(&names(&open.study, &sessions, ctx));
         for _ in 0..2 {
@@ -105,6 +122,21 @@ pub fn write(args: &ReportArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, Cmd
     Ok(if stamp.whole { Exit::Done } else { Exit::No })
 }
 
+/// Returns the page that `evidence` makes of the study and logbook in `open`'s folder: the same as it was, if it is of
+/// this version.
+pub fn made_again(open: &OpenStudy, evidence: Evidence, ctx: &Ctx) -> Result<String, CmdError> {
+    let args = ReportArgs {
+        baseline: evidence.made.baseline.clone(),
+        despite: evidence.made.despite.clone(),
+        ..ReportArgs::to(PathBuf::from("report.html"))
+    };
+    let logbook = Logbook::open(&open.logbook())?;
+    let (stamp, sessions) = (Stamp::of(&logbook, ctx)?, logbook.sessions()?);
+    let evidence = Some(evidence);
+    let from = From { open, logbook: &logbook, stamp: &stamp, sessions: &sessions, evidence };
+    Ok(html(&made_of(&args, from, ctx)?))
+}
+
 /// Returns the form and the file that are asked for; a file's name says its form.
 fn form(args: &ReportArgs) -> Result<(Form, Option<PathBuf>), CmdError> {
     let Some(out) = &args.out else {
@@ -124,13 +156,17 @@ fn form(args: &ReportArgs) -> Result<(Form, Option<PathBuf>), CmdError> {
     Ok((form, Some(out.clone())))
 }
 
-fn made(
-    args: &ReportArgs,
-    open: &OpenStudy,
-    logbook: &Logbook,
-    (stamp, sessions): (&Stamp, &[SessionPage]),
-    ctx: &Ctx,
-) -> Result<Page, CmdError> {
+/// What a page is made from.
+struct From<'a> {
+    open: &'a OpenStudy,
+    logbook: &'a Logbook,
+    stamp: &'a Stamp,
+    sessions: &'a [SessionPage],
+    evidence: Option<Evidence>,
+}
+
+fn made_of(args: &ReportArgs, from: From<'_>, ctx: &Ctx) -> Result<Page, CmdError> {
+    let From { open, logbook, stamp, sessions, evidence } = from;
     let study = &open.study;
     let lab = read_lab(study, logbook, ctx)?;
     let by_money = study.rigs.iter().filter(|rig| rig.price.is_some()).count() > 1;
@@ -173,6 +209,7 @@ fn made(
         facts: &lab.facts,
         runs: &endurance_runs(&analysis.laps, &lab.facts, logbook)?,
         unread,
+        evidence,
         stamp: stamp.line(),
     }))
 }

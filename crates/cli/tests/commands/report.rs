@@ -72,6 +72,40 @@ fn of_one_rig_the_answer_is_what_is_compared_on_it() {
 }
 
 #[test]
+fn a_page_proves_its_figures_by_the_logbook_that_it_carries() {
+    let env = harbour();
+    env.lap_ok(&["--study", "lab", "report"]);
+    let proven = env.lap(&["verify", "report.html"]);
+    assert_eq!(proven.status, Some(0), "{proven}");
+    assert!(proven.stderr.contains("every figure on it follows from the logbook"), "{proven}");
+    let page = std::fs::read_to_string(env.path().join("report.html")).expect("it was written");
+    let forged = |from: &str, to: &str| {
+        assert!(page.contains(from), "{from}");
+        env.write("forged.html", &page.replacen(from, to, 1));
+        env.lap(&["verify", "forged.html"])
+    };
+    for (from, to) in [
+        ("1.179×", "1.279×"),
+        ("kestrel ahead", "kestrel behind"),
+        ("lap verify checks the seal", "lap verify checks nothing"),
+    ] {
+        let came = forged(from, to);
+        assert_eq!(came.status, Some(1), "{from}: {came}");
+        assert!(came.stderr.contains("is not what its logbook makes, from line"), "{came}");
+    }
+    let version = forged("{&quot;version&quot;:&quot;0", "{&quot;version&quot;:&quot;9");
+    assert!(version.status == Some(1) && version.stderr.contains("only that version"), "{version}");
+    let damaged = forged("data:application/gzip;base64,H4sI", "data:application/gzip;base64,AAAA");
+    assert_eq!(damaged.status, Some(2), "{damaged}");
+    env.lap_ok(&["--study", "lab", "report", "--anonymous", "--out", "nameless.html"]);
+    let nameless = env.lap(&["verify", "nameless.html"]);
+    assert!(
+        nameless.status == Some(2) && nameless.stderr.contains("carries no logbook"),
+        "{nameless}"
+    );
+}
+
+#[test]
 fn what_is_not_there_is_a_line_on_the_page_and_no_refusal() {
     let study = "[[claim]]\nsays = \"wren sings louder than heron\"\nwho = \"a leaflet\"\n\
                  [workload.w]\nkind = \"task\"\nby_hand = \"watch\"\n[workload.later]\nkind = \"task\"\nby_hand = \"watch\"\n\

@@ -46,6 +46,7 @@ fn a_finding_is_one_file_a_variant_and_its_words() {
     let files = [
         "core/src/finding/doubt.rs",
         "core/src/finding/swapped.rs",
+        "view/src/words/finding/concerned.rs",
         "view/src/words/finding/name.rs",
         "view/src/words/finding/resolve.rs",
         "view/src/words/finding/seen.rs",

@@ -44,6 +44,8 @@ pub struct Material<'a> {
     pub facts: &'a AllFacts,
     /// The last endurance lap of each rig and variant.
     pub runs: &'a [EnduranceRun],
+    /// What the page is to carry, so that it can be checked.
+    pub evidence: Option<form::Evidence>,
     /// Claims of the study that cannot be read, each with why.
     pub unread: Vec<String>,
     pub stamp: String,
@@ -83,6 +85,7 @@ pub fn page(from: &Material<'_>) -> Page {
         missing,
         parts,
         files: files(from, &compared),
+        evidence: from.evidence.clone(),
         stamp: from.stamp.clone(),
     }
 }

@@ -1,7 +1,8 @@
 //! A page written down as HTML. Everything from outside is text: maud escapes it.
 
+use super::evidence::{LOGBOOK, META};
 use super::packed::{packed, step_ns};
-use super::{Block, File, Frames, Page, Part, Race};
+use super::{Block, Frames, Page, Part, Race};
 use crate::table::{Align, Cell, Group, Layout, Role};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
@@ -33,6 +34,7 @@ pub fn html(page: &Page) -> String {
                 meta http-equiv="Content-Security-Policy" content=(policy);
                 meta name="viewport" content="width=device-width, initial-scale=1";
                 meta name="color-scheme" content="light dark";
+                @if let Some(made) = made(page) { meta name=(META) content=(made); }
                 title { (plain_line(&page.title)) }
                 style { (PreEscaped(&style)) }
             }
@@ -40,7 +42,7 @@ pub fn html(page: &Page) -> String {
                 (front(page, &addresses))
                 main {
                     @for (part, id) in page.parts.iter().zip(&addresses) { (one(part, id, step)) }
-                    @if !page.files.is_empty() { (saved(&page.files)) }
+                    @if !page.files.is_empty() { (saved(page)) }
                 }
                 footer { p { (plain_line(&page.stamp)) } }
                 script { (PreEscaped(SCRIPT)) }
@@ -276,13 +278,27 @@ fn of_race(race: &Race) -> Markup {
     }
 }
 
-fn saved(files: &[File]) -> Markup {
+/// Returns what the page was made of, as its head says it.
+fn made(page: &Page) -> Option<String> {
+    let made = &page.evidence.as_ref()?.made;
+    Some(serde_json::to_string(made).expect("plain fields"))
+}
+
+fn saved(page: &Page) -> Markup {
     markup! {
         section #files aria-label="Files" {
             h2 { "Files" }
             p { "Everything that the figures were made from, inside this page." }
             ul {
-                @for file in files {
+                @if let Some(evidence) = &page.evidence {
+                    li {
+                        a download=(LOGBOOK)
+                            href=(format!("data:application/gzip;base64,{}", evidence.logbook))
+                        { (LOGBOOK) }
+                        ", everything recorded: lap verify with the name of this page proves its figures from it"
+                    }
+                }
+                @for file in &page.files {
                     li {
                         a download=(file.name)
                             href=(format!("data:{};base64,{}", file.kind, STANDARD.encode(&file.bytes)))
@@ -334,7 +350,7 @@ mod tests {
                     Block::Details { summary: "Every lap of it".into(), blocks: vec![] },
                 ],
             }],
-            files: vec![File {
+            files: vec![crate::page::form::File {
                 name: "laps.csv".into(),
                 about: "every lap".into(),
                 kind: "text/csv",

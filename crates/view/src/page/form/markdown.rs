@@ -70,6 +70,7 @@ mod tests {
             conclusion: vec!["heron is ahead.".into()],
             missing: vec!["wren: too few laps".into()],
             overview: None,
+            evidence: None,
             parts: vec![Part {
                 heading: "dome-still".into(),
                 blocks: vec![

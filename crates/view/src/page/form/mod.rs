@@ -1,5 +1,6 @@
 //! A page: figures, tables and words in one HTML file that needs nothing else.
 
+mod evidence;
 mod html;
 mod markdown;
 mod packed;
@@ -8,6 +9,7 @@ mod reworded;
 use crate::table::Group;
 use honest_lap_draw::Drawing;
 
+pub use evidence::{Evidence, Made};
 pub use html::html;
 pub use markdown::markdown;
 
@@ -28,6 +30,8 @@ pub struct Page {
     pub parts: Vec<Part>,
     /// Files that can be saved from inside the page.
     pub files: Vec<File>,
+    /// What it was made of, where it carries that.
+    pub evidence: Option<Evidence>,
     /// Who made it, from what, when.
     pub stamp: String,
 }

@@ -6,7 +6,7 @@ use crate::table::{Cell, Column, Group, Value};
 impl Page {
     /// Returns the page with every text in it as `put` puts it: figures, tables and files as well.
     pub fn reworded(self, put: &mut dyn FnMut(&str) -> String) -> Self {
-        let Self { title, question, conclusion, overview, missing, parts, files, stamp } = self;
+        let Self { title, question, conclusion, overview, missing, parts, files, stamp, .. } = self;
         Self {
             title: put(&title),
             question: question.map(|question| put(&question)),
@@ -18,6 +18,8 @@ impl Page {
                 .map(|part| Part { heading: put(&part.heading), blocks: blocks(part.blocks, put) })
                 .collect(),
             files: files.into_iter().map(|one| file(one, put)).collect(),
+            // What was recorded names whom it names.
+            evidence: None,
             stamp: put(&stamp),
         }
     }
@@ -135,6 +137,7 @@ mod tests {
             conclusion: vec![secret()],
             missing: vec![secret()],
             overview: None,
+            evidence: None,
             parts: vec![Part {
                 heading: secret(),
                 blocks: vec![Block::Details { summary: secret(), blocks: within }],

@@ -1,9 +1,11 @@
 //! `lap verify`: proves that nothing recorded has changed.
 
+mod page;
+
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::study_file::read_study;
+use crate::study_file::{OpenStudy, read_study};
 use crate::working::Working;
 use honest_lap_core::both;
 use honest_lap_core::record::Study;
@@ -11,15 +13,20 @@ use honest_lap_logbook::{Logbook, LogbookError, SealedSession, Signed};
 use honest_lap_view::sheet;
 use honest_lap_view::sheet::{CheckedLogbook, CheckedSession, Signature};
 use honest_lap_view::table::Role;
+use page::{Follows, follows, take_apart};
+use std::path::PathBuf;
 
 /// Prove that nothing recorded has changed
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap verify                    check every record of the logbook\n  \
-                        lap verify --noted 3f9c…      and that nothing was taken off since that seal was noted\n  \
+                        lap verify --noted 3f9c…      and that nothing was taken off since that seal was noted\n  lap verify report.html        a published page, by the logbook that it carries\n  \
                         lap verify --format json      for programs; exit status 1 if anything was changed"
 )]
 pub struct VerifyArgs {
+    /// A page of `lap report`: check the logbook inside it, and that every figure of the page follows from that
+    #[arg(value_name = "PAGE")]
+    page: Option<PathBuf>,
     /// A seal that was noted before, by 16 digits or more: a session's is found wherever the session was merged to, the
     /// whole logbook's in this file for good
     #[arg(long, value_name = "SEAL")]
@@ -29,7 +36,40 @@ pub struct VerifyArgs {
 }
 
 pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
-    let open = read_study(cli, ctx)?;
+    let Some(page) = &args.page else { return check(args, &read_study(cli, ctx)?, ctx) };
+    let taken = take_apart(&ctx.folder.join(page))?;
+    let recorded = check(args, &taken.open, ctx)?;
+    if recorded != Exit::Done {
+        return Ok(recorded);
+    }
+    let name = page.display();
+    match follows(&taken, ctx)? {
+        Follows::Whole => {
+            let line =
+                format!("{name}: every figure on it follows from the logbook that it carries");
+            ctx.ui.say(Role::Better, &line);
+            Ok(Exit::Done)
+        }
+        Follows::NotFrom(line) => {
+            let text = format!("{name} is not what its logbook makes, from line {line} on");
+            ctx.ui.say_labelled("changed", Role::Failed, &text);
+            let help =
+                "believe the logbook: save it and study.toml from the page, then lap compare";
+            ctx.ui.say_labelled("help", Role::Heading, help);
+            Ok(Exit::No)
+        }
+        Follows::OtherVersion(version) => {
+            let text = format!(
+                "lap {version} made {name}; only that version can tell whether its figures follow"
+            );
+            ctx.ui.say_labelled("unchecked", Role::Open, &text);
+            Ok(Exit::No)
+        }
+    }
+}
+
+/// Checks every record of a study's logbook.
+fn check(args: &VerifyArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, CmdError> {
     let path = open.logbook();
     let logbook = match Logbook::open(&path) {
         // Somebody has been at it: that is an answer, and not a failure to find one.
