@@ -1,6 +1,6 @@
 //! `lap frames`: passes, with every measure of theirs.
 
-use crate::args::{Cli, OutputArgs};
+use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{OpenStudy, read_study};
@@ -26,7 +26,12 @@ pub fn run(args: &FramesArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let logbook = Logbook::open(&open.logbook())?;
     let workloads = framed(&args.names, &open, &logbook)?;
-    let sheet = sheet::frames(open.study.title.as_deref(), &workloads);
+    let title = open.study.title.as_deref();
+    let sheet = match args.output.format {
+        FormatArg::Text | FormatArg::Markdown => sheet::frames_listed(title, &workloads),
+        // A program reads rows of one shape.
+        FormatArg::Json | FormatArg::Csv => sheet::frames(title, &workloads),
+    };
     ctx.ui.print(&sheet, args.output.format)?;
     Ok(Exit::Done)
 }
@@ -65,6 +70,10 @@ pub fn framed(
             set_aside: lap.set_aside.is_some() || lap.warm_up,
             digest,
             recorded,
+            card: facts
+                .get(&lap.name)
+                .and_then(|facts| facts.conditions.sampled.graphics_use.as_ref())
+                .map(|course| course.mean),
         };
         match all.iter_mut().find(|workload| workload.name == lap.workload) {
             Some(workload) => workload.passes.push(pass),

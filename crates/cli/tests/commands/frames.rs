@@ -243,3 +243,35 @@ fn a_merged_logbook_brings_its_frames() {
     assert_eq!(json(&home, &["frames"])["groups"], json(&away, &["frames"])["groups"]);
     assert!(home.lap_ok(&["verify"]).contains("Nothing has changed"));
 }
+
+#[test]
+fn several_games_are_one_table_and_what_is_played_is_judged_first() {
+    let study = "[study]\nwarm_up = 0\n\
+        [workload.rings]\nkind = \"frames\"\nby_hand = \"fly\"\nrefresh = \"60 Hz\"\n\
+        [workload.reel]\nkind = \"frames\"\nby_hand = \"play it\"\nplays_at = 24\n\
+        [rig.heron]\n[rig.wren]\n";
+    let env = TestEnv::with_study(LAP, study);
+    log(&env, "rings.csv", 2_000, about(14.1));
+    log(&env, "whole.csv", 720, |_| 1e3 / 24.0);
+    log(&env, "gaps.csv", 700, |frame| if frame % 100 == 50 { 3e3 / 24.0 } else { 1e3 / 24.0 });
+    env.lap_ok(&["import", "--rig", "heron", "--workload", "rings", "rings.csv"]);
+    env.lap_ok(&["import", "--rig", "heron", "--workload", "reel", "whole.csv"]);
+    env.lap_ok(&["import", "--rig", "wren", "--workload", "reel", "gaps.csv"]);
+    let said = env.lap_at(80, &["frames"]).stdout;
+    let at = |words: &str| said.find(words).unwrap_or_else(|| panic!("{words}: {said}"));
+    let list: Vec<&str> = said.lines().take(5).collect();
+    assert!(
+        list[0].starts_with("workload") && list[2..].iter().all(|line| line.contains("  ")),
+        "{said}"
+    );
+    assert!(
+        at("heron plays whole: 1 of 1 pass") < at("plays on time"),
+        "the verdict comes first: {said}"
+    );
+    assert!(at("wren drops 14 of ") < at("plays on time"), "{said}");
+    assert!(said.contains("low 1% needs 1,000 frames: refused for every pass"), "{said}");
+    let doubts = env.lap(&["doubts"]).stdout;
+    assert!(!doubts.contains("capped"), "a source's own rate is none: {doubts}");
+    let csv = env.lap_ok(&["frames", "--format", "csv"]);
+    assert!(csv.starts_with("workload,rig,variant,lap,passes,"), "rows of one shape: {csv}");
+}

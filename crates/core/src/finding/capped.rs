@@ -6,11 +6,20 @@ use super::raised::{Raised, Remedy};
 use crate::lab::LapFacts;
 use crate::record::LapHead;
 
+/// How near a rate must be to that of its source to be the same: 23.976 and 24 are.
+const OWN_RATE: f64 = 0.01;
+
 /// Returns what passes whose rate is pinned to a display raise, by workload and rig.
 pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let digest = facts.frames.as_deref()?;
         let cap = digest.cap?;
+        // What plays a source is to run at the source's own rate.
+        let shown = digest.sums.frames as f64 / digest.sums.time.seconds();
+        let plays = digest.against.plays_at;
+        if plays.is_some_and(|rate| (shown / rate - 1.0).abs() < OWN_RATE) {
+            return None;
+        }
         Some(Doubt::Capped {
             hz: cap.hz,
             stated: cap.stated,
@@ -41,5 +50,18 @@ mod tests {
         assert_eq!((found.len(), found[0].laps.len()), (1, 1));
         let Doubt::Capped { hz, share, .. } = found[0].doubt else { panic!("{found:?}") };
         assert_eq!((hz, share, found[0].laps[0].to_string().as_str()), (60.0, 1.0, "kestrel-1.1"));
+    }
+
+    #[test]
+    fn a_film_at_its_own_rate_is_no_doubt() {
+        let pass = Pass { shown: vec![16_670_000; 2_000], ..Pass::default() };
+        let raised = |plays_at: f64| {
+            let mut lab = Lab::default().session("kestrel-1", &[1.0]);
+            let against = Against { plays_at: Some(plays_at), ..Against::display(60.0) };
+            lab.facts("kestrel-1.1").frames =
+                Digest::of(&pass, &Cut::default(), against).map(Box::new);
+            lab.found_in_facts(find).len()
+        };
+        assert_eq!([raised(60.0), raised(59.94), raised(120.0)], [0, 0, 1]);
     }
 }

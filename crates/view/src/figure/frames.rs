@@ -51,8 +51,10 @@ fn by_rig(workload: &FramedWorkload) -> Vec<&ShownPass> {
 }
 
 fn display(workload: &FramedWorkload) -> Option<(f64, f64)> {
-    let display: Option<Display> =
-        workload.passes.iter().find_map(|pass| pass.digest.against.display);
+    let against = || workload.passes.iter().map(|pass| pass.digest.against);
+    // What is played says by when a frame is wanted; a display only what it could show.
+    let source = against().find_map(|against| against.plays_at).map(|hz| Display { hz });
+    let display = source.or_else(|| against().find_map(|against| against.display));
     display.map(|display| (display.hz, display.budget_ns() / 1e6))
 }
 

@@ -2,12 +2,13 @@
 
 use crate::number::fixed;
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet, strip};
-use crate::words::{lap_of, listed, some_of};
+use crate::words::{count, lap_of, listed, listed_in_short, some_of};
 use honest_lap_core::frame::{self, PassesSummed, envelope, passes_summed, proposals};
 use honest_lap_core::record::{Busy, Digest, LapName, Played, Reading, RecordedPass, Settings};
 
-/// Columns of a strip.
-const STRIP: usize = 72;
+/// Columns of a strip, and passes that are drawn so.
+const STRIP: usize = 56;
+const STRIPS: usize = 16;
 
 /// A pass, as it is counted.
 pub struct ShownPass {
@@ -16,6 +17,8 @@ pub struct ShownPass {
     pub set_aside: bool,
     pub digest: Digest,
     pub recorded: RecordedPass,
+    /// Share of the time in which the graphics card was in use, where that was seen.
+    pub card: Option<f64>,
 }
 
 /// The passes of a workload.
@@ -45,13 +48,21 @@ const SHOWN: [Shown; 11] = [
     ("on time", "on time", "%", 1.0, 1),
 ];
 /// When a column is left out for want of width; those not named never are.
-const SPARE: [(&str, u8); 5] = [
-    ("low 0.1%", 4),
+const SPARE: [(&str, u8); 6] = [
     ("frame change", 1),
     ("missed refreshes", 2),
     ("on time", 3),
+    ("low 0.1%", 4),
     ("median frame", 5),
+    ("over budget", 8),
 ];
+
+/// Returns the sheet of passes with all workloads in one table ahead of it, where there are several.
+pub fn frames_listed(title: Option<&str>, workloads: &[FramedWorkload]) -> Sheet {
+    let mut sheet = frames(title, workloads);
+    sheet.groups.splice(0..0, list(workloads));
+    sheet
+}
 
 /// Returns the sheet of passes.
 pub fn frames(title: Option<&str>, workloads: &[FramedWorkload]) -> Sheet {
@@ -77,12 +88,72 @@ pub fn frames(title: Option<&str>, workloads: &[FramedWorkload]) -> Sheet {
     }
 }
 
-/// Returns a table for every variant of a workload.
-fn tables(workload: &FramedWorkload) -> Vec<Group> {
+/// Returns a table of all workloads, a line a cell, where there are several.
+fn list(workloads: &[FramedWorkload]) -> Option<Group> {
+    if workloads.len() < 2 {
+        return None;
+    }
+    let columns = vec![
+        Column::text("workload", "workload"),
+        Column::text("rig", "rig"),
+        Column::figure("passes", "passes").spare(1),
+        Column::figure("average_rate_fps", "average").unit("fps"),
+        Column::figure("low_1_fps", "low 1%").unit("fps"),
+        Column::figure("hitches_per_min", "hitches").unit("1/min"),
+        Column::figure("graphics_use_percent", "card in use").unit("%"),
+        Column::text("capped_hz", "cap"),
+    ];
+    let rows = workloads.iter().flat_map(|workload| {
+        variants(workload).into_iter().flat_map(move |settings| {
+            let of = lap_of(&workload.name, settings);
+            cells_of(workload, settings).into_iter().map(move |cell| line(&of, &cell))
+        })
+    });
+    Some(Group {
+        heading: None,
+        lead: Vec::new(),
+        columns,
+        rows: rows.collect(),
+        layout: Layout::Table,
+        drawing: Vec::new(),
+        notes: Vec::new(),
+    })
+}
+
+/// Returns a cell's line among all workloads.
+fn line(of: &str, cell: &Cells<'_>) -> Vec<Cell> {
+    let figure = |name: &str| {
+        let found = cell.summed.as_ref().and_then(|summed| value(summed, name));
+        Cell::or_missing(found, |value| Cell::number(value, fixed(value, 1)))
+    };
+    let counted = || cell.passes.iter().filter(|pass| !pass.set_aside);
+    let used: Vec<f64> = counted().filter_map(|pass| pass.card).collect();
+    let card = (!used.is_empty()).then(|| used.iter().sum::<f64>() / used.len() as f64 * 100.0);
+    let cap = counted().find_map(|pass| pass.digest.cap);
+    vec![
+        Cell::text(of),
+        Cell::text(cell.rig),
+        Cell::whole(counted().count() as u64),
+        figure(frame::AVERAGE_RATE),
+        figure(frame::LOW_1),
+        figure(frame::HITCHES_A_MINUTE),
+        Cell::or_missing(card, |card| Cell::number(card, fixed(card, 0))),
+        Cell::or_missing(cap, |cap| {
+            Cell::number(cap.hz, format!("{} Hz", cap.hz)).role(Role::Open)
+        }),
+    ]
+}
+
+fn variants(workload: &FramedWorkload) -> Vec<&Settings> {
     let mut variants: Vec<&Settings> = workload.passes.iter().map(|pass| &pass.settings).collect();
     variants.sort();
     variants.dedup();
-    variants.into_iter().map(|settings| table(workload, settings)).collect()
+    variants
+}
+
+/// Returns a table for every variant of a workload.
+fn tables(workload: &FramedWorkload) -> Vec<Group> {
+    variants(workload).into_iter().map(|settings| table(workload, settings)).collect()
 }
 
 /// A rig with its passes, and what those that count come to.
@@ -92,38 +163,58 @@ struct Cells<'a> {
     summed: Option<PassesSummed>,
 }
 
-fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
+/// Returns the cells of a variant, the highest rate first.
+fn cells_of<'a>(workload: &'a FramedWorkload, settings: &Settings) -> Vec<Cells<'a>> {
     let here: Vec<&ShownPass> =
         workload.passes.iter().filter(|pass| pass.settings == *settings).collect();
     let mut rigs: Vec<&str> = here.iter().map(|pass| pass.lap.session.rig.as_str()).collect();
     rigs.sort_unstable();
     rigs.dedup();
-    let cell = |rig: &&'_ str| {
+    let cell = |rig: &&'a str| {
         let passes: Vec<&ShownPass> =
             here.iter().copied().filter(|pass| pass.lap.session.rig == **rig).collect();
         let counted: Vec<&Digest> =
             passes.iter().filter(|pass| !pass.set_aside).map(|pass| &pass.digest).collect();
-        Cells { rig: passes[0].lap.session.rig.as_str(), passes, summed: passes_summed(&counted) }
+        Cells { rig, summed: passes_summed(&counted), passes }
     };
     let mut cells: Vec<Cells<'_>> = rigs.iter().map(cell).collect();
     let rate = |cell: &Cells<'_>| {
         cell.summed.as_ref().map_or(0.0, |summed| value(summed, frame::AVERAGE_RATE).unwrap_or(0.0))
     };
     cells.sort_by(|a, b| rate(b).total_cmp(&rate(a)));
-    let against = || here.iter().map(|pass| pass.digest.against);
+    cells
+}
+
+fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
+    let cells = cells_of(workload, settings);
+    let against = || cells.iter().flat_map(|cell| &cell.passes).map(|pass| pass.digest.against);
     let display = against().find_map(|against| against.display).map(|display| {
         let budget = fixed(display.budget_ns() / 1e6, 1);
         format!("Held against a display of {} Hz: a frame has {budget} ms.", display.hz)
     });
     let source = against().find_map(|against| against.plays_at);
     let played = if source.is_some() { &PLAYED[..] } else { &[] };
+    let has = |(name, ..): &&Shown| {
+        let mut readings =
+            cells.iter().flat_map(|cell| &cell.passes).flat_map(|pass| pass.digest.readings());
+        readings.any(|reading| reading.name == *name && reading.value.is_some())
+    };
+    // A measure that every pass is too short for is a note and no column; programs get all of them.
+    let is_short = |(name, ..): &&&Shown| TOO_SHORT.iter().any(|(short, _)| short == name);
     let shown: Vec<&Shown> = SHOWN.iter().chain(played).collect();
-    let lead = display.into_iter().chain(source.map(|rate| {
-        format!("Held against a source of {rate} frames a second: each has its turn to be shown.")
+    let lacking: Vec<&'static str> =
+        shown.iter().filter(|one| is_short(one) && !has(one)).map(|(name, ..)| *name).collect();
+    // What is played is judged by the rate of its source.
+    let verdicts = source.iter().flat_map(|_| cells.iter().filter_map(played_whole));
+    let lead = verdicts.chain(display).chain(source.map(|rate| {
+        format!("The source has {rate} frames a second: each has its turn to be shown.")
     }));
     let named = |(name, title, unit, ..): &&Shown| {
         let column = Column::figure(key(name), *title);
         let column = if unit.is_empty() { column } else { column.unit(*unit) };
+        if lacking.contains(name) {
+            return Column::machine(column.key);
+        }
         match SPARE.iter().find(|(spare, _)| spare == name) {
             Some((_, rank)) => column.spare(*rank),
             None => column,
@@ -138,12 +229,12 @@ fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
         Column::machine("passes"),
     ];
     columns.extend(shown.iter().map(named));
-    columns.push(Column::figure("between_percent", "between").unit("%"));
-    columns.push(Column::figure("within_percent", "within").unit("%"));
+    columns.push(Column::figure("between_percent", "between").unit("%").spare(6));
+    columns.push(Column::figure("within_percent", "within").unit("%").spare(7));
     columns.push(Column::machine("cut"));
     let mut rows = Vec::new();
+    rows.extend(cells.iter().map(|cell| cell_row(workload, settings, cell, &shown)));
     for cell in &cells {
-        rows.push(cell_row(workload, settings, cell, &shown));
         rows.extend(cell.passes.iter().map(|pass| pass_row(workload, settings, pass, &shown)));
     }
     Group {
@@ -153,8 +244,55 @@ fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
         rows,
         layout: Layout::Table,
         drawing: strips(&cells.iter().flat_map(|cell| &cell.passes).copied().collect::<Vec<_>>()),
-        notes: notes(&cells),
+        notes: too_short(&cells).into_iter().chain(notes(&cells)).collect(),
     }
+}
+
+/// How many frames a low needs.
+const TOO_SHORT: [(&str, &str); 2] = [(frame::LOW_1, "1,000"), ("low 0.1%", "10,000")];
+
+/// Returns which passes are too short for a low, in a line a measure.
+fn too_short(cells: &[Cells<'_>]) -> Vec<String> {
+    let passes = || cells.iter().flat_map(|cell| &cell.passes);
+    let line = |(name, needed): (&str, &str)| {
+        let refused = |pass: &&&ShownPass| {
+            let readings = pass.digest.readings();
+            readings.iter().any(|reading| reading.name == name && reading.value.is_none())
+        };
+        let names: Vec<String> =
+            passes().filter(refused).map(|pass| pass.lap.to_string()).collect();
+        let of = match names.len() {
+            0 => return None,
+            n if n == passes().count() => "every pass".to_owned(),
+            _ => listed_in_short(&names),
+        };
+        Some(format!("{name} needs {needed} frames: refused for {of}"))
+    };
+    TOO_SHORT.into_iter().filter_map(line).collect()
+}
+
+/// Returns whether what was played was shown whole: `heron plays whole: 3 of 3 passes`, `wren drops 14 of 720 frames`.
+fn played_whole(cell: &Cells<'_>) -> Option<String> {
+    let counted = cell.passes.iter().filter(|pass| !pass.set_aside);
+    let played: Vec<Played> = counted.filter_map(|pass| pass.digest.played).collect();
+    let whole = played.iter().filter(|played| played.late + played.dropped == 0).count();
+    let due: u64 = played.iter().map(|played| played.due).sum();
+    let dropped: u64 = played.iter().map(|played| played.dropped).sum();
+    let late: u64 = played.iter().map(|played| played.late).sum();
+    if played.is_empty() {
+        return None;
+    }
+    let rig = cell.rig;
+    let of = count(played.len(), "pass").replace("passs", "passes");
+    Some(match (whole == played.len(), dropped, late) {
+        (true, ..) => format!("{rig} plays whole: {whole} of {of}"),
+        (false, 0, late) => {
+            format!("{rig} shows {late} of {due} frames late; {whole} of {of} whole")
+        }
+        (false, dropped, _) => {
+            format!("{rig} drops {dropped} of {due} frames; {whole} of {of} whole")
+        }
+    })
 }
 
 /// Returns the field's name for programs.
@@ -269,13 +407,6 @@ fn notes(cells: &[Cells<'_>]) -> Vec<String> {
             some_of(&pass.recorded.about.also)
                 .map(|other| format!("{lap}: also presented, and not in it: {other}")),
         );
-        let least = digest.sums.low_1.is_none();
-        if least {
-            notes.push(format!(
-                "{lap}: low 1% is refused: {} frames, and 1,000 are needed",
-                digest.sums.frames
-            ));
-        }
         if digest.cut.is_empty() {
             let found = proposals(&pass.recorded.pass.shown);
             notes.extend(found.iter().map(|found| super::imported::proposed(found, Some(lap))));
@@ -313,14 +444,16 @@ fn strips(passes: &[&ShownPass]) -> Vec<String> {
     let top = middle * 2.0;
     let width = passes.iter().map(|pass| pass.lap.to_string().len()).max().unwrap_or(0);
     let mut lines = vec![format!(
-        "The longest frame in each of {STRIP} slices of a pass; a full mark is {} ms or more:",
+        "Longest frame in each of {STRIP} slices; a full mark is {} ms or more:",
         fixed(top * 1e3, 1)
     )];
-    for (pass, columns) in passes.iter().zip(&all) {
+    let more = passes.len().saturating_sub(STRIPS);
+    for (pass, columns) in passes.iter().zip(&all).take(STRIPS) {
         let most: Vec<Option<f64>> = columns.iter().map(|c| c.map(|column| column.most)).collect();
         let seconds = fixed(pass.digest.sums.time.seconds(), 1);
         lines.push(format!("{:<width$} {} {seconds} s", pass.lap.to_string(), strip(&most, top)));
     }
+    lines.extend((more > 0).then(|| format!("and {more} more passes: lap plot --figure passes")));
     lines
 }
 

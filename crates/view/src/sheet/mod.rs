@@ -28,7 +28,7 @@ pub use compare::{
     of_peak_words, tables,
 };
 pub use doubts::{doubts, doubts_in_short};
-pub use frames::{FramedWorkload, ShownPass, frames};
+pub use frames::{FramedWorkload, ShownPass, frames, frames_listed};
 pub use imported::{Imported, imported, pass_words};
 pub use lap::lap;
 pub use laps::laps;
