@@ -272,6 +272,9 @@ fn several_games_are_one_table_and_what_is_played_is_judged_first() {
     assert!(said.contains("low 1% needs 1,000 frames: refused for every pass"), "{said}");
     let doubts = env.lap(&["doubts"]).stdout;
     assert!(!doubts.contains("capped"), "a source's own rate is none: {doubts}");
+    // Advice works for this study: what people fly is imported, not run.
+    assert!(doubts.contains("lap import FILE… --rig heron --workload reel"), "{doubts}");
+    assert!(!doubts.contains("lap run"), "{doubts}");
     let csv = env.lap_ok(&["frames", "--format", "csv"]);
     assert!(csv.starts_with("workload,rig,variant,lap,passes,"), "rows of one shape: {csv}");
 }

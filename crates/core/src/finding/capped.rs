@@ -16,8 +16,10 @@ pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
         let cap = digest.cap?;
         // What plays a source is to run at the source's own rate.
         let shown = digest.sums.frames as f64 / digest.sums.time.seconds();
-        let plays = digest.against.plays_at;
-        if plays.is_some_and(|rate| (shown / rate - 1.0).abs() < OWN_RATE) {
+        let refreshed = cap.hz / f64::from(cap.refreshes.max(1));
+        let near =
+            |rate: f64| [shown, refreshed].iter().any(|at| (at / rate - 1.0).abs() < OWN_RATE);
+        if digest.against.plays_at.is_some_and(near) {
             return None;
         }
         Some(Doubt::Capped {

@@ -61,7 +61,11 @@ impl Finding {
             _ => {}
         }
         // Where its laps were run is where they are run again.
-        if let Remedy::RunAgain { rigs } | Remedy::RunLonger { rigs } = &mut self.remedy {
+        if let Remedy::RunAgain { rigs }
+        | Remedy::EnterAgain { rigs }
+        | Remedy::ImportAgain { rigs }
+        | Remedy::RunLonger { rigs } = &mut self.remedy
+        {
             for rig in rigs {
                 if let Some(place) = sides.iter().position(|side| side == rig) {
                     rig.clone_from(&self.laps[place].session.rig);

@@ -51,7 +51,7 @@ pub use limit::{Limit, Limited, Shows, limit};
 pub use raised::{Raised, Remedy};
 
 use crate::judge::{Ask, Table};
-use crate::record::{LapHead, LapName};
+use crate::record::{Kind, LapHead, LapName};
 use shared::{Tests, shared};
 use std::collections::{BTreeSet, HashMap};
 
@@ -105,7 +105,12 @@ pub fn findings(evidence: &Evidence<'_>, tables: &[Table<'_>], ask: &Ask) -> Vec
         true => HashMap::new(),
         false => evidence.laps.iter().map(|&lap| (&lap.name, lap)).collect(),
     };
-    let weigh = |raised: Raised| {
+    let weigh = |mut raised: Raised| {
+        let workload = evidence.study.workload(&raised.workload);
+        if let Some(workload) = workload.filter(|workload| workload.task.by_hand.is_some()) {
+            let logs_frames = matches!(workload.task.kind, Kind::Frames(_));
+            raised.remedy = raised.remedy.by_hand(logs_frames);
+        }
         let of = raised.laps.iter().filter_map(|name| by_name.get(name));
         let cells: BTreeSet<Concerned> = of
             .map(|lap| Concerned {

@@ -14,6 +14,16 @@ pub enum Remedy {
         /// The rigs.
         rigs: Vec<String>,
     },
+    /// Do the workload again by hand on these rigs, and enter what it comes to.
+    EnterAgain {
+        /// The rigs.
+        rigs: Vec<String>,
+    },
+    /// Do the workload again by hand on these rigs, and import the frames that were logged.
+    ImportAgain {
+        /// The rigs.
+        rigs: Vec<String>,
+    },
     /// Run it for longer on these rigs.
     RunLonger {
         /// The rigs.
@@ -35,10 +45,24 @@ impl Remedy {
         Self::RunAgain { rigs: vec![rig.to_owned()] }
     }
 
+    /// Returns the remedy for a workload that people do: nothing runs it.
+    pub(super) fn by_hand(self, logs_frames: bool) -> Self {
+        match self {
+            Self::RunAgain { rigs } | Self::RunLonger { rigs } if logs_frames => {
+                Self::ImportAgain { rigs }
+            }
+            Self::RunAgain { rigs } | Self::RunLonger { rigs } => Self::EnterAgain { rigs },
+            other => other,
+        }
+    }
+
     /// Returns the rigs on which laps would resolve it.
     pub fn rigs(&self) -> &[String] {
         match self {
-            Self::RunAgain { rigs } | Self::RunLonger { rigs } => rigs,
+            Self::RunAgain { rigs }
+            | Self::EnterAgain { rigs }
+            | Self::ImportAgain { rigs }
+            | Self::RunLonger { rigs } => rigs,
             Self::Reenter | Self::ReadFiner | Self::CompareOtherwise | Self::OtherWork => &[],
         }
     }

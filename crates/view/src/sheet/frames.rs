@@ -193,7 +193,6 @@ fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
         format!("Held against a display of {} Hz: a frame has {budget} ms.", display.hz)
     });
     let source = against().find_map(|against| against.plays_at);
-    let played = if source.is_some() { &PLAYED[..] } else { &[] };
     let has = |(name, ..): &&Shown| {
         let mut readings =
             cells.iter().flat_map(|cell| &cell.passes).flat_map(|pass| pass.digest.readings());
@@ -201,7 +200,7 @@ fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
     };
     // A measure that every pass is too short for is a note and no column; programs get all of them.
     let is_short = |(name, ..): &&&Shown| TOO_SHORT.iter().any(|(short, _)| short == name);
-    let shown: Vec<&Shown> = SHOWN.iter().chain(played).collect();
+    let shown: Vec<&Shown> = SHOWN.iter().chain(&PLAYED).collect();
     let lacking: Vec<&'static str> =
         shown.iter().filter(|one| is_short(one) && !has(one)).map(|(name, ..)| *name).collect();
     // What is played is judged by the rate of its source.
@@ -212,7 +211,9 @@ fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
     let named = |(name, title, unit, ..): &&Shown| {
         let column = Column::figure(key(name), *title);
         let column = if unit.is_empty() { column } else { column.unit(*unit) };
-        if lacking.contains(name) {
+        // Programs get all of them, so that tables of several workloads are one.
+        let unplayed = source.is_none() && PLAYED.iter().any(|(played, ..)| played == name);
+        if unplayed || lacking.contains(name) {
             return Column::machine(column.key);
         }
         match SPARE.iter().find(|(spare, _)| spare == name) {

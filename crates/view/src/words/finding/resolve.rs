@@ -1,12 +1,13 @@
 //! What would resolve a finding, with the command that does.
 
-use honest_lap_core::finding::{Doubt, Finding};
+use honest_lap_core::finding::{Doubt, Finding, Remedy};
 use honest_lap_core::frame::LOW_1;
 
 /// Returns what would resolve it, in words that end without a full stop.
 pub fn to_resolve(finding: &Finding) -> String {
     let workload = finding.workload.as_str();
     let again = run_again(finding);
+    let by_hand = matches!(finding.remedy, Remedy::EnterAgain { .. } | Remedy::ImportAgain { .. });
     let lap = || finding.laps.first().map(ToString::to_string).unwrap_or_default();
     match &finding.doubt {
         Doubt::TooFewLaps { .. }
@@ -14,11 +15,13 @@ pub fn to_resolve(finding: &Finding) -> String {
         | Doubt::RigChanged { .. }
         | Doubt::TooOld { .. }
         | Doubt::Missing { .. } => again,
+        Doubt::FirstLap { .. } if by_hand => format!("do it once before you time it; {again}"),
         Doubt::FirstLap { .. } => format!("{again} --warm-up 1; or fills_cache = true"),
         Doubt::OddLap { .. } => format!(
             "look at it: lap show {0}; {again}; only where its cause is known: lap set-aside {0} --why \"…\"",
             lap()
         ),
+        Doubt::NotSteady { .. } if by_hand => format!("warm up, rest between laps; {again}"),
         Doubt::NotSteady { .. } => format!("{again} --warm-up 3, with a rest between laps"),
         Doubt::SessionsDisagree { session, .. } => {
             format!("look what was another then: lap show {session}; {again}")
@@ -90,8 +93,13 @@ pub fn to_resolve(finding: &Finding) -> String {
     }
 }
 
-/// Returns the commands that run the workload again where that is wanted.
+/// Returns the commands that run the workload again where that is wanted, or enter it again where people do it.
 fn run_again(finding: &Finding) -> String {
-    let again = |rig: &String| format!("on {rig}: lap run {}", finding.workload);
+    let workload = &finding.workload;
+    let again = |rig: &String| match finding.remedy {
+        Remedy::EnterAgain { .. } => format!("lap enter {workload} --rig {rig}"),
+        Remedy::ImportAgain { .. } => format!("lap import FILE… --rig {rig} --workload {workload}"),
+        _ => format!("on {rig}: lap run {workload}"),
+    };
     finding.remedy.rigs().iter().map(again).collect::<Vec<_>>().join("; ")
 }
