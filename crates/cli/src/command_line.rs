@@ -7,7 +7,7 @@ use clap::{CommandFactory, FromArgMatches, Parser};
 use std::ffi::OsString;
 use std::path::PathBuf;
 
-/// Time real work on real machines, and say only what the laps support
+/// Time real work on real machines, and report only what the data supports
 #[derive(Parser, Debug)]
 #[command(
     name = "lap",

@@ -1,7 +1,7 @@
 //! An endurance lap: a task repeated for a stated time, a program that draws frames, or an idle wait.
 
 use crate::error::MeasureError;
-use crate::lap::{Lap, LapResult, not_driven};
+use crate::lap::{Lap, LapResult, not_run};
 use crate::os::{Look, now, on_mains, sampled, used_by_children};
 use crate::presented::Tell;
 use crate::sampler::Watcher;
@@ -17,13 +17,13 @@ impl Lap<'_> {
         tell: Tell<'_>,
     ) -> Result<LapResult, MeasureError> {
         if let Some(why) = self.not_on_battery(rule) {
-            return Ok(not_driven(Outcome::NotStarted, why));
+            return Ok(not_run(Outcome::NotStarted, why));
         }
         watcher.look_every(Some(rule.look_every));
         let once = rule.idle || self.job.workload.task.kind.draws();
-        let driven = if once { self.once(watcher, tell) } else { self.repeat(rule, watcher, tell) };
+        let ran = if once { self.once(watcher, tell) } else { self.repeat(rule, watcher, tell) };
         watcher.look_every(None);
-        let mut result = driven?;
+        let mut result = ran?;
         if rule.on_battery && result.outcome == Outcome::Done && self.on_mains() == Some(true) {
             result.outcome = Outcome::ReadingFailed;
             result.body.reason =
@@ -49,7 +49,7 @@ impl Lap<'_> {
 
     /// Runs what runs for the whole time by itself.
     fn once(&self, watcher: &mut Watcher, tell: Tell<'_>) -> Result<LapResult, MeasureError> {
-        let mut result = self.drive(watcher, tell)?;
+        let mut result = self.run(watcher, tell)?;
         self.read(&mut result)?;
         self.clean_up(&mut result)?;
         Ok(result)
@@ -70,7 +70,7 @@ impl Lap<'_> {
         let mut used = Usage::default();
         let (mut slept, mut left_behind) = (Nanos(0), Vec::new());
         let mut result = loop {
-            let mut result = self.drive(&mut unwatched, tell)?;
+            let mut result = self.run(&mut unwatched, tell)?;
             self.clean_up(&mut result)?;
             add(&mut used, &result);
             slept = slept.plus(result.body.conditions.slept.unwrap_or_default());

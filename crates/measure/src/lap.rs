@@ -92,7 +92,7 @@ pub(crate) fn drive_lap(
         }
         return Ok(result);
     }
-    let mut result = lap.drive(watcher, tell)?;
+    let mut result = lap.run(watcher, tell)?;
     lap.read(&mut result)?;
     if let Some((rule, place)) = rule {
         tell_load(rule, place, &mut result);
@@ -150,7 +150,7 @@ pub(crate) struct Lap<'a> {
 
 impl Lap<'_> {
     /// Runs the program once, with the steps ahead of it, and looks at what it produced.
-    pub(crate) fn drive(
+    pub(crate) fn run(
         &self,
         watcher: &mut Watcher,
         tell: Tell<'_>,
@@ -158,7 +158,7 @@ impl Lap<'_> {
         let task = &self.job.workload.task;
         let Some(command) = &task.command else {
             let why = "people do this workload, and the tool cannot";
-            return Ok(not_driven(Outcome::NotStarted, why.to_owned()));
+            return Ok(not_run(Outcome::NotStarted, why.to_owned()));
         };
         let mut order = match self.order(command) {
             Ok(order) => {
@@ -166,17 +166,17 @@ impl Lap<'_> {
                 let (spools, watched) = (self.spools()?, watcher.watches());
                 Order { spools, watched, noted, terminal: task.terminal, ..order }
             }
-            Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
+            Err(err) => return Ok(not_run(Outcome::NotStarted, err.to_string())),
         };
         let before: &[Launch] = match self.job.warm {
             Warm::Fresh => &task.before,
             Warm::Filled => &[],
             Warm::NotFilled => {
                 let why = "the cold lap ahead of it did not fill the cache";
-                return Ok(not_driven(Outcome::BeforeFailed, why.to_owned()));
+                return Ok(not_run(Outcome::BeforeFailed, why.to_owned()));
             }
         };
-        let mut result = not_driven(Outcome::Done, String::new());
+        let mut result = not_run(Outcome::Done, String::new());
         result.body.reason = None;
         result.body.command = order.command.clone();
         result.body.folder = order.folder.clone();
@@ -192,7 +192,7 @@ impl Lap<'_> {
         }
         let expected = match self.expected() {
             Ok(expected) => expected,
-            Err(err) => return Ok(not_driven(Outcome::NotStarted, err.to_string())),
+            Err(err) => return Ok(not_run(Outcome::NotStarted, err.to_string())),
         };
         let mut capture = match task.kind.presented() {
             Some(wanted) => Some(self.capture(wanted, &mut *tell)?),
@@ -439,7 +439,7 @@ impl Failed {
     }
 }
 
-pub(crate) fn not_driven(outcome: Outcome, reason: String) -> LapResult {
+pub(crate) fn not_run(outcome: Outcome, reason: String) -> LapResult {
     let body = LapBody { reason: Some(reason), ..LapBody::default() };
     LapResult { outcome, wall: None, parts: None, came: None, started: None, watched: 0, body }
 }

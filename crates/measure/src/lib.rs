@@ -3,7 +3,6 @@
 //! Prints nothing and decides nothing about what a result means. A lap that fails is data; only
 //! what keeps laps from being run at all is an error.
 
-mod drive;
 mod endure;
 mod error;
 mod event;
@@ -22,6 +21,7 @@ mod product;
 mod reading;
 mod readout;
 mod rest;
+mod run;
 mod sampler;
 mod spool;
 pub mod starter;
@@ -29,7 +29,6 @@ mod stop;
 mod version;
 mod whole_file;
 
-pub use drive::{Ending, Plan, PlannedPart, drive};
 pub use error::MeasureError;
 pub use event::{Event, LapStart, Sink, SinkError};
 pub use honest_lap_core::frame::MarkKind;
@@ -42,6 +41,7 @@ pub use place::Place;
 pub use plain_file::open_plain;
 pub use presented::{MarkError, MarkSignal, set_mark};
 pub use product::sha256_of;
+pub use run::{Ending, Plan, PlannedPart, run_laps};
 pub use stop::Stop;
 pub use version::read_versions;
 pub use whole_file::{Part, write_whole};

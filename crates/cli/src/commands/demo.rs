@@ -34,7 +34,7 @@ pub struct DemoArgs {
 
 const STUDY: &str = include_str!("../../templates/pale-harbour.toml");
 /// The workloads that this machine runs.
-const DRIVEN_HERE: [&str; 5] =
+const RUN_HERE: [&str; 5] =
     ["dome-still", "catalogue-build", "fly-through", "orbit-solve", "sky-layers"];
 /// Counted laps on this machine: enough for a verdict, few enough for half a minute.
 const LAPS_HERE: u32 = 4;
@@ -65,9 +65,9 @@ pub fn run(args: &DemoArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
     ctx.ui.say(Role::Heading, &format!("{dir}: recorded laps of four made-up rigs"));
     if !args.recorded_only {
         ctx.ui.say(Role::Plain, "and laps on this machine, as rig `here`: about a minute");
-        let drive = super::run::RunArgs::as_rig("here", &DRIVEN_HERE, LAPS_HERE);
+        let laps = super::run::RunArgs::as_rig("here", &RUN_HERE, LAPS_HERE);
         // Who ends the first with Ctrl-C does not want another.
-        if super::run::run_in(&drive, &open, false, ctx)? == Exit::Done {
+        if super::run::run_in(&laps, &open, false, ctx)? == Exit::Done {
             night(&open, ctx)?;
         }
     }
@@ -91,9 +91,9 @@ fn night(open: &OpenStudy, ctx: &Ctx) -> Result<(), CmdError> {
     let root = open.folder.join(".lap/night");
     let failed = |err: std::io::Error| CmdError::io("write", &root, &err);
     let _night = Night::begin(&root).map_err(failed)?;
-    let drive = super::run::RunArgs::as_rig("here", &["night-shift"], 1)
+    let laps = super::run::RunArgs::as_rig("here", &["night-shift"], 1)
         .on(root.clone(), "sensors and clock simulated, fifteen minutes a second");
-    super::run::run_in(&drive, open, false, ctx)?;
+    super::run::run_in(&laps, open, false, ctx)?;
     Ok(())
 }
 

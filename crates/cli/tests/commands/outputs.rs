@@ -208,7 +208,7 @@ fn completions_and_the_manual_come_from_the_same_definitions() {
     }
     let page = env.lap_ok(&["man"]);
     assert!(
-        page.contains(".TH") && page.contains("honest") | page.contains("laps support"),
+        page.contains(".TH") && page.contains("honest") | page.contains("the data supports"),
         "{page}"
     );
     assert!(env.lap_ok(&["man", "run"]).contains("preview"));

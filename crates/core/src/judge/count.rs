@@ -59,7 +59,7 @@ impl Counts {
     /// Returns why a cell of these laps has nothing that could be compared.
     pub(super) fn refusal(&self) -> Refusal {
         match (self.counted, self.not_counted()) {
-            (0, 0) => Refusal::NeverDriven,
+            (0, 0) => Refusal::NeverRun,
             (0, _) => Refusal::NoLaps,
             _ => Refusal::NoRatio,
         }

@@ -33,7 +33,7 @@ pub enum Refusal {
     /// No lap counts, of this cell or of any it could be held against.
     NoLaps,
     /// No lap was run.
-    NeverDriven,
+    NeverRun,
     /// The rig cannot do it, by its study.
     Unsupported,
     /// Both did other work, or did it otherwise.

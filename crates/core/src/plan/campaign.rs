@@ -106,7 +106,7 @@ impl Planner {
         forecast: &Forecast,
         rest: impl Fn(usize) -> Nanos,
     ) -> Step {
-        let step = |place: Option<usize>| place.map_or(Step::Finished, Step::Drive);
+        let step = |place: Option<usize>| place.map_or(Step::Finished, Step::Run);
         match self.goal {
             Goal::All => step(self.tally.next(|_| true)),
             Goal::Until(target) => {
@@ -121,7 +121,7 @@ impl Planner {
                 }
                 if let Some(place) = self.tally.next(|_| true) {
                     return if fits(&self.order()[place..=place]) {
-                        Step::Drive(place)
+                        Step::Run(place)
                     } else {
                         Step::Finished
                     };
@@ -191,7 +191,7 @@ mod tests {
         let (mut all, mut spent, mut forecast) = (Vec::new(), 0.0, Forecast::default());
         loop {
             let now = Nanos((spent * 1e9) as u64);
-            let Step::Drive(place) = planner.next(now, &forecast, |_| Nanos(0)) else { break };
+            let Step::Run(place) = planner.next(now, &forecast, |_| Nanos(0)) else { break };
             let lap = planner.order()[place];
             let seconds = time(lap);
             let wall = Nanos((seconds * 1e9) as u64);

@@ -48,7 +48,7 @@ pub struct PlannedLap {
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub enum Step {
     /// Run the lap at this place of the order.
-    Drive(usize),
+    Run(usize),
     /// Everything has been run.
     Finished,
 }

@@ -4,3 +4,4 @@ mod arrows;
 mod circles;
 mod dependencies;
 mod homes;
+mod words;

@@ -142,7 +142,7 @@ impl Stand {
                 Verdict::Refused(why) => {
                     let few = |_| value().unwrap_or_else(|| short_refusal(why));
                     let shown = match (why, value()) {
-                        (Refusal::NeverDriven, None) => return None,
+                        (Refusal::NeverRun, None) => return None,
                         // What was measured is worth more than that it is one lap: the doubts say so.
                         (Refusal::FewLaps(_), Some(_)) => few(()),
                         _ => short_refusal(why),
@@ -220,7 +220,7 @@ fn short_refusal(why: Refusal) -> String {
     match why {
         Refusal::Unsupported => "unable".to_owned(),
         Refusal::NotComparable => "differs".to_owned(),
-        Refusal::NoLaps | Refusal::NeverDriven | Refusal::FewLaps(_) | Refusal::NoRatio => {
+        Refusal::NoLaps | Refusal::NeverRun | Refusal::FewLaps(_) | Refusal::NoRatio => {
             refusal_words(why)
         }
     }

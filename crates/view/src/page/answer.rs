@@ -176,7 +176,7 @@ fn reason(why: Refusal) -> String {
         Refusal::FewLaps(_) | Refusal::NoLaps => "Too few laps for a verdict".to_owned(),
         Refusal::NotComparable => "Not comparable".to_owned(),
         Refusal::Unsupported => "Unsupported, by the study".to_owned(),
-        Refusal::NeverDriven => "Not run".to_owned(),
+        Refusal::NeverRun => "Not run".to_owned(),
         Refusal::NoRatio => {
             let words = refusal_words(why);
             let mut chars = words.chars();

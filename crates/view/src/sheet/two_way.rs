@@ -96,8 +96,8 @@ fn by_chance(setting: &str, gain: &Gain) -> Vec<String> {
     let told = of.into_iter().filter(|(_, difference)| chance(difference));
     let line = |(what, _): (&str, _)| {
         format!(
-            "{} {setting}={}: the interval of its {what} excludes 1, but of so many compared one may do so by \
-             chance",
+            "{} {setting}={}: the interval of its {what} excludes 1, but with this many compared one may \
+             differ by chance",
             gain.rig, gain.value
         )
     };

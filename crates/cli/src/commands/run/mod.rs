@@ -249,7 +249,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         logbook,
         brief: args.brief,
     };
-    session.drive(&stop, report.then_some(args.output.format), ctx)
+    session.run(&stop, report.then_some(args.output.format), ctx)
 }
 
 /// Refuses to begin where something is to be run on a battery, and the machine runs on mains.

@@ -19,7 +19,7 @@ use honest_lap_core::unit::{display_share, display_span};
 use honest_lap_logbook::{Logbook, NewLap, NewSession, OpenSession};
 use honest_lap_measure::{
     Ending, Event, Machine, MarkSignal, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay,
-    drive, read_versions,
+    read_versions, run_laps,
 };
 use honest_lap_view::sheet;
 use honest_lap_view::table::{Role, Sheet};
@@ -49,7 +49,7 @@ pub(super) struct Session<'a> {
 
 impl Session<'_> {
     /// Runs the session; `report` is the form in which its result is printed, if it is.
-    pub(super) fn drive(
+    pub(super) fn run(
         mut self,
         stop: &Stop,
         report: Option<FormatArg>,
@@ -99,7 +99,7 @@ impl Session<'_> {
             progress: Progress::new(ctx, &plan, self.brief),
             ctx,
         };
-        let ending = drive(&plan, stop, &mut book);
+        let ending = run_laps(&plan, stop, &mut book);
         drop(book.progress);
         UnderWay::clear(&plan.place);
         plan.place.clear();

@@ -166,8 +166,8 @@ pub(super) fn method(analysis: &Analysis<'_>) -> Vec<String> {
     ];
     if !grounds.is_empty() {
         notes.push(format!(
-            "Speed is the baseline's time over the row's. Faster or slower: the 95 % interval leaves \
-             out 1. Same: the 90 % interval lies within ±{}.",
+            "Speed is the baseline's time over the row's. Faster or slower: the 95 % interval excludes 1. \
+             Same: the 90 % interval lies within ±{}.",
             display_share(analysis.assume.margin)
         ));
     }

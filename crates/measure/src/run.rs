@@ -77,7 +77,7 @@ pub enum Ending {
 ///
 /// The sink hears of every lap before it begins and after it has ended, and the next begins only
 /// when the sink has returned. Errors: our own surroundings, or the sink's; never a lap's.
-pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending, MeasureError> {
+pub fn run_laps(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending, MeasureError> {
     // What a starter leaves that is killed becomes this process's own, and is ended. Where the kernel cannot do that,
     // the mark in its environment still tells.
     let _ = crate::os::keep_orphans();
@@ -97,7 +97,7 @@ pub fn drive(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<Ending
     loop {
         let spent = plan.spent.plus(crate::now().since(begun).unwrap_or_default());
         let rests = |part: usize| plan.parts[part].workload.rest.time;
-        let Step::Drive(next) = planner.next(spent, &forecast, rests) else {
+        let Step::Run(next) = planner.next(spent, &forecast, rests) else {
             return Ok(Ending::Complete);
         };
         if let Some((last, _)) = before {
