@@ -67,7 +67,8 @@ pub fn framed(
         let pass = ShownPass {
             lap: lap.name.clone(),
             settings: lap.settings.clone(),
-            set_aside: lap.set_aside.is_some() || lap.warm_up,
+            set_aside: lap.set_aside.is_some(),
+            warm_up: lap.warm_up,
             digest,
             recorded,
             card: facts

@@ -196,6 +196,7 @@ pub fn run(args: &PlotArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
             (figure, _) => figure.unwrap_or(Figure::Bars),
         },
     };
+    args.honoured_by(figure)?;
     let open = read_study(cli, ctx)?;
     let logbook = Logbook::open(&open.logbook())?;
     let all: Vec<Named> = match figure {
@@ -233,7 +234,12 @@ fn of_frames(
     open: &OpenStudy,
     logbook: &Logbook,
 ) -> Result<Vec<Named>, CmdError> {
-    let workloads = framed(&args.names, open, logbook)?;
+    let mut workloads = framed(&args.names, open, logbook)?;
+    let with = Settings::new(args.with.clone());
+    for workload in &mut workloads {
+        workload.passes.retain(|pass| pass.settings.has_all(&with));
+    }
+    workloads.retain(|workload| !workload.passes.is_empty());
     if workloads.is_empty() {
         return Err(CmdError::request(
             "there are no passes to draw",
@@ -318,7 +324,14 @@ fn of_laps(
             }
         }
         Figure::Loads => {
-            let searches = lab.searches();
+            let mut searches = lab.searches();
+            for searched in &mut searches {
+                let asked = |(lap, _): &(&LapHead, _)| {
+                    is_asked(&question, &lap.name.session.rig, &lap.settings)
+                };
+                searched.laps.retain(asked);
+            }
+            searches.retain(|searched| !searched.laps.is_empty());
             for view in views.iter().filter(|view| view.measure.name == CAPACITY) {
                 let finding = view.groups.iter().flat_map(|group| answer(group, &view.measure));
                 let finding = finding.collect::<Vec<_>>().join(" ");
@@ -352,10 +365,9 @@ fn of_laps(
         }
         Figure::Laps => {
             for view in views {
-                let of_rig = |lap: &&LapHead| {
-                    question.rigs.is_empty() || question.rigs.contains(&lap.name.session.rig)
-                };
-                let laps: Vec<&LapHead> = analysis.laps.iter().copied().filter(of_rig).collect();
+                let asked =
+                    |lap: &&LapHead| is_asked(&question, &lap.name.session.rig, &lap.settings);
+                let laps: Vec<&LapHead> = analysis.laps.iter().copied().filter(asked).collect();
                 let figure = figure::laps(&view.workload, &view.measure, &laps, &lab.facts);
                 let name = format!("{}-{}", view.workload, view.measure.name);
                 all.push((file_name(&name), chart::laps(&figure, WIDTH)));
@@ -402,6 +414,37 @@ fn of_laps(
             "there is nothing to draw yet",
             "lap run runs laps; lap compare says what is missing",
         )),
+    }
+}
+
+/// Returns whether a rig and a variant are among those that are asked for.
+fn is_asked(question: &Question, rig: &String, settings: &Settings) -> bool {
+    (question.rigs.is_empty() || question.rigs.contains(rig)) && settings.has_all(&question.with)
+}
+
+impl PlotArgs {
+    /// Refuses what `figure` has no part of: it would be ignored without a word.
+    fn honoured_by(&self, figure: Figure) -> Result<(), CmdError> {
+        let by_measure = !matches!(
+            figure,
+            Figure::Passes | Figure::Tail | Figure::Loads | Figure::Rate | Figure::Sweep
+        );
+        let by_direction =
+            matches!(figure, Figure::Bars | Figure::Overview | Figure::Gain | Figure::Sweep);
+        let by_variant = !matches!(figure, Figure::Rate | Figure::Sweep);
+        let given = [
+            ("--measure", !self.measure.is_empty() && !by_measure),
+            ("--across", self.across.is_some() && !by_direction),
+            ("--with", !self.with.is_empty() && !by_variant),
+            ("--over", self.over != OverArg::Price && figure != Figure::Worth),
+        ];
+        match given.into_iter().find(|(_, ignored)| *ignored) {
+            None => Ok(()),
+            Some((option, _)) => Err(CmdError::request(
+                format!("{option} says nothing to the figure `{}`", figure.word()),
+                "leave one of them out; lap plot --help lists the figures",
+            )),
+        }
     }
 }
 

@@ -49,6 +49,29 @@ fn laps_stand_in_the_order_driven_with_what_the_machine_did() {
 }
 
 #[test]
+fn the_overview_is_one_figure_and_what_a_figure_cannot_honour_is_refused() {
+    let env = TestEnv::harbour(LAP);
+    env.lap_ok(&["--study", "lab", "plot", "--figure", "overview", "--out", "all.svg"]);
+    let svg = drawn(&env, "all.svg");
+    for words in [">kestrel<", ">1.26×<", "index of 5 that all have", "▲ better", ">unable<"] {
+        assert!(svg.contains(words), "{words}");
+    }
+    for args in [
+        ["--figure", "tail", "--measure", "low 1%"],
+        ["--figure", "rate", "--with", "threads=2"],
+        ["--figure", "laps", "--across", "variants"],
+        ["--figure", "bars", "--over", "power"],
+    ] {
+        let came = env.lap(&[&["--study", "lab", "plot"], &args[..]].concat());
+        assert_eq!(came.status, Some(2), "{came}");
+        assert!(came.stderr.contains(args[2]) && came.stderr.contains(args[1]), "{came}");
+    }
+    let with = ["dome-still", "--figure", "laps", "--with", "threads=2", "--out", "two.svg"];
+    env.lap_ok(&[&["--study", "lab", "plot"], &with[..]].concat());
+    assert!(!drawn(&env, "two.svg").contains("threads=1"), "only what was asked for");
+}
+
+#[test]
 fn an_index_and_a_change_are_ratios_against_one() {
     let env = TestEnv::harbour(LAP);
     env.lap_ok(&["--study", "lab", "plot", "--figure", "overall"]);

@@ -70,8 +70,7 @@ pub(super) fn chosen<'l>(question: &Question, mut tables: Vec<Table<'l>>) -> Vec
     let (rigs, with) = (&question.rigs, &question.with);
     for table in &mut tables {
         table.rows.retain(|row| {
-            let has = |(key, value): (&str, &str)| row.settings.get(key) == Some(value);
-            (rigs.is_empty() || rigs.contains(&row.rig)) && with.iter().all(has)
+            (rigs.is_empty() || rigs.contains(&row.rig)) && row.settings.has_all(with)
         });
     }
     tables.retain(|table| !table.rows.is_empty());

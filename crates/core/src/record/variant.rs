@@ -24,6 +24,11 @@ impl Settings {
         self.0.iter().map(|(key, value)| (key.as_str(), value.as_str()))
     }
 
+    /// Returns whether every one of `pairs` is among them.
+    pub fn has_all(&self, pairs: &Self) -> bool {
+        pairs.iter().all(|(name, value)| self.get(name) == Some(value))
+    }
+
     /// Returns whether nothing is varied.
     pub fn is_empty(&self) -> bool {
         self.0.is_empty()

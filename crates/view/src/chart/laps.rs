@@ -110,7 +110,8 @@ pub fn laps(figure: &LapsFigure, width: f64) -> Drawing {
 fn how(figure: &LapsFigure) -> String {
     format!(
         "{} Laps from left to right in the order in which they were run; a line begins a session. \
-         Filled: counts. Hollow: warm-up. Crossed out: set aside. A triangle at the edge: failed.",
+         Filled: counts. Hollow: warm-up. Crossed out: set aside, at the edge where it lies beyond. A triangle \
+         at the edge: failed.",
         figure.how
     )
 }
@@ -146,9 +147,13 @@ fn shape(variant: usize) -> Shape {
 
 /// Returns the ends of all values, with room, in the unit that suits them.
 fn values(figure: &LapsFigure) -> ((f64, f64), Option<TimeUnit>) {
+    let laps = || figure.panels.iter().flat_map(|panel| &panel.laps);
+    let counts = |lap: &&LapPoint| lap.came != Came::SetAside;
+    let any_counts = laps().filter(counts).any(|lap| lap.value.is_some());
+    // One lap that was set aside, far off, would flatten all the others.
     let all = || {
-        let laps = figure.panels.iter().flat_map(|panel| &panel.laps);
-        laps.filter_map(|lap| lap.value).filter(|value| value.is_finite())
+        let shown = laps().filter(|lap| !any_counts || counts(lap));
+        shown.filter_map(|lap| lap.value).filter(|value| value.is_finite())
     };
     let (low, high) = (all().fold(f64::INFINITY, f64::min), all().fold(f64::MIN, f64::max));
     if low > high {
@@ -218,6 +223,21 @@ fn laps_of(
     drawing.line((left, bottom), (right, bottom), Stroke::line(Paint::Grey, 1.0));
 }
 
+/// Returns the ends of a strip's scale: what hardly changes is drawn so, and not as a climb.
+pub(super) fn steady(low: f64, high: f64) -> (f64, f64) {
+    let least = (high.abs().max(low.abs()) * STEADY).max(f64::MIN_POSITIVE);
+    match high - low >= least {
+        true => (low, high),
+        false => {
+            let middle = (low + high) / 2.0;
+            (middle - least / 2.0, middle + least / 2.0)
+        }
+    }
+}
+
+/// What changes by less than this share of itself is steady to an eye.
+const STEADY: f64 = 0.1;
+
 /// Draws one strip: a step a lap, with the least and most beside its name.
 fn meanwhile(drawing: &mut Drawing, strip: &Meanwhile, x: &Scale, top: f64) {
     let (left, right) = x.places;
@@ -236,7 +256,7 @@ fn meanwhile(drawing: &mut Drawing, strip: &Meanwhile, x: &Scale, top: f64) {
         false => format!("{} to {}", sampled(low), sampled(high)),
     };
     drawing.text((MARGIN, top + 28.0), small, &small.fitted(&ends, room));
-    let spread = if high > low { (low, high) } else { (low - 1.0, high + 1.0) };
+    let spread = steady(low, high);
     let y = Scale { values: spread, places: (top + STRIP - 4.0, top + 4.0), log: false };
     let known: Vec<(usize, &Option<f64>)> = strip.values.iter().enumerate().collect();
     for run in known.split(|(_, value)| value.is_none()) {
@@ -303,6 +323,25 @@ mod tests {
         assert!(
             svg.contains(">heron-1<") && svg.contains("clock, MHz") && svg.contains("40.0 to 51.0")
         );
+    }
+
+    #[test]
+    fn a_lap_that_was_set_aside_far_off_flattens_nothing() {
+        let mut figure = example(&["heron".into()], 12, 5.0, 1);
+        let before = values(&figure);
+        let aside = figure.panels[0].laps.iter_mut().find(|lap| lap.came == Came::SetAside);
+        aside.unwrap().value = Some(5_000.0);
+        assert_eq!(values(&figure), before);
+        assert!(laps(&figure, 1280.0).word_faults().is_empty(), "it stands at the edge");
+    }
+
+    #[test]
+    fn what_hardly_changes_is_drawn_flat_and_what_climbs_climbs() {
+        let (low, high) = steady(60.0, 60.2);
+        assert!((high - low - 6.02).abs() < 1e-9 && (low + high) / 2.0 == 60.1, "{low} {high}");
+        assert_eq!(steady(60.0, 87.0), (60.0, 87.0));
+        let (low, high) = steady(0.0, 0.0);
+        assert!(low < 0.0 && high > 0.0);
     }
 
     #[test]

@@ -1,6 +1,7 @@
 //! A rate over a long time, with what the machine did meanwhile on the same axis.
 
 use super::head::answered;
+use super::laps::steady;
 use crate::number::sampled;
 use honest_lap_draw::MARGIN;
 use honest_lap_draw::Paint;
@@ -189,7 +190,7 @@ fn meanwhile(drawing: &mut Drawing, strip: &Beside, x: &Scale, top: f64) {
         false => format!("{} to {}", sampled(low), sampled(high)),
     };
     drawing.text((MARGIN, top + 28.0), small, &small.fitted(&said, room));
-    let spread = if high > low { (low, high) } else { (low - 1.0, high + 1.0) };
+    let spread = steady(low, high);
     let y = Scale { values: spread, places: (top + STRIP - 4.0, top + 4.0), log: false };
     let points: Vec<(f64, f64)> =
         strip.points.iter().map(|(at, value)| (x.place(*at), y.place(*value))).collect();

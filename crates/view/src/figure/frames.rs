@@ -86,6 +86,8 @@ fn says(pass: &ShownPass) -> String {
     }
     if pass.set_aside {
         said.push("set aside".to_owned());
+    } else if pass.warm_up {
+        said.push("warm-up".to_owned());
     }
     said.join(" · ")
 }

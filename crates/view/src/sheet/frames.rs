@@ -15,10 +15,18 @@ pub struct ShownPass {
     pub lap: LapName,
     pub settings: Settings,
     pub set_aside: bool,
+    pub warm_up: bool,
     pub digest: Digest,
     pub recorded: RecordedPass,
     /// Share of the time in which the graphics card was in use, where that was seen.
     pub card: Option<f64>,
+}
+
+impl ShownPass {
+    /// Returns whether it counts.
+    pub fn counts(&self) -> bool {
+        !self.set_aside && !self.warm_up
+    }
 }
 
 /// The passes of a workload.
@@ -126,7 +134,7 @@ fn line(of: &str, cell: &Cells<'_>) -> Vec<Cell> {
         let found = cell.summed.as_ref().and_then(|summed| value(summed, name));
         Cell::or_missing(found, |value| Cell::number(value, fixed(value, 1)))
     };
-    let counted = || cell.passes.iter().filter(|pass| !pass.set_aside);
+    let counted = || cell.passes.iter().filter(|pass| pass.counts());
     let used: Vec<f64> = counted().filter_map(|pass| pass.card).collect();
     let card = (!used.is_empty()).then(|| used.iter().sum::<f64>() / used.len() as f64 * 100.0);
     let cap = counted().find_map(|pass| pass.digest.cap);
@@ -174,7 +182,7 @@ fn cells_of<'a>(workload: &'a FramedWorkload, settings: &Settings) -> Vec<Cells<
         let passes: Vec<&ShownPass> =
             here.iter().copied().filter(|pass| pass.lap.session.rig == **rig).collect();
         let counted: Vec<&Digest> =
-            passes.iter().filter(|pass| !pass.set_aside).map(|pass| &pass.digest).collect();
+            passes.iter().filter(|pass| pass.counts()).map(|pass| &pass.digest).collect();
         Cells { rig, summed: passes_summed(&counted), passes }
     };
     let mut cells: Vec<Cells<'_>> = rigs.iter().map(cell).collect();
@@ -274,7 +282,7 @@ fn too_short(cells: &[Cells<'_>]) -> Vec<String> {
 
 /// Returns whether what was played was shown whole: `heron plays whole: 3 of 3 passes`, `wren drops 14 of 720 frames`.
 fn played_whole(cell: &Cells<'_>) -> Option<String> {
-    let counted = cell.passes.iter().filter(|pass| !pass.set_aside);
+    let counted = cell.passes.iter().filter(|pass| pass.counts());
     let played: Vec<Played> = counted.filter_map(|pass| pass.digest.played).collect();
     let whole = played.iter().filter(|played| played.late + played.dropped == 0).count();
     let due: u64 = played.iter().map(|played| played.due).sum();
@@ -361,11 +369,12 @@ fn pass_row(
     pass: &ShownPass,
     shown: &[&Shown],
 ) -> Vec<Cell> {
-    let role = if pass.set_aside { Role::Quiet } else { Role::Plain };
-    let note = match (pass.set_aside, pass.digest.cut.is_empty()) {
-        (true, _) => " (set aside)",
-        (false, false) => " (cut)",
-        (false, true) => "",
+    let role = if pass.counts() { Role::Plain } else { Role::Quiet };
+    let note = match (pass.set_aside, pass.warm_up, pass.digest.cut.is_empty()) {
+        (true, ..) => " (set aside)",
+        (_, true, _) => " (warm-up)",
+        (.., false) => " (cut)",
+        (false, false, true) => "",
     };
     let mut cells = vec![
         Cell::text(format!("  {}{note}", pass.lap)).role(role),
@@ -414,7 +423,7 @@ fn notes(cells: &[Cells<'_>]) -> Vec<String> {
         }
     }
     for cell in cells {
-        let busy = cell.passes.iter().filter(|pass| !pass.set_aside);
+        let busy = cell.passes.iter().filter(|pass| pass.counts());
         let busy: Vec<&Busy> = busy.filter_map(|pass| pass.digest.busy.as_ref()).collect();
         notes.extend(uncapped(cell.rig, &busy));
     }
