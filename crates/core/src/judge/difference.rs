@@ -36,6 +36,19 @@ pub enum Settle {
     Sessions(LapsNeeded),
 }
 
+/// Laps or sessions that nobody runs to resolve one comparison: what needs more is as good as never resolved.
+const WORTH_RUNNING: u32 = 30;
+
+impl Settle {
+    /// Returns whether so few laps or sessions are needed that it is worth running them.
+    pub fn is_worth_running(&self) -> bool {
+        match self {
+            Self::LapsUpTo(_) | Self::SessionsUpTo(_) => true,
+            Self::Laps(need) | Self::Sessions(need) => need.plain <= WORTH_RUNNING,
+        }
+    }
+}
+
 /// A cell held against its baseline.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]

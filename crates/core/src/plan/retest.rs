@@ -62,6 +62,9 @@ pub fn retests(
         }
     }
     for (view, rigs, settle, sessions) in open(views) {
+        if !settle.is_worth_running() {
+            continue;
+        }
         for rig in rigs {
             let want = wanted.entry((rig, &view.workload)).or_default();
             let (laps, more) = match settle {

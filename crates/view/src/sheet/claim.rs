@@ -4,8 +4,8 @@ use crate::number::significant;
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::finding::name;
 use crate::words::{
-    caution_words, lap_of, listed, measured, speed, speed_interval, time_saved, unsaid_words,
-    verdict_of,
+    caution_words, interval_words, lap_of, listed, measured, speed, speed_interval, time_saved,
+    unsaid_words, verdict_of,
 };
 use honest_lap_core::analysis::Answered;
 use honest_lap_core::claim::{Answer, Claim, Part, Reply, Said, Saying, Sort};
@@ -99,13 +99,13 @@ fn group(one: &Answered, findings: &[Finding]) -> Group {
             Column::machine("nearest"),
             Column::machine("cautions"),
             Column::text("of", "on"),
-            Column::text("says", "the laps say").people().wrap(48),
+            Column::text("says", "measured").people().wrap(24),
             Column::text("interval", "interval").people(),
             Column::machine("figure"),
             Column::machine("figure_low"),
             Column::machine("figure_high"),
             Column::machine("figure_of"),
-            Column::text("answer_here", "so it"),
+            Column::text("answer_here", "answer"),
         ],
         rows: found.parts.iter().map(row).collect(),
         layout: Layout::Table,
@@ -142,7 +142,7 @@ fn figures(claim: &Claim, said: &Said) -> Vec<Cell> {
             let shown = |value| measured(value, &measure.unit);
             vec![
                 Cell::text(format!("{} {}", measure.name, shown(*value))),
-                Cell::text(format!("{} – {}", shown(interval.low), shown(interval.high))),
+                Cell::text(interval_words(&shown(interval.low), &shown(interval.high))),
                 number(*value),
                 number(interval.low),
                 number(interval.high),
@@ -186,7 +186,7 @@ fn ratio(claim: &Claim, difference: &Difference, measure: &Measure) -> Vec<Cell>
         let share = |times: f64| format!("{} %", significant(100.0 / times, 3));
         return vec![
             Cell::text(format!("{} of the {}", share(speed), measure.name)),
-            Cell::text(format!("{} – {}", share(interval.high), share(interval.low))),
+            Cell::text(interval_words(&share(interval.high), &share(interval.low))),
             number(Some(speed.recip())),
             number(Some(interval.high.recip())),
             number(Some(interval.low.recip())),

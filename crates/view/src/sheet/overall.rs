@@ -69,27 +69,21 @@ fn group(index: &Index) -> Group {
             Column::machine("over"),
             Column::text("rig", "rig"),
             Column::figure("index", "index"),
-            Column::text("interval", "index, 95 %").people(),
+            Column::text("interval", "95 % CI").people(),
             Column::machine("index_low"),
             Column::machine("index_high"),
             Column::text("verdict", "verdict"),
             Column::machine("ground"),
-            Column::text("most_moved_by", "moved most by").spare(1),
+            Column::text("most_moved_by", "moved most by").spare(3),
             Column::figure("without_it", "without it").spare(2),
-            Column::figure("with_twice_its_weight", "with twice its weight").spare(3),
+            Column::figure("with_twice_its_weight", "with twice its weight").spare(1),
             Column::machine("each_workload"),
         ],
         rows: found.rows.iter().map(|row| cells(index, row)).collect(),
         layout: Layout::Table,
         drawing: Vec::new(),
-        notes: found.rows.iter().filter(|row| !row.moved.is_empty()).map(sensitivity).collect(),
+        notes: Vec::new(),
     }
-}
-
-/// Returns how far every workload moves a rig's index.
-fn sensitivity(row: &OverallRow) -> String {
-    let each: Vec<String> = row.moved.iter().map(moved_words).collect();
-    format!("{}: {}", row.rig, each.join("; "))
 }
 
 fn moved_words(moved: &Moved) -> String {
@@ -135,7 +129,7 @@ fn verdict(row: &OverallRow) -> Cell {
     let words = verdict_words(difference.verdict, OF_INDEX);
     let shown = match difference.ground {
         Ground::ThisSessionOnly if !matches!(difference.verdict, Verdict::Refused(_)) => {
-            format!("{words}, this session only")
+            format!("{words}, 1 session")
         }
         _ => words.clone(),
     };

@@ -38,10 +38,10 @@ pub fn retests(retests: &[Retest]) -> Sheet {
             columns: vec![
                 Column::text("rig", "on"),
                 Column::text("workload", "workload"),
-                Column::figure("laps", "laps of each variant"),
+                Column::figure("laps", "laps"),
                 Column::figure("sessions", "sessions"),
-                Column::figure("time_ns", "takes, a session"),
-                Column::text("settles", "settles").wrap(40),
+                Column::figure("time_ns", "a session takes"),
+                Column::text("resolves", "resolves").wrap(20),
             ],
             rows: retests.iter().map(row).collect(),
             layout: Layout::Table,

@@ -121,8 +121,8 @@ pub fn check(found: &[Obstacle], holder: Option<&str>, state: &MachineState) -> 
             lead: Vec::new(),
             columns: vec![
                 Column::text("obstacle", "what"),
-                Column::text("evidence", "seen").wrap(44),
-                Column::text("remedy", "what to do").wrap(44),
+                Column::text("evidence", "seen").wrap(30),
+                Column::text("remedy", "what to do").wrap(26),
             ],
             rows: rows
                 .into_iter()

@@ -3,7 +3,8 @@
 use crate::number::{percent, significant};
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::{
-    OF_GAIN, lap_of, listed, speed, speed_interval, verdict_of, verdict_role, verdict_words,
+    OF_GAIN, interval_words, lap_of, listed, speed, speed_interval, verdict_of, verdict_role,
+    verdict_words,
 };
 use honest_lap_core::analysis::Crossed;
 use honest_lap_core::judge::{Difference, Gain, Verdict};
@@ -41,8 +42,8 @@ fn group(setting: &str, one: &Crossed) -> Group {
         false => format!("{workload} · {}", measure.name),
     };
     let scales = found.gains.iter().any(|gain| gain.efficiency.is_some());
-    let mut efficiency = Column::figure("efficiency", "efficiency");
-    let mut ends = Column::text("efficiency_said", "95 %").people();
+    let mut efficiency = Column::figure("efficiency", "efficiency").spare(1);
+    let mut ends = Column::text("efficiency_said", "95 % CI").people().spare(2);
     if !scales {
         efficiency = Column::machine("efficiency");
         ends.spare = Some(0);
@@ -55,19 +56,19 @@ fn group(setting: &str, one: &Crossed) -> Group {
         Column::text("rig", "rig"),
         Column::text("value", setting),
         Column::figure("gain", "gain"),
-        Column::text("gain_said", "gain, 95 %").people(),
+        Column::text("gain_said", "95 % CI").people(),
         Column::machine("gain_low"),
         Column::machine("gain_high"),
-        Column::text("verdict", "so it is").wrap(24),
+        Column::text("verdict", "verdict").wrap(20),
         efficiency,
         ends,
         Column::machine("efficiency_low"),
         Column::machine("efficiency_high"),
-        Column::figure("against_baseline", format!("against {}'s gain", found.baseline)),
-        Column::text("against_said", "95 %").people(),
+        Column::figure("against_baseline", format!("against {}", found.baseline)).spare(4),
+        Column::text("against_said", "95 % CI").people().spare(3),
         Column::machine("against_low"),
         Column::machine("against_high"),
-        Column::text("gains_alike", "the gain is").wrap(24),
+        Column::text("gains_alike", "the gain is").wrap(20),
     ];
     let mut rows: Vec<Vec<Cell>> =
         found.gains.iter().map(|gain| cells(setting, one, gain)).collect();
@@ -168,7 +169,7 @@ fn cells(setting: &str, one: &Crossed, gain: &Gain) -> Vec<Cell> {
         },
         Cell::or_missing(gain.efficiency, |share| Cell::number(share.value, percent(share.value))),
         Cell::or_missing(gain.efficiency, |Ranged { interval, .. }| {
-            Cell::text(format!("{} – {}", percent(interval.low), percent(interval.high)))
+            Cell::text(interval_words(&percent(interval.low), &percent(interval.high)))
         }),
         Cell::or_missing(gain.efficiency, |share| number(share.interval.low)),
         Cell::or_missing(gain.efficiency, |share| number(share.interval.high)),

@@ -3,7 +3,7 @@
 use crate::number::{fixed, significant};
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet, Show};
 use crate::words::finding::name;
-use crate::words::{entry_words, listed, no_index_words, speed, speed_interval};
+use crate::words::{entry_words, interval_words, listed, no_index_words, speed, speed_interval};
 use honest_lap_core::analysis::Worth;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{Difference, Missing, Verdict};
@@ -101,20 +101,20 @@ fn columns(shown: &[&str]) -> Vec<Column> {
         figure("price", "price"),
         Column::machine("price_unit"),
         figure("work", "work"),
-        Column::text("work_said", "work, 95 %").people().spare(3),
+        Column::text("work_said", "95 % CI").people().spare(3),
         Column::machine("work_low"),
         Column::machine("work_high"),
-        figure("per_price", "work for its price"),
-        Column::text("per_price_said", "for its price, 95 %").people(),
+        figure("per_price", "for its price"),
+        Column::text("per_price_said", "95 % CI").people(),
         Column::machine("per_price_low"),
         Column::machine("per_price_high"),
         figure("mean_w", "mean").unit("W").spare(4),
         figure("peak_w", "peak").unit("W").spare(2),
         figure("idle_w", "idle").unit("W").spare(1),
         Column::machine("power_from"),
-        figure("per_watt", "work for a watt").spare(2),
-        figure("per_joule", "work for a joule").spare(4),
-        Column::text("per_joule_said", "for a joule, 95 %").people().spare(2),
+        figure("per_watt", "for a watt").spare(2),
+        figure("per_joule", "for a joule").spare(4),
+        Column::text("per_joule_said", "95 % CI").people().spare(2),
         Column::machine("per_joule_low"),
         Column::machine("per_joule_high"),
         Column::text("stands", "how it stands").wrap(26),
@@ -171,7 +171,7 @@ fn times(value: f64) -> Cell {
 }
 
 fn ends(interval: Interval) -> String {
-    format!("{} – {}", fixed(interval.low, 2), fixed(interval.high, 2))
+    interval_words(&fixed(interval.low, 2), &fixed(interval.high, 2))
 }
 
 fn money(value: f64, unit: &str) -> Cell {

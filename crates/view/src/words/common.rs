@@ -195,15 +195,12 @@ pub fn ground_name(difference: &Difference) -> &'static str {
     }
 }
 
-/// Laps or sessions that nobody runs to resolve one comparison.
-const WORTH_RUNNING: u32 = 30;
-
 /// Returns what would make a comparison say more.
 pub fn settle(settle: Settle) -> String {
     match settle {
         Settle::LapsUpTo(n) => format!("{n} laps of each for a verdict"),
         Settle::SessionsUpTo(n) => format!("{n} sessions on each rig to say more"),
-        Settle::Laps(need) | Settle::Sessions(need) if need.plain > WORTH_RUNNING => {
+        Settle::Laps(_) | Settle::Sessions(_) if !settle.is_worth_running() => {
             "more laps will not resolve it".to_owned()
         }
         Settle::Laps(need) => {
