@@ -56,7 +56,7 @@ def drive(folder, workload, watched, machine=None):
     subprocess.run(command, cwd=folder, capture_output=True, check=True)
     after = os.times()
     used = after.children_user + after.children_system - before.children_user - before.children_system
-    laps = subprocess.run([LAP, "export", "laps", "--form", "json-lines"], cwd=folder, capture_output=True, check=True)
+    laps = subprocess.run([LAP, "export", "laps", "--format", "json-lines"], cwd=folder, capture_output=True, check=True)
     return json.loads(laps.stdout.splitlines()[-1])["time_ns"] / 1e9, used
 
 

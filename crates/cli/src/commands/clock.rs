@@ -21,7 +21,7 @@ use indicatif::{ProgressBar, ProgressStyle};
 /// Time laps with a keyboard stopwatch, for work that only eyes can time
 #[derive(clap::Args, Debug)]
 #[command(
-    after_help = "Examples:\n  lap clock window-export --rig heron\n  lap clock window-export --rig heron --variant encoder=hardware --by Ada\n\n\
+    after_help = "Examples:\n  lap clock window-export --rig heron\n  lap clock window-export --rig heron --with encoder=hardware --by Ada\n\n\
                         Keys: blank or Enter starts and stops a lap, s ends a part of it, v makes the lap under\n\
                         way (or the last one) void, q ends. Each lap is on record as soon as it is stopped."
 )]
@@ -36,7 +36,7 @@ pub struct ClockArgs {
     #[arg(long, requires = "rig")]
     new_rig: bool,
     /// A setting of the variant
-    #[arg(long, value_name = "NAME=VALUE", value_parser = super::enter::setting)]
+    #[arg(long = "with", value_name = "SETTING=VALUE", value_parser = super::enter::setting)]
     variant: Vec<(String, String)>,
     /// Who holds the stopwatch
     #[arg(long, value_name = "NAME")]
@@ -118,7 +118,7 @@ fn variant(workload: &Workload, given: &[(String, String)]) -> Result<Settings, 
             let all: Vec<String> = variants.iter().map(ToString::to_string).collect();
             Err(CmdError::request(
                 format!("`{settings}` does not say which variant of {} is timed", workload.name),
-                format!("say it with --variant NAME=VALUE; there are: {}", all.join("; ")),
+                format!("say it by --with SETTING=VALUE; there are: {}", all.join("; ")),
             ))
         }
     }

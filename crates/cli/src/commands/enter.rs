@@ -17,7 +17,7 @@ use std::path::PathBuf;
 /// Import readings made by hand: times as people write them, scores, watts
 #[derive(clap::Args, Debug)]
 #[command(after_help = "Examples:\n  lap enter window-export --rig heron 5:41 5:39 5:44\n  \
-                        lap enter window-export --rig heron --variant encoder=hardware 3:02.4 3:01.9\n  \
+                        lap enter window-export --rig heron --with encoder=hardware 3:02.4 3:01.9\n  \
                         lap enter suite --rig wren --measure score 8120 8133 8097 --by Ada --from \"its result page\"\n  \
                         lap enter --table laps.csv              a heading line: rig, workload, time, …\n  \
                         lap enter window-export --rig heron --table -    a table pasted on standard input")]
@@ -35,7 +35,7 @@ pub struct EnterArgs {
     #[arg(long, requires = "rig")]
     new_rig: bool,
     /// A setting of the variant
-    #[arg(long, value_name = "NAME=VALUE", value_parser = setting)]
+    #[arg(long = "with", value_name = "SETTING=VALUE", value_parser = setting)]
     variant: Vec<(String, String)>,
     /// What was read [default: the time; of a score, its only measure]
     #[arg(long, value_name = "MEASURE")]
@@ -55,7 +55,7 @@ pub struct EnterArgs {
 }
 
 pub fn setting(text: &str) -> Result<(String, String), String> {
-    let (name, value) = text.split_once('=').ok_or("write it as NAME=VALUE, such as threads=2")?;
+    let (name, value) = text.split_once('=').ok_or("write it as SETTING=VALUE, such as threads=2")?;
     Ok((name.trim().to_owned(), value.trim().to_owned()))
 }
 

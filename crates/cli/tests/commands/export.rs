@@ -26,7 +26,7 @@ fn every_table_has_its_columns_in_every_form_and_as_many_rows() {
         let csv = export(&[table]);
         let lines = csv.lines().count() - 1;
         assert!(csv.starts_with(first) && lines >= least, "{table}: {lines}");
-        let json = export(&[table, "--form", "json-lines"]);
+        let json = export(&[table, "--format", "json-lines"]);
         assert_eq!(json.lines().count(), lines, "{table}");
         let object: serde_json::Value =
             serde_json::from_str(json.lines().next().unwrap_or_default())

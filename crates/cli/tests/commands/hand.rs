@@ -38,7 +38,7 @@ fn values_are_taken_in_as_laps_with_who_read_them_and_how_well() {
         "window-export",
         "--rig",
         "heron",
-        "--variant",
+        "--with",
         "encoder=hardware",
         "3:02.4",
         "182,1 s",
@@ -88,7 +88,7 @@ fn a_pasted_table_becomes_laps_of_several_rigs_all_or_nothing() {
 fn a_slipped_digit_is_questioned_and_taken_only_when_confirmed() {
     let env = TestEnv::with_study(LAP, STUDY);
     let enter = |values: &[&str]| {
-        let args = ["enter", "window-export", "--rig", "heron", "--variant", "encoder=hardware"];
+        let args = ["enter", "window-export", "--rig", "heron", "--with", "encoder=hardware"];
         env.lap(&[&args[..], values].concat())
     };
     assert_eq!(enter(&["3:02", "3:04"]).status, Some(0));
@@ -111,8 +111,7 @@ fn a_slipped_digit_is_questioned_and_taken_only_when_confirmed() {
 fn a_stopwatch_records_laps_splits_and_voids_as_they_happen() {
     let env = TestEnv::with_study(LAP, STUDY);
     // A terminal of its own: `script` gives one.
-    let command =
-        format!("{LAP} clock window-export --rig heron --variant encoder=software --by Ada");
+    let command = format!("{LAP} clock window-export --rig heron --with encoder=software --by Ada");
     let mut child = std::process::Command::new("script")
         .args(["-qec", &command, "/dev/null"])
         .current_dir(env.path())

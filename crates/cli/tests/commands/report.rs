@@ -63,7 +63,7 @@ fn of_one_rig_the_answer_is_what_is_compared_on_it() {
     for (effort, times) in
         [("effort=1", ["1.0s", "1.1s", "1.2s"]), ("effort=9", ["5.0s", "5.1s", "5.2s"])]
     {
-        let words = [&["enter", "w", "--rig", "a", "--variant", effort], &times[..]].concat();
+        let words = [&["enter", "w", "--rig", "a", "--with", effort], &times[..]].concat();
         env.lap_ok(&words);
     }
     let text = env.lap_ok(&["report", "--format", "markdown"]);

@@ -93,7 +93,7 @@ fn nothing_that_anyone_wrote_is_obeyed_in_any_form_of_any_command() {
     }
     for what in ["laps", "readings", "sums", "conditions"] {
         for form in ["csv", "json-lines"] {
-            commands.push(vec!["export", what, "--form", form]);
+            commands.push(vec!["export", what, "--format", form]);
         }
     }
     commands.push(vec!["export", "--sheet"]);

@@ -108,7 +108,7 @@ fn variants_are_ranked_and_the_winner_of_each_test_is_named() {
         ("short", "codec=a", ["9.0s", "9.1s", "9.05s"]),
         ("short", "codec=b", ["3.0s", "3.01s", "3.02s"]),
     ] {
-        let head = ["enter", workload, "--rig", "wren", "--variant", codec];
+        let head = ["enter", workload, "--rig", "wren", "--with", codec];
         env.lap_ok(&[&head[..], &times[..]].concat());
     }
     insta::assert_snapshot!(at(80, &env, &["compare"]));

@@ -22,7 +22,7 @@ fn the_backlog_is_a_lap_whose_time_is_its_draining() {
     let env = TestEnv::with_study(LAP, &study);
     let came = env.lap(&["run", "--rig", "heron"]);
     assert_eq!(came.status, Some(0), "{came}");
-    let rows = env.lap_ok(&["export", "readings", "--form", "json-lines"]);
+    let rows = env.lap_ok(&["export", "readings", "--format", "json-lines"]);
     let rows = rows.lines().map(|row| serde_json::from_str::<serde_json::Value>(row).unwrap());
     let of = |name: &str| -> Vec<f64> {
         rows.clone()

@@ -28,7 +28,7 @@ fn driven(env: &TestEnv) -> Came {
 
 /// Returns the value of a reading of the lap called `lap`.
 fn reading(env: &TestEnv, lap: &str, name: &str) -> Option<f64> {
-    let all = env.lap_ok(&["export", "readings", "--form", "json-lines"]);
+    let all = env.lap_ok(&["export", "readings", "--format", "json-lines"]);
     let rows =
         all.lines().map(|line| serde_json::from_str::<serde_json::Value>(line).expect("JSON"));
     let row = rows.into_iter().find(|row| row["lap"] == lap && row["measure"] == name);

@@ -145,7 +145,7 @@ fn a_program_is_watched_for_the_time_of_a_long_haul_and_its_rate_is_of_its_frame
     let (env, came) = driven(gears);
     assert_eq!(came.status, Some(0), "{came}");
     let frames = lap(&env, 1)["frames"].as_f64().unwrap();
-    let readings = env.lap_ok(&["export", "readings", "--form", "json-lines"]);
+    let readings = env.lap_ok(&["export", "readings", "--format", "json-lines"]);
     let read = |name: &str| {
         let all = readings.lines().map(|row| serde_json::from_str::<Value>(row).unwrap());
         all.into_iter().find(|row| row["measure"] == name).unwrap()["value"].as_f64().unwrap()

@@ -186,7 +186,7 @@ fn settings<'a>(
             (None, [only]) => only.clone(),
             (None, _) => {
                 let remedy = format!(
-                    "say which in a column `{name}`, or --variant {name}=…: {}",
+                    "say which in a column `{name}`, or --with {name}=…: {}",
                     values.join(", ")
                 );
                 return Err(wrong(at(name), format!("`{name}` is varied, and not given"), remedy));

@@ -25,7 +25,7 @@ use table::Table;
 #[command(
     after_help = "Examples:\n  lap export laps --out laps.csv               every lap, a row each\n  \
                         lap export frames --out frames.parquet       every frame of every pass\n  \
-                        lap export sums --form json-lines            typical values and verdicts, on standard output\n  \
+                        lap export sums --format json-lines            typical values and verdicts, on standard output\n  \
                         lap export --sheet --out sheet.csv           a row a rig, a column a workload\n  \
                         lap export wren-1.2 --out rings.csv          the counted frames of one pass, which `lap import` reads back\n\n\
                         Tables: laps, readings, sums, conditions, frames, repeats; docs/formats/export.md has their columns."
@@ -38,7 +38,7 @@ pub struct ExportArgs {
     #[arg(long, conflicts_with = "what")]
     sheet: bool,
     /// The form [default: as the file's name ends, else csv]
-    #[arg(long, value_enum, value_name = "FORM")]
+    #[arg(long = "format", value_enum, value_name = "FORM")]
     form: Option<FormArg>,
     /// The file to write; it must not be there yet [default: standard output]
     #[arg(long, value_name = "FILE")]
@@ -117,7 +117,7 @@ fn form(args: &ExportArgs) -> Result<Form, CmdError> {
         (None, Some(other)) => {
             return Err(CmdError::request(
                 format!("`.{other}` is no form that a table is written in"),
-                "end the name in .csv, .jsonl or .parquet, or say --form",
+                "end the name in .csv, .jsonl or .parquet, or say --format",
             ));
         }
     };

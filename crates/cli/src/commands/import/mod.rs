@@ -50,7 +50,7 @@ pub struct ImportArgs {
     #[arg(long, value_name = "NAME")]
     workload: Option<String>,
     /// A setting of the variant
-    #[arg(long, value_name = "NAME=VALUE", value_parser = setting)]
+    #[arg(long = "with", value_name = "SETTING=VALUE", value_parser = setting)]
     variant: Vec<(String, String)>,
     /// The column of frame times, by number or heading [default: found]
     #[arg(long, value_name = "COLUMN", value_parser = which)]
@@ -312,10 +312,10 @@ fn variant(args: &ImportArgs, workload: &Workload) -> Result<Settings, CmdError>
     let wanted = Settings::new(args.variant.clone());
     variants.iter().find(|&settings| *settings == wanted).cloned().ok_or_else(|| {
         let known: Vec<String> =
-            variants.iter().map(|settings| format!("--variant {settings}")).collect();
+            variants.iter().map(|settings| format!("--with {settings}")).collect();
         CmdError::request(
             format!("that is no variant of {}; nothing was recorded", workload.name),
-            format!("its variants are: {}", known.join("; ").replace(", ", " --variant ")),
+            format!("its variants are: {}", known.join("; ").replace(", ", " --with ")),
         )
     })
 }
