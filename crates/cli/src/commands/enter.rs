@@ -55,7 +55,8 @@ pub struct EnterArgs {
 }
 
 pub fn setting(text: &str) -> Result<(String, String), String> {
-    let (name, value) = text.split_once('=').ok_or("write it as SETTING=VALUE, such as threads=2")?;
+    let (name, value) =
+        text.split_once('=').ok_or("write it as SETTING=VALUE, such as threads=2")?;
     Ok((name.trim().to_owned(), value.trim().to_owned()))
 }
 

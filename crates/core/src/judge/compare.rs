@@ -162,6 +162,9 @@ fn never(rig: &str, settings: &Settings) -> Row {
 
 const NOT_COMPARABLE: Verdict = Verdict::Refused(Refusal::NotComparable);
 
+/// Variants that are ranked: of more, every two of which are held against each other, hardly any are told apart.
+const MOST_RANKED: usize = 64;
+
 /// Ranks the rigs of a group, or the variants of each of its rigs among themselves; returns the runs of rows that cannot
 /// be told apart.
 fn rank_group(group: &mut Group, better: Better) -> Vec<(usize, usize)> {
@@ -170,7 +173,8 @@ fn rank_group(group: &mut Group, better: Better) -> Vec<(usize, usize)> {
     }
     let (mut runs, mut from) = (Vec::new(), 0);
     for rows in group.rows.chunk_by_mut(|a, b| a.rig == b.rig) {
-        let own = give_places(rows, better).into_iter();
+        let ranked = if rows.len() <= MOST_RANKED { give_places(rows, better) } else { Vec::new() };
+        let own = ranked.into_iter();
         runs.extend(own.map(|(first, last)| (first + from, last + from)));
         from += rows.len();
     }

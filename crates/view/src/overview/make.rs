@@ -6,6 +6,7 @@ use crate::words::lap_of;
 use honest_lap_core::analysis::{Across, Analysis, Over};
 use honest_lap_core::judge::{Against, Group, Held, Row, WorkloadView};
 use honest_lap_core::record::{Settings, Study, TIME};
+use std::collections::{BTreeSet, HashSet};
 
 /// Returns the overview of what was compared.
 pub fn overview(study: &Study, analysis: &Analysis<'_>) -> Overview {
@@ -37,6 +38,7 @@ fn of_rigs_side_by_side<'a>(
     };
     let place = |rig: &str| study.rigs.iter().position(|known| known.name == rig);
     rigs.sort_by_key(|rig| (!is_base(rig), place(rig).unwrap_or(usize::MAX), rig.to_owned()));
+    let doubted = Doubted::of(analysis);
     let line = |(view, group): (&WorkloadView, &Group)| {
         let settings = match &group.held {
             Held::Variant(settings) => settings.clone(),
@@ -44,7 +46,7 @@ fn of_rigs_side_by_side<'a>(
         };
         let cell = |rig: &&str| {
             let row = group.rows.iter().find(|row| row.rig == **rig)?;
-            Stand::of_row(row, &view.measure, is_doubted(analysis, view, row))
+            Stand::of_row(row, &view.measure, doubted.has(view, row))
         };
         Line {
             name: lap_of(&name_of(view), &settings),
@@ -93,29 +95,21 @@ fn of_variants_side_by_side<'a>(
     groups: impl Iterator<Item = (&'a WorkloadView, &'a Group)> + Clone,
 ) -> Overview {
     let groups = groups.filter(|(_, group)| matches!(group.held, Held::Rigs));
-    let mut variants: Vec<&Settings> = Vec::new();
-    let mut rigs: Vec<&str> = Vec::new();
-    for row in groups.clone().flat_map(|(_, group)| &group.rows) {
-        if !variants.contains(&&row.settings) {
-            variants.push(&row.settings);
-        }
-        if !rigs.contains(&row.rig.as_str()) {
-            rigs.push(&row.rig);
-        }
-    }
-    let rank = |settings: &Settings| {
-        let rows = groups.clone().flat_map(|(_, group)| &group.rows);
-        let base = |row: &Row| row.settings == *settings && row.against == Against::Baseline;
-        usize::from(!rows.clone().any(base))
-    };
-    variants.sort_by_key(|settings| (rank(settings), settings.to_string()));
+    let rows = || groups.clone().flat_map(|(_, group)| &group.rows);
+    let rigs: BTreeSet<&str> = rows().map(|row| row.rig.as_str()).collect();
+    let bases: HashSet<&Settings> =
+        rows().filter(|row| row.against == Against::Baseline).map(|row| &row.settings).collect();
+    let all: HashSet<&Settings> = rows().map(|row| &row.settings).collect();
+    let mut variants: Vec<&Settings> = all.into_iter().collect();
+    variants.sort_by_key(|settings| (!bases.contains(settings), settings.to_string()));
+    let doubted = Doubted::of(analysis);
     let mut lines = Vec::new();
     for (view, group) in groups.clone() {
         for own in group.rows.chunk_by(|a, b| a.rig == b.rig) {
             let rig = own[0].rig.as_str();
             let cell = |settings: &&Settings| {
                 let row = own.iter().find(|row| row.settings == **settings)?;
-                Stand::of_row(row, &view.measure, is_doubted(analysis, view, row))
+                Stand::of_row(row, &view.measure, doubted.has(view, row))
             };
             let of = name_of(view);
             let names: Vec<String> = own.iter().map(|row| row.settings.to_string()).collect();
@@ -144,9 +138,19 @@ fn name_of(view: &WorkloadView) -> String {
     }
 }
 
-/// Returns whether a doubt about laps concerns `row`.
-fn is_doubted(analysis: &Analysis<'_>, view: &WorkloadView, row: &Row) -> bool {
-    analysis.findings.iter().filter(|finding| finding.workload == view.workload).any(|finding| {
-        finding.cells.iter().any(|cell| cell.rig == row.rig && cell.settings == row.settings)
-    })
+/// The cells that a doubt about laps concerns: workload, rig and variant.
+struct Doubted<'a>(HashSet<(&'a str, &'a str, &'a Settings)>);
+
+impl<'a> Doubted<'a> {
+    fn of(analysis: &'a Analysis<'_>) -> Self {
+        let cells = analysis.findings.iter().flat_map(|finding| {
+            let of = finding.workload.as_str();
+            finding.cells.iter().map(move |cell| (of, cell.rig.as_str(), &cell.settings))
+        });
+        Self(cells.collect())
+    }
+
+    fn has(&self, view: &WorkloadView, row: &Row) -> bool {
+        self.0.contains(&(view.workload.as_str(), row.rig.as_str(), &row.settings))
+    }
 }

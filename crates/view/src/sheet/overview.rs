@@ -19,11 +19,15 @@ const GAP: usize = 2;
 /// Lines of a screen that are neither of the table nor doubts.
 const AROUND: usize = 10;
 const SCREEN: usize = 24;
+/// Lines that anybody reads: of more, a part is to be asked for.
+const LINES: usize = 60;
 
 /// Returns the sheet of everything that was compared, for a terminal `width` columns wide.
 pub fn overview(study: &Study, shown: &Shown<'_>, width: usize) -> Sheet {
     let analysis = shown.analysis;
-    let seen = overview_of(study, analysis);
+    let mut seen = overview_of(study, analysis);
+    let cut = seen.lines.len().saturating_sub(LINES);
+    seen.lines.truncate(LINES);
     let width = width.max(NARROW);
     let mut table = fitting(&seen, width);
     let cells = seen.index.iter().chain(&seen.lines).flat_map(|line| line.cells.iter().flatten());
@@ -33,6 +37,10 @@ pub fn overview(study: &Study, shown: &Shown<'_>, width: usize) -> Sheet {
         legend = format!("against {base}; {legend}");
     }
     table.notes.extend((!legend.is_empty()).then_some(legend));
+    if cut > 0 {
+        let more = count(cut, "further line");
+        table.notes.push(format!("{more}: name a workload, --with SETTING=VALUE, or --tables"));
+    }
     let room = SCREEN.saturating_sub(AROUND + table.rows.len()).clamp(3, 9);
     let mut lead: Vec<String> = study.question.iter().cloned().collect();
     lead.extend(analysis.changes.as_deref().map(changes_words));
