@@ -113,3 +113,24 @@ fn variants_are_ranked_and_the_winner_of_each_test_is_named() {
     }
     insta::assert_snapshot!(at(80, &env, &["compare"]));
 }
+
+#[test]
+fn text_is_as_wide_as_the_terminal_even_behind_a_pager() {
+    let env = TestEnv::harbour(LAP);
+    let widest = |columns: u32, command: &str| {
+        let shell = format!("stty rows 24 cols {columns}; {LAP} --study lab {command} | cat");
+        // A terminal of its own: `script` gives one, and standard output is none.
+        let mut script = std::process::Command::new("script");
+        let sealed = env.command(&[]);
+        script.args(["-qec", &shell, "/dev/null"]).current_dir(env.path()).env_clear();
+        script.envs(sealed.get_envs().filter_map(|(name, value)| Some((name, value?))));
+        let came = script.stdin(std::process::Stdio::null()).output().expect("script runs");
+        let text = String::from_utf8_lossy(&came.stdout).into_owned();
+        text.lines().map(|line| display_width(line.trim_end())).max().unwrap_or(0)
+    };
+    // COLUMNS says 1000 here: the terminal knows better.
+    let explained = "compare catalogue-build --explain";
+    let (narrow, wide) = (widest(80, explained), widest(130, explained));
+    assert!((70..=80).contains(&narrow), "{narrow}");
+    assert!((100..=130).contains(&wide), "{wide}");
+}
