@@ -25,7 +25,7 @@ pub enum Ground {
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(tag = "is", content = "of", rename_all = "kebab-case")]
-pub enum Settle {
+pub enum Needed {
     /// Laps on each side, until both have this many.
     LapsUpTo(usize),
     /// This many laps a side, in one session, as a range.
@@ -39,7 +39,7 @@ pub enum Settle {
 /// Laps or sessions that nobody runs to resolve one comparison: what needs more is as good as never resolved.
 const WORTH_RUNNING: u32 = 30;
 
-impl Settle {
+impl Needed {
     /// Returns whether so few laps or sessions are needed that it is worth running them.
     pub fn is_worth_running(&self) -> bool {
         match self {
@@ -64,7 +64,7 @@ pub struct Difference {
     /// What it stands on.
     pub ground: Ground,
     /// What would make it say more, where it says too little.
-    pub settle: Option<Settle>,
+    pub needed: Option<Needed>,
     /// Standard uncertainty of its log that reading by hand leaves.
     pub reading: f64,
     /// How far both lie apart where they have no ratio, since one has a value of zero or less.
@@ -80,7 +80,7 @@ impl Difference {
     /// Returns the difference with the verdict of `together`, which shares its chance of error with the
     /// others of its table: the more there are, the likelier is one by chance.
     pub(super) fn judged_as(self, together: &Self) -> Self {
-        Self { verdict: together.verdict, settle: together.settle.or(self.settle), ..self }
+        Self { verdict: together.verdict, needed: together.needed.or(self.needed), ..self }
     }
 
     /// Returns whether its own interval excludes 1 and its verdict, which it shares a chance of error
@@ -97,15 +97,15 @@ impl Difference {
 
     /// Returns the difference without its verdict, for which a side has too few laps.
     fn with_too_few(self, laps: usize) -> Self {
-        let settle = Some(Settle::LapsUpTo(LEAST_LAPS));
-        Self { verdict: Verdict::Refused(Refusal::FewLaps(laps)), settle, ..self }
+        let needed = Some(Needed::LapsUpTo(LEAST_LAPS));
+        Self { verdict: Verdict::Refused(Refusal::FewLaps(laps)), needed, ..self }
     }
 
     /// Returns a difference of which nothing can be said.
-    pub(crate) fn refused(why: Refusal, ground: Ground, settle: Option<Settle>) -> Self {
+    pub(crate) fn refused(why: Refusal, ground: Ground, needed: Option<Needed>) -> Self {
         let (speed, interval, reading, apart) = (None, None, 0.0, None);
         let verdict = Verdict::Refused(why);
-        Self { speed, interval, verdict, ground, settle, reading, apart }
+        Self { speed, interval, verdict, ground, needed, reading, apart }
     }
 }
 
@@ -134,9 +134,9 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
     if let Some(laps) = fewest_laps.filter(|&laps| laps < LEAST_LAPS) {
         return said.with_too_few(laps);
     }
-    let settle = (said.verdict == Verdict::TooClose)
-        .then(|| settle_across(base, cell, fewest_sessions, assume.margin));
-    Difference { settle: settle.flatten(), ..said }
+    let needed = (said.verdict == Verdict::TooClose)
+        .then(|| needed_across(base, cell, fewest_sessions, assume.margin));
+    Difference { needed: needed.flatten(), ..said }
 }
 
 /// Returns `cell` held against `base`, where both were run in turn in the same sessions.
@@ -165,10 +165,10 @@ pub fn within_session(
     if pairs < LEAST_LAPS {
         return said.with_too_few(pairs);
     }
-    let settle = (said.verdict == Verdict::TooClose)
-        .then(|| settle_pairs(&logs, care, between, assume.margin).ok())
+    let needed = (said.verdict == Verdict::TooClose)
+        .then(|| needed_pairs(&logs, care, between, assume.margin).ok())
         .flatten();
-    Difference { settle, ..said }
+    Difference { needed, ..said }
 }
 
 /// Returns ln(cell / base) of every pair; `None` where a value has no logarithm.
@@ -202,7 +202,7 @@ pub(super) fn judged(
         }),
         verdict: judged.verdict,
         ground,
-        settle: None,
+        needed: None,
         reading: care.reading,
         apart: None,
     }
@@ -214,33 +214,33 @@ fn too_few(speed: f64, interval: Option<Interval>, laps: usize, ground: Ground) 
         interval,
         verdict: Verdict::Refused(Refusal::FewLaps(laps)),
         ground,
-        settle: Some(Settle::LapsUpTo(LEAST_LAPS)),
+        needed: Some(Needed::LapsUpTo(LEAST_LAPS)),
         reading: 0.0,
         apart: None,
     }
 }
 
-fn settle_across(base: &Cell, cell: &Cell, sessions: usize, margin: f64) -> Option<Settle> {
+fn needed_across(base: &Cell, cell: &Cell, sessions: usize, margin: f64) -> Option<Needed> {
     if sessions < STANDARD_SESSIONS {
-        return Some(Settle::SessionsUpTo(STANDARD_SESSIONS));
+        return Some(Needed::SessionsUpTo(STANDARD_SESSIONS));
     }
     let spread = |c: &Cell| standard_deviation(c.session_logs());
     let (Ok(a), Ok(b)) = (spread(base), spread(cell)) else { return None };
     let df = (base.sessions() + cell.sessions() - 2) as f64;
     let pooled = ((base.sessions() - 1) as f64 * a * a + (cell.sessions() - 1) as f64 * b * b) / df;
     let need = laps_needed(pooled.sqrt(), df, settling_half_width(margin)).ok()?;
-    Some(Settle::Sessions(more_than(sessions, need)))
+    Some(Needed::Sessions(more_than(sessions, need)))
 }
 
-fn settle_pairs(
+fn needed_pairs(
     logs: &[Vec<f64>],
     care: Care,
     between: &BetweenSessions,
     margin: f64,
-) -> Result<Settle, StatError> {
+) -> Result<Needed, StatError> {
     let sessions = logs.iter().filter(|session| !session.is_empty()).count();
     if sessions > 1 {
-        return Ok(Settle::SessionsUpTo(STANDARD_SESSIONS.max(sessions + 1)));
+        return Ok(Needed::SessionsUpTo(STANDARD_SESSIONS.max(sessions + 1)));
     }
     let differences = logs.concat();
     let need = pairs_needed(
@@ -251,8 +251,8 @@ fn settle_pairs(
         between,
     )?;
     // What laps of one day cannot show takes more days.
-    Ok(need.map_or(Settle::SessionsUpTo(STANDARD_SESSIONS), |need| {
-        Settle::Laps(more_than(differences.len(), need))
+    Ok(need.map_or(Needed::SessionsUpTo(STANDARD_SESSIONS), |need| {
+        Needed::Laps(more_than(differences.len(), need))
     }))
 }
 
@@ -285,7 +285,7 @@ mod tests {
         assert_eq!(said.time_saved(), Some(0.5));
         assert_eq!(said.interval, None);
         assert_eq!(said.verdict, Verdict::Refused(Refusal::FewLaps(1)));
-        assert_eq!(said.settle, Some(Settle::LapsUpTo(3)));
+        assert_eq!(said.needed, Some(Needed::LapsUpTo(3)));
     }
 
     #[test]
@@ -302,7 +302,7 @@ mod tests {
         let b = one(&[102.3, 103.1, 101.9, 102.8, 102.2]);
         let said = across_rigs(&a, &b, &Assumptions::default());
         assert_eq!((said.verdict, said.ground), (Verdict::TooClose, Ground::ThisSessionOnly));
-        assert_eq!(said.settle, Some(Settle::SessionsUpTo(3)));
+        assert_eq!(said.needed, Some(Needed::SessionsUpTo(3)));
         // Where a lab's days have differed by nothing, over forty of them, it is a winner.
         let still = BetweenSessions::of([Unit { squares: 0.0, degrees: 40.0 }]);
         let (a, b) = (a.with_between(still), b.with_between(still));
@@ -353,10 +353,10 @@ mod tests {
         };
         let known = BetweenSessions::default().with_stated(Some(0.004));
         assert_eq!(said(&known).verdict, Verdict::TooClose);
-        let Some(Settle::Laps(need)) = said(&known).settle else { panic!("{known:?}") };
+        let Some(Needed::Laps(need)) = said(&known).needed else { panic!("{known:?}") };
         assert!(4 < need.plain && need.plain < need.assured, "{need:?}");
         // What a variant is assumed to have of its own on a day is told by more days only.
-        let settle = said(&BetweenSessions::default()).settle;
-        assert_eq!(settle, Some(Settle::SessionsUpTo(STANDARD_SESSIONS)));
+        let needed = said(&BetweenSessions::default()).needed;
+        assert_eq!(needed, Some(Needed::SessionsUpTo(STANDARD_SESSIONS)));
     }
 }

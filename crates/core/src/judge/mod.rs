@@ -33,7 +33,7 @@ pub use cell::{Basis, Care, Cell, LOOK_ALPHA};
 pub use cell_name::CellName;
 pub use compare::{compare, views};
 pub use count::Counts;
-pub use difference::{Difference, Ground, Settle, across_rigs, within_session};
+pub use difference::{Difference, Ground, Needed, across_rigs, within_session};
 pub use figures::{Figures, OfSession, PlainFigures};
 pub use index::{Entered, Missing, Moved, NoIndex, Overall, OverallRow, Weighing};
 pub use overall::{between, in_common, overall};

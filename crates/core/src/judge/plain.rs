@@ -3,7 +3,7 @@
 use super::apart::Apart;
 use super::assumption::Assumptions;
 use super::cell::{Care, Cell, rectangular};
-use super::difference::{Difference, Ground, Settle};
+use super::difference::{Difference, Ground, Needed};
 use super::verdict::{LEAST_LAPS, Refusal, Verdict};
 use crate::estimate::{BetweenSessions, Estimate};
 use crate::record::Better;
@@ -143,8 +143,8 @@ pub(super) fn by_difference(
     let (base_mean, here) = (base.mean(), row.mean());
     let apart = |interval| Some(Apart { base: base_mean, here, interval });
     if fewest == 1 && laps < LEAST_LAPS {
-        let settle = Some(Settle::LapsUpTo(LEAST_LAPS));
-        let refused = Difference::refused(Refusal::FewLaps(laps), ground, settle);
+        let needed = Some(Needed::LapsUpTo(LEAST_LAPS));
+        let refused = Difference::refused(Refusal::FewLaps(laps), ground, needed);
         return Difference { apart: apart(None), ..refused };
     }
     let alpha = base.alpha().min(row.alpha()) / f64::from(assume.shared_by);
@@ -163,8 +163,8 @@ pub(super) fn by_difference(
         (false, true, _) => Verdict::SameWithin(assume.margin),
         (false, false, _) => Verdict::TooClose,
     };
-    let settle = (verdict == Verdict::TooClose && fewest < ENOUGH_SESSIONS)
-        .then_some(Settle::SessionsUpTo(ENOUGH_SESSIONS));
+    let needed = (verdict == Verdict::TooClose && fewest < ENOUGH_SESSIONS)
+        .then_some(Needed::SessionsUpTo(ENOUGH_SESSIONS));
     let interval = Some(Interval { low: by - half_95, high: by + half_95 });
     Difference {
         apart: apart(interval),
@@ -172,7 +172,7 @@ pub(super) fn by_difference(
         interval: None,
         verdict,
         ground,
-        settle,
+        needed,
         reading: 0.0,
     }
 }

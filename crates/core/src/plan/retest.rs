@@ -1,7 +1,7 @@
 //! A retest: exactly the laps that would resolve what is open, rig by rig.
 
 use crate::finding::{Doubt, Finding};
-use crate::judge::{Against, Held, Settle, WorkloadView};
+use crate::judge::{Against, Held, Needed, WorkloadView};
 use crate::record::{LapHead, Study};
 use crate::unit::Nanos;
 use std::collections::BTreeMap;
@@ -61,19 +61,19 @@ pub fn retests(
             want.resolves.push(Resolves::Doubt(finding.doubt.clone()));
         }
     }
-    for (view, rigs, settle, sessions) in open(views) {
-        if !settle.is_worth_running() {
+    for (view, rigs, needed, sessions) in open(views) {
+        if !needed.is_worth_running() {
             continue;
         }
         for rig in rigs {
             let want = wanted.entry((rig, &view.workload)).or_default();
-            let (laps, more) = match settle {
-                Settle::LapsUpTo(laps) => (u32::try_from(laps).unwrap_or(u32::MAX), 1),
-                Settle::Laps(need) => (need.plain, 1),
-                Settle::SessionsUpTo(all) => {
+            let (laps, more) = match needed {
+                Needed::LapsUpTo(laps) => (u32::try_from(laps).unwrap_or(u32::MAX), 1),
+                Needed::Laps(need) => (need.plain, 1),
+                Needed::SessionsUpTo(all) => {
                     (usual(&view.workload), all.saturating_sub(sessions(rig)).max(1))
                 }
-                Settle::Sessions(need) => {
+                Needed::Sessions(need) => {
                     let all = need.plain as usize;
                     (usual(&view.workload), all.saturating_sub(sessions(rig)).max(1))
                 }
@@ -98,7 +98,7 @@ pub fn retests(
 
 /// A comparison that laps would resolve: the rigs it needs them of, what it needs, and how many
 /// sessions a rig has.
-type Open<'a> = (&'a WorkloadView, Vec<&'a str>, Settle, Box<dyn Fn(&str) -> usize + 'a>);
+type Open<'a> = (&'a WorkloadView, Vec<&'a str>, Needed, Box<dyn Fn(&str) -> usize + 'a>);
 
 fn open(views: &[WorkloadView]) -> Vec<Open<'_>> {
     let mut all: Vec<Open<'_>> = Vec::new();
@@ -107,14 +107,14 @@ fn open(views: &[WorkloadView]) -> Vec<Open<'_>> {
             let base = group.rows.iter().find(|row| row.against == Against::Baseline);
             for row in &group.rows {
                 let Against::Other(difference) = &row.against else { continue };
-                let Some(settle) = difference.settle else { continue };
+                let Some(needed) = difference.needed else { continue };
                 let other = base.filter(|_| matches!(group.held, Held::Variant(_)));
                 let rigs = other.into_iter().chain([row]).map(|row| row.rig.as_str()).collect();
                 let sessions = |rig: &str| {
                     let mut rows = group.rows.iter().filter(|row| row.rig == rig);
                     rows.next().map_or(0, |row| row.counts.sessions)
                 };
-                all.push((view, rigs, settle, Box::new(sessions)));
+                all.push((view, rigs, needed, Box::new(sessions)));
             }
         }
     }

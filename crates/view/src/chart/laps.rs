@@ -41,6 +41,8 @@ pub struct Meanwhile {
     pub name: String,
     /// Its value in each lap; `None` where it is not known.
     pub values: Vec<Option<f64>>,
+    /// What it must change by, at least, to be drawn as a change.
+    pub least: f64,
 }
 
 /// The laps of one rig.
@@ -224,8 +226,8 @@ fn laps_of(
 }
 
 /// Returns the ends of a strip's scale: what hardly changes is drawn so, and not as a climb.
-pub(super) fn steady(low: f64, high: f64) -> (f64, f64) {
-    let least = (high.abs().max(low.abs()) * STEADY).max(f64::MIN_POSITIVE);
+pub(super) fn steady(low: f64, high: f64, least: f64) -> (f64, f64) {
+    let least = (high.abs().max(low.abs()) * STEADY).max(least).max(f64::MIN_POSITIVE);
     match high - low >= least {
         true => (low, high),
         false => {
@@ -256,7 +258,7 @@ fn meanwhile(drawing: &mut Drawing, strip: &Meanwhile, x: &Scale, top: f64) {
         false => format!("{} to {}", sampled(low), sampled(high)),
     };
     drawing.text((MARGIN, top + 28.0), small, &small.fitted(&ends, room));
-    let spread = steady(low, high);
+    let spread = steady(low, high, strip.least);
     let y = Scale { values: spread, places: (top + STRIP - 4.0, top + 4.0), log: false };
     let known: Vec<(usize, &Option<f64>)> = strip.values.iter().enumerate().collect();
     for run in known.split(|(_, value)| value.is_none()) {
@@ -283,6 +285,7 @@ pub(super) fn example(rigs: &[String], laps: usize, seconds: f64, strips: usize)
     let strip = |number: usize| Meanwhile {
         name: ["clock, MHz", "warmest part, °C", "others' use, cores"][number % 3].to_owned(),
         values: (0..laps).map(|at| (at % 7 != 3).then_some(40.0 + at as f64)).collect(),
+        least: 0.0,
     };
     let panel = |rig: &String| LapsPanel {
         rig: rig.clone(),
@@ -337,11 +340,13 @@ mod tests {
 
     #[test]
     fn what_hardly_changes_is_drawn_flat_and_what_climbs_climbs() {
-        let (low, high) = steady(60.0, 60.2);
+        let (low, high) = steady(60.0, 60.2, 0.0);
         assert!((high - low - 6.02).abs() < 1e-9 && (low + high) / 2.0 == 60.1, "{low} {high}");
-        assert_eq!(steady(60.0, 87.0), (60.0, 87.0));
-        let (low, high) = steady(0.0, 0.0);
+        assert_eq!(steady(60.0, 87.0, 5.0), (60.0, 87.0));
+        let (low, high) = steady(0.0, 0.0, 0.0);
         assert!(low < 0.0 && high > 0.0);
+        let (low, high) = steady(0.008, 0.016, 0.1);
+        assert!((high - low - 0.1).abs() < 1e-12, "a hundredth of a core is nothing: {low} {high}");
     }
 
     #[test]

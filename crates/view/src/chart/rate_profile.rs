@@ -190,7 +190,7 @@ fn meanwhile(drawing: &mut Drawing, strip: &Beside, x: &Scale, top: f64) {
         false => format!("{} to {}", sampled(low), sampled(high)),
     };
     drawing.text((MARGIN, top + 28.0), small, &small.fitted(&said, room));
-    let spread = steady(low, high);
+    let spread = steady(low, high, 0.0);
     let y = Scale { values: spread, places: (top + STRIP - 4.0, top + 4.0), log: false };
     let points: Vec<(f64, f64)> =
         strip.points.iter().map(|(at, value)| (x.place(*at), y.place(*value))).collect();

@@ -9,12 +9,15 @@ use std::collections::{BTreeMap, BTreeSet};
 /// What is read from the conditions of a lap.
 type Seen = fn(&Conditions, &LapHead) -> Option<f64>;
 
-/// What is drawn below the laps, in this order, where anything is known of it.
-const MEANWHILE: [(&str, Seen); 4] = [
-    ("clock, MHz", |seen, _| mean(&seen.sampled.clock_mhz)),
-    ("hottest part, °C", |seen, _| seen.sampled.temperature_c.as_ref().map(|course| course.most)),
-    ("power, W", |seen, _| mean(&seen.sampled.power_w)),
-    ("others' use, cores", |seen, lap| {
+/// What is drawn below the laps, in this order, where anything is known of it, and by how much it changes at least
+/// where it is drawn as a change.
+const MEANWHILE: [(&str, f64, Seen); 4] = [
+    ("clock, MHz", 100.0, |seen, _| mean(&seen.sampled.clock_mhz)),
+    ("hottest part, °C", 5.0, |seen, _| {
+        seen.sampled.temperature_c.as_ref().map(|course| course.most)
+    }),
+    ("power, W", 2.0, |seen, _| mean(&seen.sampled.power_w)),
+    ("others' use, cores", 0.1, |seen, lap| {
         let wall = lap.wall?.seconds();
         seen.others_cpu.filter(|_| wall > 0.0).map(|used| used.seconds() / wall)
     }),
@@ -40,7 +43,7 @@ pub fn laps(workload: &str, measure: &Measure, laps: &[&LapHead], facts: &AllFac
             laps: points(&laps, measure, &variants),
             meanwhile: MEANWHILE
                 .iter()
-                .map(|(name, seen)| strip(name, *seen, &laps, facts))
+                .map(|(name, least, seen)| strip((name, *least), *seen, &laps, facts))
                 .filter(|strip| strip.values.iter().any(Option::is_some))
                 .collect(),
         }
@@ -82,7 +85,7 @@ fn points(laps: &[&LapHead], measure: &Measure, variants: &[&Settings]) -> Vec<L
     laps.iter().enumerate().map(point).collect()
 }
 
-fn strip(name: &str, seen: Seen, laps: &[&LapHead], facts: &AllFacts) -> Meanwhile {
+fn strip((name, least): (&str, f64), seen: Seen, laps: &[&LapHead], facts: &AllFacts) -> Meanwhile {
     let value = |lap: &&LapHead| seen(&facts.get(&lap.name)?.conditions, lap);
-    Meanwhile { name: name.to_owned(), values: laps.iter().map(value).collect() }
+    Meanwhile { name: name.to_owned(), values: laps.iter().map(value).collect(), least }
 }

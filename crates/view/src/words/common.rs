@@ -6,7 +6,7 @@ use honest_lap_core::capacity;
 use honest_lap_core::estimate::{ASSUMED_SD, BetweenSessions};
 use honest_lap_core::finding::SeriesName;
 use honest_lap_core::judge::{
-    Apart, CellName, Counts, Difference, Ground, Settle, Verdict, WorkloadView,
+    Apart, CellName, Counts, Difference, Ground, Needed, Verdict, WorkloadView,
 };
 use honest_lap_core::plan::Expected;
 use honest_lap_core::record::{Measure, Reading, SECONDS, Settings, TIME};
@@ -196,17 +196,17 @@ pub fn ground_name(difference: &Difference) -> &'static str {
 }
 
 /// Returns what would make a comparison say more.
-pub fn settle(settle: Settle) -> String {
-    match settle {
-        Settle::LapsUpTo(n) => format!("{n} laps of each for a verdict"),
-        Settle::SessionsUpTo(n) => format!("{n} sessions on each rig to say more"),
-        Settle::Laps(_) | Settle::Sessions(_) if !settle.is_worth_running() => {
+pub fn needed_words(needed: Needed) -> String {
+    match needed {
+        Needed::LapsUpTo(n) => format!("{n} laps of each for a verdict"),
+        Needed::SessionsUpTo(n) => format!("{n} sessions on each rig to say more"),
+        Needed::Laps(_) | Needed::Sessions(_) if !needed.is_worth_running() => {
             "more laps will not resolve it".to_owned()
         }
-        Settle::Laps(need) => {
+        Needed::Laps(need) => {
             format!("about {} laps of each in one session to resolve it", range(need))
         }
-        Settle::Sessions(need) => {
+        Needed::Sessions(need) => {
             format!("about {} sessions on each rig to resolve it", range(need))
         }
     }
@@ -334,7 +334,7 @@ mod tests {
             interval: Some(Interval { low: speed - half, high: speed + half }),
             verdict: Verdict::Faster,
             ground: Ground::Pairs(6),
-            settle: None,
+            needed: None,
             reading: 0.0,
         }
     }
@@ -374,7 +374,7 @@ mod tests {
         assert_eq!(listed(&items[..1]), "a");
         assert_eq!([count(1, "lap"), count(0, "lap")], ["1 lap", "0 laps"]);
         assert_eq!(
-            settle(Settle::Laps(LapsNeeded { plain: 9, assured: 14 })),
+            needed_words(Needed::Laps(LapsNeeded { plain: 9, assured: 14 })),
             "about 9–14 laps of each in one session to resolve it"
         );
     }

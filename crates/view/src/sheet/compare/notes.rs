@@ -1,7 +1,7 @@
 //! What stands below a comparison: laps left out, what would resolve it, how it was made.
 
 use crate::words::finding::unlike_words;
-use crate::words::{between_sessions, count, lap_of, listed_in_short, settle, why_not};
+use crate::words::{between_sessions, count, lap_of, listed_in_short, needed_words, why_not};
 use honest_lap_core::analysis::Analysis;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance::{HOURS, RATE};
@@ -121,10 +121,12 @@ fn what_would_help(row: &Row) -> Option<String> {
     }
     match (&row.cell, &row.against) {
         (None, _) if row.counts == Counts::default() => None,
-        (None, Against::Other(difference)) if row.plain.is_some() => difference.settle.map(settle),
+        (None, Against::Other(difference)) if row.plain.is_some() => {
+            difference.needed.map(needed_words)
+        }
         (None, _) if row.plain.is_some() => None,
         (None, _) => Some("no lap counts; `lap show` has the reason of each".to_owned()),
-        (Some(_), Against::Other(difference)) => difference.settle.map(settle),
+        (Some(_), Against::Other(difference)) => difference.needed.map(needed_words),
         (Some(cell), Against::Alone) if cell.laps() < 2 => {
             Some("one lap has no interval; run three or more".to_owned())
         }

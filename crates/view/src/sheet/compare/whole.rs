@@ -14,7 +14,7 @@ use crate::sheet::carrying::carrying;
 use crate::table::{Cell, Group as Table, Layout, Role, Sheet};
 use crate::words::finding::{changes_words, name, unlike_words};
 use crate::words::{
-    apart_interval, apart_words, count, ground, ground_name, interval_words, settle, speed,
+    apart_interval, apart_words, count, ground, ground_name, interval_words, needed_words, speed,
     speed_interval, time_saved, verdict_of, verdict_role, why_not,
 };
 use honest_lap_core::finding::Finding;
@@ -277,7 +277,7 @@ fn cells(
         ),
         verdict(&row.against, &view.measure),
         Cell::or_missing(difference, |d| Cell::text(ground_name(d))),
-        Cell::or_missing(difference.and_then(|d| d.settle), |s| Cell::text(settle(s))),
+        Cell::or_missing(difference.and_then(|d| d.needed), |s| Cell::text(needed_words(s))),
         Cell::list(doubts.iter().map(|(_, doubt)| name(&doubt.doubt).to_owned()).collect()),
         Cell::or_missing(day_spread, |spread| number(spread, percent(spread))),
         Cell::list(row.differs.iter().map(unlike_words).collect()),
