@@ -116,7 +116,8 @@ fn a_retest_drives_what_is_open_and_nothing_else() {
     env.lap_ok(&["run", "other"]);
     env.lap_ok(&["run", "short", "--laps", "2"]);
     let csv = |args: &[&str]| env.lap(args).stdout;
-    assert!(csv(&["doubts", "--retest"]).contains("too few laps"));
+    // A busy host adds a doubt, and a cell of text wraps: rows do not.
+    assert!(csv(&["doubts", "--retest", "--format", "csv"]).contains("too few laps"));
     let came = env.lap(&["run", "--retest", "short"]);
     assert_eq!(came.status, Some(0), "{came}");
     // That a sleep waits may be told as well.

@@ -98,6 +98,31 @@ fn of_many_rigs_the_overview_turns_and_neighbours_can_be_asked_for() {
 }
 
 #[test]
+fn of_many_rigs_and_workloads_a_ranked_list_counts_every_workload() {
+    let tests: Vec<String> = (1..=70).map(|test| format!("test-{test:02}")).collect();
+    let mut study = "[study]\nbaseline = \"card-01\"\n".to_owned();
+    for test in &tests {
+        study += &format!("[workload.{test}]\nkind = \"task\"\nby_hand = \"run it\"\n");
+    }
+    let head: Vec<String> = tests.iter().map(|test| format!("{test} [s]")).collect();
+    let mut sheet = format!("rig,{}\n", head.join(","));
+    for rig in 1..=12 {
+        study += &format!("[rig.card-{rig:02}]\n");
+        let times = vec![format!("{}", 10 + rig); tests.len()];
+        sheet += &format!("card-{rig:02},{}\n", times.join(","));
+    }
+    let env = TestEnv::with_study(LAP, &study);
+    env.write("cards.csv", &sheet);
+    env.lap_ok(&["import", "cards.csv", "--sheet"]);
+    let list = at(80, &env, &["compare"]);
+    let row = list.lines().find(|line| line.starts_with("card-07")).expect("a line a rig");
+    assert!(row.trim_end().ends_with(" 70"), "all 70 without a verdict: {list}");
+    // Side by side, of so many lines a part is shown and the rest is counted.
+    let wide = at(1000, &env, &["compare", "--rig", "card-01", "--rig", "card-02"]);
+    assert!(wide.contains("10 further lines: name a workload"), "{wide}");
+}
+
+#[test]
 fn variants_are_ranked_and_the_winner_of_each_test_is_named() {
     let study = "[workload.film]\nkind = \"task\"\nby_hand = \"export\"\nvary = { codec = [\"a\", \"b\"] }\n\
                  [workload.short]\nkind = \"task\"\nby_hand = \"export\"\nvary = { codec = [\"a\", \"b\"] }\n[rig.wren]\n";

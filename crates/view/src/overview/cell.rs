@@ -140,11 +140,10 @@ impl Stand {
             Against::Alone => cell(Sign::Alone, value()?),
             Against::Other(difference) => match difference.verdict {
                 Verdict::Refused(why) => {
-                    let few = |_| value().unwrap_or_else(|| short_refusal(why));
                     let shown = match (why, value()) {
                         (Refusal::NeverRun, None) => return None,
                         // What was measured is worth more than that it is one lap: the doubts say so.
-                        (Refusal::FewLaps(_), Some(_)) => few(()),
+                        (Refusal::FewLaps(_), Some(value)) => value,
                         _ => short_refusal(why),
                     };
                     refused(why, shown)

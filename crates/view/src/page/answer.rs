@@ -25,10 +25,10 @@ pub fn conclusion(index: Option<&Index>, seen: &Overview, views: &[WorkloadView]
         // Without an index, tables speak for themselves.
         true => all.extend(tables(views)),
     }
-    let more = all.len().saturating_sub(SENTENCES);
-    all.truncate(SENTENCES);
-    if let (Some(last), true) = (all.last_mut(), more > 0) {
-        last.push_str(&format!(" Of {} more, the overview.", count(more, "table")));
+    if all.len() > SENTENCES {
+        let more = all.len() - SENTENCES + 1;
+        all.truncate(SENTENCES - 1);
+        all.push(format!("The overview has {}.", count(more, "further table")));
     }
     if all.is_empty() {
         all.push(

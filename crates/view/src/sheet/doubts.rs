@@ -1,7 +1,7 @@
 //! `lap doubts`: a paragraph a kind, with what was seen first and what would resolve it; each in full where asked for.
 
 use crate::number::percent;
-use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
+use crate::table::{Cell, Column, Group, Role, Sheet};
 use crate::words::count;
 use crate::words::finding::{Kind, impact_words, kinds, name, seen, seen_first, to_resolve};
 use honest_lap_core::finding::{Finding, Impact};
@@ -33,7 +33,7 @@ pub fn doubts(findings: &[Finding], laps: usize) -> Sheet {
         Column::machine("by_test"),
     ];
     Sheet {
-        groups: vec![group(columns, findings.iter().map(row).collect())],
+        groups: vec![Group::of(columns, findings.iter().map(row).collect())],
         notes: [(!findings.is_empty()).then_some(order), by_test.then_some(note)]
             .into_iter()
             .flatten()
@@ -59,7 +59,7 @@ pub fn doubts_in_short(findings: &[Finding], laps: usize) -> Sheet {
     }
     let told = told.into_iter().flatten().collect();
     Sheet {
-        groups: vec![Group { notes: told, ..group(Vec::new(), Vec::new()) }],
+        groups: vec![Group { notes: told, ..Group::of(Vec::new(), Vec::new()) }],
         notes,
         ..headed(findings, laps)
     }
@@ -77,18 +77,6 @@ fn headed(findings: &[Finding], laps: usize) -> Sheet {
         title: None,
         lead: vec![lead],
         groups: Vec::new(),
-        notes: Vec::new(),
-    }
-}
-
-fn group(columns: Vec<Column>, rows: Vec<Vec<Cell>>) -> Group {
-    Group {
-        heading: None,
-        lead: Vec::new(),
-        columns,
-        rows,
-        layout: Layout::Table,
-        drawing: Vec::new(),
         notes: Vec::new(),
     }
 }

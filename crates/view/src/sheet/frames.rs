@@ -117,15 +117,7 @@ fn list(workloads: &[FramedWorkload]) -> Option<Group> {
             cells_of(workload, settings).into_iter().map(move |cell| line(&of, &cell))
         })
     });
-    Some(Group {
-        heading: None,
-        lead: Vec::new(),
-        columns,
-        rows: rows.collect(),
-        layout: Layout::Table,
-        drawing: Vec::new(),
-        notes: Vec::new(),
-    })
+    Some(Group::of(columns, rows.collect()))
 }
 
 /// Returns a cell's line among all workloads.
@@ -292,7 +284,7 @@ fn played_whole(cell: &Cells<'_>) -> Option<String> {
         return None;
     }
     let rig = cell.rig;
-    let of = count(played.len(), "pass").replace("passs", "passes");
+    let of = count(played.len(), "pass");
     Some(match (whole == played.len(), dropped, late) {
         (true, ..) => format!("{rig} plays whole: {whole} of {of}"),
         (false, 0, late) => {
@@ -336,8 +328,7 @@ fn cell_row(
     let passes = cell.summed.as_ref().map_or(0, |summed| summed.passes);
     let words = match passes {
         0 => format!("{}: no pass counts", cell.rig),
-        1 => format!("{}: 1 pass", cell.rig),
-        n => format!("{}: {n} passes", cell.rig),
+        n => format!("{}: {}", cell.rig, count(n, "pass")),
     };
     let mut cells = vec![
         Cell::text(words).role(Role::Heading),

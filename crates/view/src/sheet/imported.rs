@@ -31,7 +31,7 @@ pub fn imported(all: &[Imported]) -> Sheet {
             vec![format!("{} read; nothing was recorded.", count(all.len(), "log"))]
         }
         [Imported { lap: Some(lap), .. }, ..] => {
-            vec![format!("{} imported, as session {}.", passes(all.len()), lap.session)]
+            vec![format!("{} imported, as session {}.", count(all.len(), "pass"), lap.session)]
         }
         [] => Vec::new(),
     };
@@ -47,10 +47,6 @@ pub fn imported(all: &[Imported]) -> Sheet {
 
 /// A tenth of a second, in nanoseconds.
 const TENTH: u64 = 100_000_000;
-
-fn passes(n: usize) -> String {
-    if n == 1 { "1 pass".to_owned() } else { format!("{n} passes") }
-}
 
 fn group(imported: &Imported) -> Group {
     let name = imported.lap.as_ref().map(|lap| format!("{lap} · ")).unwrap_or_default();

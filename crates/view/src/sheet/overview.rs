@@ -5,7 +5,7 @@ use super::compare::Shown;
 use crate::overview::{
     Columns, Line, Overview, Places, Sign, Stand, overview as overview_of, signs_words,
 };
-use crate::table::{Cell, Column, Group, Layout, Sheet};
+use crate::table::{Cell, Column, Group, Sheet};
 use crate::words::count;
 use crate::words::finding::{changes_words, kinds};
 use honest_lap_core::finding::Finding;
@@ -25,9 +25,7 @@ const LINES: usize = 60;
 /// Returns the sheet of everything that was compared, for a terminal `width` columns wide.
 pub fn overview(study: &Study, shown: &Shown<'_>, width: usize) -> Sheet {
     let analysis = shown.analysis;
-    let mut seen = overview_of(study, analysis);
-    let cut = seen.lines.len().saturating_sub(LINES);
-    seen.lines.truncate(LINES);
+    let seen = overview_of(study, analysis);
     let width = width.max(NARROW);
     let mut table = fitting(&seen, width);
     let cells = seen.index.iter().chain(&seen.lines).flat_map(|line| line.cells.iter().flatten());
@@ -37,10 +35,6 @@ pub fn overview(study: &Study, shown: &Shown<'_>, width: usize) -> Sheet {
         legend = format!("against {base}; {legend}");
     }
     table.notes.extend((!legend.is_empty()).then_some(legend));
-    if cut > 0 {
-        let more = count(cut, "further line");
-        table.notes.push(format!("{more}: name a workload, --with SETTING=VALUE, or --tables"));
-    }
     let room = SCREEN.saturating_sub(AROUND + table.rows.len()).clamp(3, 9);
     let mut lead: Vec<String> = study.question.iter().cloned().collect();
     lead.extend(analysis.changes.as_deref().map(changes_words));
@@ -85,25 +79,14 @@ fn fits(group: &Group, width: usize) -> bool {
     group.columns.iter().enumerate().map(column).sum::<usize>() <= width + GAP
 }
 
-fn group(columns: Vec<Column>, rows: Vec<Vec<Cell>>) -> Group {
-    Group {
-        heading: None,
-        lead: Vec::new(),
-        columns,
-        rows,
-        layout: Layout::Table,
-        drawing: Vec::new(),
-        notes: Vec::new(),
-    }
-}
-
 /// A line a workload, a column a rig.
 fn plain(seen: &Overview) -> Group {
     let best = seen.across == Columns::Variants;
     let mut columns = vec![Column::text("workload", "")];
     columns.extend(seen.columns.iter().map(|name| Column::figure("stand", name)));
     columns.extend(best.then(|| Column::text("best", "best")));
-    let lines = || seen.index.iter().chain(&seen.lines);
+    let cut = seen.lines.len().saturating_sub(LINES);
+    let lines = || seen.index.iter().chain(seen.lines.iter().take(LINES));
     let places: Vec<Places> = (0..seen.columns.len())
         .map(|at| Places::of(lines().filter_map(|line| line.cells[at].as_ref())))
         .collect();
@@ -114,7 +97,12 @@ fn plain(seen: &Overview) -> Group {
         cells.extend(best.then(|| Cell::or_missing(line.best.as_ref(), Cell::text)));
         cells
     };
-    group(columns, lines().map(row).collect())
+    let mut table = Group::of(columns, lines().map(row).collect());
+    if cut > 0 {
+        let more = count(cut, "further line");
+        table.notes.push(format!("{more}: name a workload, --with SETTING=VALUE, or --tables"));
+    }
+    table
 }
 
 /// A line a rig, a column a workload.
@@ -131,7 +119,7 @@ fn turned(seen: &Overview) -> Group {
         cells.extend(placed.map(|(line, places)| stand(line.cells[at].as_ref(), *places)));
         cells
     };
-    group(columns, by_index(seen).into_iter().map(row).collect())
+    Group::of(columns, by_index(seen).into_iter().map(row).collect())
 }
 
 /// A line a rig, with how often it is better and worse.
@@ -162,7 +150,7 @@ fn ranked(seen: &Overview) -> Group {
             Cell::whole((stands.len() - judged) as u64),
         ]
     };
-    group(columns, by_index(seen).into_iter().map(row).collect())
+    Group::of(columns, by_index(seen).into_iter().map(row).collect())
 }
 
 /// Returns the columns in the order of their index, what has none behind.
@@ -203,7 +191,7 @@ fn doubts(findings: &[Finding], most: usize) -> Option<Group> {
         Column::text("concerns", "concerns").wrap(40),
         Column::text("could_change", "could change").wrap(17),
     ];
-    let mut table = group(columns, rows);
+    let mut table = Group::of(columns, rows);
     table.notes.extend((rest > 0).then(|| format!("{}: lap doubts", count(rest, "further kind"))));
     (!kinds.is_empty()).then_some(table)
 }

@@ -29,7 +29,7 @@ pub fn retests(retests: &[Retest]) -> Sheet {
     };
     Sheet {
         schema: "honest-lap/retest",
-        version: 1,
+        version: 2,
         title: None,
         lead: vec![lead],
         groups: vec![Group {

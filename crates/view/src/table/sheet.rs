@@ -258,6 +258,12 @@ impl Cell {
 }
 
 impl Group {
+    /// Returns a table of these columns and rows, and nothing around it.
+    pub fn of(columns: Vec<Column>, rows: Vec<Vec<Cell>>) -> Self {
+        let (heading, lead, drawing, notes) = Default::default();
+        Self { heading, lead, columns, rows, layout: Layout::Table, drawing, notes }
+    }
+
     /// Returns the columns that people see, with their places: none of a table that is empty in every row.
     pub(crate) fn for_people(&self) -> impl Iterator<Item = (usize, &Column)> {
         let is_empty = |at: usize| {

@@ -280,7 +280,11 @@ pub fn counts_words(counts: &Counts) -> String {
 
 /// Returns `n` of `thing`, which is not alone unless there is one.
 pub fn count(n: usize, thing: &str) -> String {
-    if n == 1 { format!("1 {thing}") } else { format!("{n} {thing}s") }
+    match (n, thing.ends_with('s')) {
+        (1, _) => format!("1 {thing}"),
+        (_, true) => format!("{n} {thing}es"),
+        (_, false) => format!("{n} {thing}s"),
+    }
 }
 
 /// Returns the role in which a verdict is shown.
