@@ -190,6 +190,12 @@ impl Drawing {
         self.items.push(Item::Area { points: points.to_vec(), fill, opacity, edge: None });
     }
 
+    /// Fills what `points` enclose, and draws its outline.
+    pub fn edged_area(&mut self, points: &[(f64, f64)], fill: Paint, opacity: f64, edge: Stroke) {
+        let points = points.to_vec();
+        self.items.push(Item::Area { points, fill, opacity, edge: Some(edge) });
+    }
+
     /// Fills a regular shape around `at`, or draws its outline where it is `hollow`.
     pub fn mark(&mut self, at: (f64, f64), shape: Shape, hue: Paint, hollow: bool) {
         if !hollow && let Some(radius) = shape.is_disc() {

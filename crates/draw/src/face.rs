@@ -1,12 +1,31 @@
 //! The font that ships with the tool: how wide text is in it, text made to fit, and its outlines.
 
+use base64::Engine;
+use base64::engine::general_purpose::STANDARD;
 use std::sync::LazyLock;
 use tiny_skia::PathBuilder;
 use ttf_parser::{Face, OutlineBuilder};
 
 /// The font's files: regular and semi-bold.
-pub const FONTS: [&[u8]; 2] =
+const FONTS: [&[u8]; 2] =
     [include_bytes!("../fonts/Inter-Regular.otf"), include_bytes!("../fonts/Inter-SemiBold.otf")];
+/// The same glyphs packed for a browser, a third of the size: `pyftsubset FILE --unicodes='*' --layout-features='*' --flavor=woff2`.
+const WEB_FONTS: [&[u8]; 2] = [
+    include_bytes!("../fonts/Inter-Regular.woff2"),
+    include_bytes!("../fonts/Inter-SemiBold.woff2"),
+];
+
+/// Returns the rules of a style sheet that bring the font along.
+pub fn font_faces() -> String {
+    let face = |(file, weight): (&[u8], u16)| {
+        let data = STANDARD.encode(file);
+        format!(
+            "@font-face{{font-family:Inter;font-weight:{weight};\
+             src:url(data:font/woff2;base64,{data})}}"
+        )
+    };
+    WEB_FONTS.into_iter().zip([400, 600]).map(face).collect()
+}
 
 /// The width of each character up to this one is kept.
 const KEPT: u32 = 0x400;

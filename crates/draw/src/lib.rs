@@ -27,7 +27,7 @@ mod scale;
 mod svg;
 
 pub use drawing::{Anchor, Drawing, Item, MARGIN, Shape, Stroke, Type};
-pub use face::FONTS;
+pub use face::font_faces;
 pub use lanes::lanes;
 pub use paint::{Look, Paint, curve, paints, word_styles};
 pub use place::{Area, places};

@@ -1,28 +1,18 @@
 //! A drawing written down as SVG; decides nothing.
 
 use crate::drawing::{Anchor, Drawing, Item, Stroke, Type};
-use crate::face::FONTS;
+use crate::face::font_faces;
 use crate::paint::{Look, Paint};
-use base64::Engine;
-use base64::engine::general_purpose::STANDARD;
 use std::fmt::Write;
 
 impl Drawing {
     /// Returns the drawing as a document of its own, which brings its font along.
     pub fn svg(&self, look: Look) -> String {
-        let face = |(file, weight): (&[u8], u16)| {
-            let data = STANDARD.encode(file);
-            format!(
-                "@font-face{{font-family:Inter;font-weight:{weight};\
-                 src:url(data:font/otf;base64,{data})}}"
-            )
-        };
-        let faces: String = FONTS.into_iter().zip([400, 600]).map(face).collect();
         let (width, height) = (short(self.width), short(self.height));
         self.document(
             look,
             &format!(" xmlns=\"http://www.w3.org/2000/svg\" width=\"{width}\" height=\"{height}\""),
-            &format!("<style>{faces}</style>\n"),
+            &format!("<style>{}</style>\n", font_faces()),
         )
     }
 

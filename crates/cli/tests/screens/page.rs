@@ -73,6 +73,8 @@ fn a_pass_is_looked_into_by_mouse_and_by_key() {
     let pass = "const f = document.querySelector('.frames'); f.scrollIntoView({ block: 'center', behavior: 'instant' });";
     browser.script(pass);
     browser.wait_for("return document.querySelector('.frames').dataset.ready === 'yes'");
+    let fonts = "return [...document.fonts].map(f => f.status).join()";
+    assert_eq!(browser.script(fonts), json!("loaded,loaded"), "the page brings its font along");
     let place = browser.script(&format!(
         "{pass} const b = f.querySelector('canvas').getBoundingClientRect();
          return [b.x + b.width / 2, b.y + b.height / 2]"

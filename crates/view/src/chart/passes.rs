@@ -211,10 +211,10 @@ fn frames(drawing: &mut Drawing, panel: &PassPanel, (x, y): (Scale, Scale)) {
         }
         let upper = known.iter().map(|(x, slice)| (*x, y.place(slice.most)));
         let lower = known.iter().rev().map(|(x, slice)| (*x, y.place(slice.least)));
-        drawing.area(&upper.clone().chain(lower).collect::<Vec<_>>(), Paint::Lake, 0.28);
-        // A peak of one slice has no width: its outline keeps it in sight.
-        let outline = Stroke { hue: Paint::Lake, width: 0.8, dashes: "" };
-        drawing.curve(&upper.collect::<Vec<_>>(), outline);
+        // A peak of one slice has no width: its edge keeps it in sight.
+        let edge = Stroke { hue: Paint::Lake, width: 0.8, dashes: "" };
+        let band: Vec<_> = upper.chain(lower).collect();
+        drawing.edged_area(&band, Paint::Lake, 0.28, edge);
         let mean: Vec<(f64, f64)> =
             known.iter().map(|(x, slice)| (*x, y.place(slice.mean))).collect();
         drawing.curve(&mean, Stroke { hue: Paint::Ink, width: 1.4, dashes: "" });

@@ -4,16 +4,13 @@
 
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
-use flate2::Compression;
-use flate2::read::GzDecoder;
-use flate2::write::GzEncoder;
 use serde::{Deserialize, Serialize};
-use std::io::{Read, Write};
+use std::io::Read;
 
 /// What a page was made of.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Evidence {
-    /// The logbook: gzip, as base64.
+    /// The logbook: zstd, as base64.
     pub logbook: String,
     /// What was asked of it, and when.
     pub made: Made,
@@ -33,21 +30,21 @@ pub struct Made {
 /// The name under which a page's head says what was asked.
 pub(super) const META: &str = "lap-page";
 /// The name under which the logbook can be saved from it.
-pub(super) const LOGBOOK: &str = "logbook.db.gz";
+pub(super) const LOGBOOK: &str = "logbook.db.zst";
 /// What stands ahead of the logbook, and of the study, in a page.
-const AHEAD_OF_LOGBOOK: &str = "download=\"logbook.db.gz\" href=\"data:application/gzip;base64,";
+const AHEAD_OF_LOGBOOK: &str = "download=\"logbook.db.zst\" href=\"data:application/zstd;base64,";
 const AHEAD_OF_STUDY: &str = "download=\"study.toml\" href=\"data:application/toml;base64,";
 const AHEAD_OF_MADE: &str = "<meta name=\"lap-page\" content=\"";
 
+/// How hard is packed for: the last level that takes a tenth of a second for the demo's logbook.
+const LEVEL: i32 = 12;
 /// No logbook of a page is larger than this when it is unpacked.
 const MOST_BYTES: u64 = 1 << 30;
 
 impl Evidence {
     /// Packs a logbook's file.
     pub fn pack(logbook: &[u8], made: Made) -> Self {
-        let mut packed = GzEncoder::new(Vec::new(), Compression::best());
-        packed.write_all(logbook).expect("memory takes what is written");
-        let packed = packed.finish().expect("memory takes what is written");
+        let packed = zstd::encode_all(logbook, LEVEL).expect("memory takes what is written");
         Self { logbook: STANDARD.encode(packed), made }
     }
 
@@ -55,7 +52,7 @@ impl Evidence {
     pub fn unpacked(&self) -> Option<Vec<u8>> {
         let packed = STANDARD.decode(&self.logbook).ok()?;
         let mut bytes = Vec::new();
-        let mut limited = GzDecoder::new(packed.as_slice()).take(MOST_BYTES + 1);
+        let mut limited = zstd::Decoder::new(packed.as_slice()).ok()?.take(MOST_BYTES + 1);
         limited.read_to_end(&mut bytes).ok()?;
         (bytes.len() as u64 <= MOST_BYTES).then_some(bytes)
     }

@@ -1,18 +1,22 @@
 //! A page written down as HTML. Everything from outside is text: maud escapes it.
 
 use super::evidence::{LOGBOOK, META};
-use super::packed::{packed, step_ns};
-use super::{Block, Frames, Page, Part, Race};
+use super::packed::{gzip, packed, step_ns};
+use super::{Block, File, Frames, Page, Part, Race};
 use crate::table::{Align, Cell, Group, Layout, Role};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use honest_lap_core::record::plain_line;
-use honest_lap_draw::{Drawing, FONTS, Look, paints, word_styles};
+use honest_lap_draw::{Drawing, Look, font_faces, paints, word_styles};
 use maud::{DOCTYPE, Markup, PreEscaped, html as markup};
 use sha2::{Digest, Sha256};
 
 const STYLE: &str = include_str!("style.css");
 const SCRIPT: &str = include_str!("script.js");
+/// What a table is to a browser.
+const TABLE: &str = "text/csv";
+/// Bytes up to which a table is not worth packing.
+const LONG_TABLE: usize = 4096;
 
 /// Returns `page` as one HTML file: it fetches nothing, and runs no script but its own.
 pub fn html(page: &Page) -> String {
@@ -53,13 +57,7 @@ pub fn html(page: &Page) -> String {
 }
 
 fn style() -> String {
-    let face = |(file, weight): (&[u8], u16)| {
-        let data = STANDARD.encode(file);
-        format!(
-            "@font-face{{font-family:Inter;font-weight:{weight};src:url(data:font/otf;base64,{data})}}"
-        )
-    };
-    let faces: String = FONTS.into_iter().zip([400, 600]).map(face).collect();
+    let faces = font_faces();
     let (light, dark) = (paints(Look::Light), paints(Look::Dark));
     format!(
         "{faces}:root{{{light}}}@media(prefers-color-scheme:dark){{:root{{{dark}}}}}\
@@ -293,22 +291,26 @@ fn saved(page: &Page) -> Markup {
                 @if let Some(evidence) = &page.evidence {
                     li {
                         a download=(LOGBOOK)
-                            href=(format!("data:application/gzip;base64,{}", evidence.logbook))
+                            href=(format!("data:application/zstd;base64,{}", evidence.logbook))
                         { (LOGBOOK) }
                         ", everything recorded: lap verify with the name of this page proves its figures from it"
                     }
                 }
-                @for file in &page.files {
-                    li {
-                        a download=(file.name)
-                            href=(format!("data:{};base64,{}", file.kind, STANDARD.encode(&file.bytes)))
-                        { (file.name) }
-                        ", " (file.about)
-                    }
-                }
+                @for file in &page.files { li { (one_file(file)) ", " (file.about) } }
             }
         }
     }
+}
+
+/// Returns the way to a file: a long table is packed, and unpacked by the script, or by whoever saves it without.
+fn one_file(file: &File) -> Markup {
+    if file.kind != TABLE || file.bytes.len() <= LONG_TABLE {
+        let href = format!("data:{};base64,{}", file.kind, STANDARD.encode(&file.bytes));
+        return markup! { a download=(file.name) href=(href) { (file.name) } };
+    }
+    let packed = format!("data:application/gzip;base64,{}", gzip(&file.bytes));
+    let name = format!("{}.gz", file.name);
+    markup! { a download=(name) href=(packed) data-plain=(file.name) { (name) } }
 }
 
 #[cfg(test)]
@@ -393,5 +395,9 @@ mod tests {
         assert!(there("dome-still---more") && there("files") && there("files-2"), "{out}");
         assert!(there("in-every-lap-of-it"), "details are gone to from outside");
         assert!(out.contains("download=\"laps.csv\" href=\"data:text/csv;base64,YSxiCg==\""));
+        page.files[0].bytes = b"rig,time\n".repeat(1_000);
+        let out = html(&page);
+        let packed = "download=\"laps.csv.gz\" href=\"data:application/gzip;base64,H4sI";
+        assert!(out.contains(packed) && out.contains("data-plain=\"laps.csv\""), "{out}");
     }
 }

@@ -1,9 +1,9 @@
-//! A pass's frames as a page carries them: rounded, in planes of bytes, deflated.
+//! What a page carries packed: a pass's frames, rounded, in planes of bytes; long tables.
 
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
 use flate2::Compression;
-use flate2::write::DeflateEncoder;
+use flate2::write::{DeflateEncoder, GzEncoder};
 use std::io::Write;
 
 /// Frames up to which a page carries each to this many nanoseconds; of more, each takes less room.
@@ -27,6 +27,13 @@ pub(super) fn packed(frames: &[u64], step_ns: u64) -> String {
     let mut deflated = DeflateEncoder::new(Vec::new(), Compression::best());
     deflated.write_all(&bytes).expect("memory takes what is written");
     STANDARD.encode(deflated.finish().expect("memory takes what is written"))
+}
+
+/// Returns a file packed as a file of its own: base64 of gzip.
+pub(super) fn gzip(bytes: &[u8]) -> String {
+    let mut packed = GzEncoder::new(Vec::new(), Compression::best());
+    packed.write_all(bytes).expect("memory takes what is written");
+    STANDARD.encode(packed.finish().expect("memory takes what is written"))
 }
 
 #[cfg(test)]
