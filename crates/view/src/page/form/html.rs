@@ -352,7 +352,7 @@ mod tests {
                     Block::Details { summary: "Every lap of it".into(), blocks: vec![] },
                 ],
             }],
-            files: vec![crate::page::form::File {
+            files: vec![File {
                 name: "laps.csv".into(),
                 about: "every lap".into(),
                 kind: "text/csv",
