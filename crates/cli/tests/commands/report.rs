@@ -95,7 +95,7 @@ fn a_page_proves_its_figures_by_the_logbook_that_it_carries() {
     }
     let version = forged("{&quot;version&quot;:&quot;0", "{&quot;version&quot;:&quot;9");
     assert!(version.status == Some(1) && version.stderr.contains("only that version"), "{version}");
-    let damaged = forged("data:application/gzip;base64,H4sI", "data:application/gzip;base64,AAAA");
+    let damaged = forged("data:application/zstd;base64,KLUv", "data:application/zstd;base64,AAAA");
     assert_eq!(damaged.status, Some(2), "{damaged}");
     env.lap_ok(&["--study", "lab", "report", "--anonymous", "--out", "nameless.html"]);
     let nameless = env.lap(&["verify", "nameless.html"]);
