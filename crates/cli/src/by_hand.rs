@@ -3,6 +3,7 @@
 use crate::ctx::Ctx;
 use crate::error::CmdError;
 use crate::rig_key::sign;
+use honest_lap_core::entry::Entry;
 use honest_lap_core::record::{
     LapBody, LapName, Outcome, Reading, RecordedPass, RigFound, SessionAbout, SessionName,
     Settings, Study, Workload, is_rig_name,
@@ -62,6 +63,20 @@ impl<'a> HandLap<'a> {
     ) -> Self {
         let body = LapBody { started: ctx.now(), readings, ..LapBody::default() };
         Self { workload, settings, time, outcome: Outcome::Done, body }
+    }
+
+    /// Returns a lap that was typed in, of a workload that the study has.
+    pub fn entered(entry: &'a Entry, study: &'a Study, ctx: &Ctx) -> Self {
+        let workload = study.workload(&entry.workload).expect("it was read by this study");
+        let outcome = if entry.failed.is_some() { Outcome::Failed } else { Outcome::Done };
+        let body = LapBody {
+            started: ctx.now(),
+            readings: entry.readings.clone(),
+            reason: entry.failed.clone(),
+            ..LapBody::default()
+        };
+        let time = entry.time.filter(|_| entry.failed.is_none());
+        Self { workload, settings: &entry.settings, time, outcome, body }
     }
 
     /// Returns a pass that was captured elsewhere.

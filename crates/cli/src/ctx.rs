@@ -2,6 +2,7 @@
 
 use crate::error::CmdError;
 use crate::ui::Ui;
+use honest_lap_core::unit::{Date, Nanos};
 use std::path::PathBuf;
 
 /// The process around a command.
@@ -33,18 +34,23 @@ impl Ctx {
         jiff::Timestamp::from_second(now.as_second()).unwrap_or(now).to_string()
     }
 
+    /// Returns the day of this moment, of universal time as all moments in a logbook are.
+    pub fn today(&self) -> Date {
+        Date::parse(&self.now()).expect("the calendar has every day that comes")
+    }
+
     /// Returns what tells how long before this moment a time was, RFC 3339; `None` where it is no moment of the past.
-    pub fn ages(&self) -> impl Fn(&str) -> Option<honest_lap_core::unit::Nanos> + use<> {
+    pub fn ages(&self) -> impl Fn(&str) -> Option<Nanos> + use<> {
         let now = self.moment.unwrap_or_else(jiff::Timestamp::now);
         move |then| {
             let then: jiff::Timestamp = then.parse().ok()?;
             let age = now.duration_since(then).as_nanos();
-            u64::try_from(age).ok().map(honest_lap_core::unit::Nanos)
+            u64::try_from(age).ok().map(Nanos)
         }
     }
 
     /// Returns the time of day on this machine's clock in `span` from now: `14:32`.
-    pub fn time_of_day_in(&self, span: honest_lap_core::unit::Nanos) -> String {
+    pub fn time_of_day_in(&self, span: Nanos) -> String {
         let seconds = i64::try_from(span.0 / 1_000_000_000).unwrap_or(i64::MAX);
         let then = jiff::Zoned::now().checked_add(jiff::SignedDuration::from_secs(seconds));
         // A run that ends beyond the calendar has no time of day.

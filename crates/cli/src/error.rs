@@ -52,6 +52,8 @@ pub enum CmdError {
 pub struct Failure {
     pub exit: Exit,
     pub problem: String,
+    /// What it consists of, a line each.
+    pub details: Vec<String>,
     pub causes: Vec<String>,
     pub help: Option<String>,
 }
@@ -62,8 +64,16 @@ impl CmdError {
         Self::failed(Exit::Request, problem, Some(help.into()))
     }
 
+    /// Returns the error of a request in which several things are wrong, told below the problem.
+    pub fn several(problem: String, details: Vec<String>, help: impl Into<String>) -> Self {
+        let exit = Exit::Request;
+        let help = Some(help.into());
+        Self::Failed(Box::new(Failure { exit, problem, details, causes: Vec::new(), help }))
+    }
+
     fn failed(exit: Exit, problem: impl Into<String>, help: Option<String>) -> Self {
-        Self::Failed(Box::new(Failure { exit, problem: problem.into(), causes: Vec::new(), help }))
+        let (problem, details, causes) = (problem.into(), Vec::new(), Vec::new());
+        Self::Failed(Box::new(Failure { exit, problem, details, causes, help }))
     }
 
     /// Returns the error of a file or folder that could not be used.
@@ -88,7 +98,8 @@ impl CmdError {
             next = cause.source();
         }
         let help = help.map(str::to_owned);
-        Self::Failed(Box::new(Failure { exit, problem: error.to_string(), causes, help }))
+        let (problem, details) = (error.to_string(), Vec::new());
+        Self::Failed(Box::new(Failure { exit, problem, details, causes, help }))
     }
 }
 

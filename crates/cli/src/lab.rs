@@ -16,7 +16,7 @@ pub fn read_lab(study: &Study, logbook: &Logbook, ctx: &Ctx) -> Result<Lab, CmdE
     let age_of = ctx.ages();
     let Everything { sessions, tasks, laps, facts } = logbook.everything()?;
     let sessions = sessions.into_iter().map(|record| {
-        let age = age_of(&record.started);
+        let age = age_of(&record.measured());
         (record, age)
     });
     let records = Records { tasks, laps, facts, sessions: sessions.collect() };

@@ -117,6 +117,7 @@ impl Ui {
             }
             Err(CmdError::Failed(failure)) => {
                 self.say_labelled("error", Role::Failed, &failure.problem);
+                failure.details.iter().for_each(|line| self.say(Role::Plain, line));
                 for cause in &failure.causes {
                     self.say_labelled("caused by", Role::Quiet, cause);
                 }

@@ -90,7 +90,7 @@ fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> 
     let mut rigs = Vec::new();
     for (name, span, value) in top.entries("rig") {
         if named(mistakes, "rig", name, span) {
-            rigs.extend(rig(mistakes, name, value));
+            rigs.extend(rig(mistakes, name, value, &workloads));
         }
     }
     let mut meters = Vec::new();

@@ -1,15 +1,34 @@
 //! The `[rig.NAME]` tables.
 
+use crate::mistake::nearest;
 use crate::section::{Mistakes, Section, Value};
-use honest_lap_core::record::{KEY_DIGITS, Peak, Rig, StatedPower, parse_rate};
+use honest_lap_core::record::{
+    KEY_DIGITS, Peak, Rig, Settings, StatedPower, Unsupported, Workload, parse_rate,
+};
 use honest_lap_core::unit::{Amount, parse_amount};
+use std::ops::Range;
 use toml::de::DeValue;
 
-const KEYS: [&str; 9] =
-    ["about", "key", "price", "model", "parts", "power", "peak", "peak_from", "unsupported"];
+const KEYS: [&str; 10] = [
+    "title",
+    "about",
+    "key",
+    "price",
+    "model",
+    "parts",
+    "power",
+    "peak",
+    "peak_from",
+    "unsupported",
+];
 const POWER_KEYS: [&str; 3] = ["mean", "peak", "idle"];
 
-pub(crate) fn rig<'i>(mistakes: &Mistakes, name: &str, value: &Value<'i>) -> Option<Rig> {
+pub(crate) fn rig<'i>(
+    mistakes: &Mistakes,
+    name: &str,
+    value: &Value<'i>,
+    workloads: &[Workload],
+) -> Option<Rig> {
     let section = Section::open(mistakes, format!("rig \"{name}\""), value, &KEYS)?;
     let texts = |key: &str| {
         let text = |(name, _, value): (&str, _, &Value<'_>)| {
@@ -19,11 +38,12 @@ pub(crate) fn rig<'i>(mistakes: &Mistakes, name: &str, value: &Value<'i>) -> Opt
     };
     Some(Rig {
         name: name.to_owned(),
+        title: section.text("title").map(str::to_owned),
         about: section.text("about").map(str::to_owned),
         price: section.quantity("price", parse_amount),
         model: section.text("model").map(str::to_owned),
         parts: texts("parts"),
-        unsupported: texts("unsupported"),
+        unsupported: unsupported(&section, workloads),
         keys: keys(&section),
         peaks: peaks(&section),
         power: section
@@ -35,6 +55,46 @@ pub(crate) fn rig<'i>(mistakes: &Mistakes, name: &str, value: &Value<'i>) -> Opt
             .map(|section| power(&section))
             .unwrap_or_default(),
     })
+}
+
+/// Reads what the rig cannot do: `{ fly-through = "…" }`, or of some variants only, `{ "tunnel quality=high" = "…" }`.
+fn unsupported(section: &Section, workloads: &[Workload]) -> Vec<Unsupported> {
+    let one = |(name, span, value): (&str, Range<usize>, &Value<'_>)| {
+        let why = section.text_of(name, value)?.to_owned();
+        let mut words = name.split([' ', ',']).filter(|word| !word.is_empty());
+        let named = words.next().unwrap_or_default();
+        let wrong = |problem: String, remedy: String| {
+            section.mistakes.add(span.clone(), problem, remedy);
+            None
+        };
+        let Some(workload) = workloads.iter().find(|workload| workload.name == named) else {
+            let names = workloads.iter().map(|workload| workload.name.as_str());
+            let remedy = match nearest(named, names.clone()) {
+                Some(near) => format!("did you mean \"{near}\"?"),
+                None => format!("the study has: {}", names.collect::<Vec<_>>().join(", ")),
+            };
+            return wrong(format!("no workload is called \"{named}\""), remedy);
+        };
+        let mut pairs = Vec::new();
+        for word in words {
+            let pair = word.split_once('=');
+            let varies = |(key, value): &(&str, &str)| {
+                let values = workload.vary.iter().find(|(name, _)| name == key);
+                values.is_some_and(|(_, values)| values.iter().any(|known| known == value))
+            };
+            match pair.filter(varies) {
+                Some((key, value)) => pairs.push((key.to_owned(), value.to_owned())),
+                None => {
+                    let variants: Vec<String> =
+                        workload.variants().iter().map(ToString::to_string).collect();
+                    let remedy = format!("its variants are: {}", variants.join("; "));
+                    return wrong(format!("{named} has no variants with `{word}`"), remedy);
+                }
+            }
+        }
+        Some(Unsupported { workload: named.to_owned(), settings: Settings::new(pairs), why })
+    };
+    section.entries("unsupported").filter_map(one).collect()
 }
 
 /// Reads `key`, one or several.

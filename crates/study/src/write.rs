@@ -2,7 +2,7 @@
 
 use honest_lap_core::record::{Elsewhere, SECONDS, TIME};
 use toml::Value;
-use toml_edit::{Array, DocumentMut, Item, Table, value};
+use toml_edit::{Array, DocumentMut, Item, Table, TableLike, value};
 
 /// Returns `number` as a table of the list `[[elsewhere]]`, to stand at the end of a study.
 pub fn elsewhere_text(number: &Elsewhere) -> String {
@@ -36,12 +36,7 @@ pub fn elsewhere_text(number: &Elsewhere) -> String {
 /// is no place for it.
 pub fn with_rig_key(text: &str, rig: &str, key: &str) -> Option<String> {
     let mut study: DocumentMut = text.parse().ok()?;
-    let mut rigs = Table::new();
-    // The tables of the rigs stand by themselves: no line says `[rig]`.
-    rigs.set_implicit(true);
-    let rigs = study.entry("rig").or_insert(Item::Table(rigs)).as_table_like_mut()?;
-    let rig = rigs.entry(rig).or_insert(Item::Table(Table::new())).as_table_like_mut()?;
-    let known = rig.entry("key").or_insert(value(Array::new()));
+    let known = rig_table(&mut study, rig)?.entry("key").or_insert(value(Array::new()));
     if let Some(one) = known.as_str() {
         *known = value(Array::from_iter([one.to_owned()]));
     }
@@ -51,6 +46,26 @@ pub fn with_rig_key(text: &str, rig: &str, key: &str) -> Option<String> {
         *known = value(key);
     }
     Some(study.to_string())
+}
+
+/// Returns the study `text` with `rig`, which people call `title`, everything else as it was written; `None` where there
+/// is no place for it.
+pub fn with_rig(text: &str, rig: &str, title: Option<&str>) -> Option<String> {
+    let mut study: DocumentMut = text.parse().ok()?;
+    let table = rig_table(&mut study, rig)?;
+    if let Some(title) = title {
+        table.entry("title").or_insert(value(title));
+    }
+    Some(study.to_string())
+}
+
+/// Returns the table of `rig` in a study, a new one where there is none.
+fn rig_table<'s>(study: &'s mut DocumentMut, rig: &str) -> Option<&'s mut dyn TableLike> {
+    let mut rigs = Table::new();
+    // The tables of the rigs stand by themselves: no line says `[rig]`.
+    rigs.set_implicit(true);
+    let rigs = study.entry("rig").or_insert(Item::Table(rigs)).as_table_like_mut()?;
+    rigs.entry(rig).or_insert(Item::Table(Table::new())).as_table_like_mut()
 }
 
 #[cfg(test)]

@@ -16,6 +16,7 @@ mod mark;
 mod merge;
 mod note;
 mod plot;
+mod read_workbook;
 mod report;
 mod rig;
 mod run;
@@ -88,6 +89,7 @@ commands! {
     "merge" Merge(merge::MergeArgs);
     "completions" Completions(completions::CompletionsArgs);
     "man" Man(man::ManArgs);
+    "read-workbook" ReadWorkbook(read_workbook::ReadWorkbookArgs), hide;
     "stand-in" StandIn(stand_in::StandInArgs), hide;
 }
 
@@ -118,6 +120,7 @@ pub fn dispatch(command: &Command, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdErro
         Command::Merge(args) => merge::run(args, cli, ctx),
         Command::Completions(args) => completions::run(args, cli, ctx),
         Command::Man(args) => man::run(args, cli, ctx),
+        Command::ReadWorkbook(args) => read_workbook::run(args, ctx),
         Command::StandIn(args) => stand_in::run(args, ctx),
     }
 }

@@ -77,10 +77,7 @@ fn a_pasted_table_becomes_laps_of_several_rigs_all_or_nothing() {
     let came = with_stdin(&env, &["enter", "--table", "-"], &bad);
     assert_eq!(came.status.code(), Some(2));
     let said = String::from_utf8_lossy(&came.stderr).into_owned();
-    assert!(
-        said.contains("row 3, `encoder`: `turbo` is no value of `encoder`; nothing was recorded"),
-        "{said}"
-    );
+    assert!(said.contains("C4: `turbo` is no value of `encoder`; nothing was recorded"), "{said}");
     assert!(env.lap_ok(&["show"]).contains("2 sessions on 2 rigs: 2 laps counted"));
 }
 
@@ -95,7 +92,7 @@ fn a_slipped_digit_is_questioned_and_taken_only_when_confirmed() {
     let asked = enter(&["3:03", "30:20"]);
     assert_eq!(asked.status, Some(2));
     assert!(
-        asked.stderr.contains("row 2, time: 30.33 min is 10 times off its neighbours"),
+        asked.stderr.contains("value 2, time on heron: 30.33 min is 10 times off its neighbours"),
         "{asked}"
     );
     assert!(

@@ -18,5 +18,6 @@ mod report;
 mod safe;
 mod schema;
 mod screens;
+mod sheets;
 mod studies;
 mod writers;

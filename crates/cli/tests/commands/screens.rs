@@ -77,7 +77,7 @@ fn many_rigs() -> TestEnv {
     }
     let env = TestEnv::with_study(LAP, &study);
     env.write("cards.csv", &sheet);
-    env.lap_ok(&["import", "cards.csv", "--sheet"]);
+    env.lap_ok(&["enter", "--table", "cards.csv", "--sure"]);
     env
 }
 
@@ -113,7 +113,7 @@ fn of_many_rigs_and_workloads_a_ranked_list_counts_every_workload() {
     }
     let env = TestEnv::with_study(LAP, &study);
     env.write("cards.csv", &sheet);
-    env.lap_ok(&["import", "cards.csv", "--sheet"]);
+    env.lap_ok(&["enter", "--table", "cards.csv", "--sure"]);
     let list = at(80, &env, &["compare"]);
     let row = list.lines().find(|line| line.starts_with("card-07")).expect("a line a rig");
     assert!(row.trim_end().ends_with(" 70"), "all 70 without a verdict: {list}");

@@ -21,12 +21,7 @@ pub(super) fn ask(
     let form_of = |id: &u32| lab.tasks.iter().find(|form| form.id == *id);
     let is_untimed = |id: &u32| form_of(id).is_some_and(|form| form.task.kind.is_untimed());
     let untimed = lab.forms.iter().filter(|(_, id)| is_untimed(id));
-    let unsupported = study.rigs.iter().flat_map(|rig| {
-        let of = |(workload, why): &(String, String)| {
-            ((rig.name.clone(), workload.clone()), why.clone())
-        };
-        rig.unsupported.iter().map(of)
-    });
+    let unsupported = study.rigs.iter().map(|rig| (rig.name.clone(), rig.unsupported.clone()));
     let directions = match question.across {
         Across::Rigs => vec![Direction::Rigs],
         Across::Variants => vec![Direction::Variants],
@@ -54,6 +49,7 @@ pub(super) fn ask(
         stated_between: study.between_sessions,
         between: between.clone(),
         days: lab.days.clone(),
+        typed: lab.typed.clone(),
     }
 }
 

@@ -4,6 +4,7 @@ use super::doubt::{Doubt, Lacking};
 use super::evidence::{Evidence, cell_name, rigs_beside};
 use super::raised::{Raised, Remedy};
 use crate::judge::{Counts, Row};
+use crate::record::Outcome;
 use std::collections::BTreeSet;
 
 /// Returns what every comparison raises in which a rig that ran something else has no figure, with the reason. What a
@@ -14,8 +15,12 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut told: BTreeSet<(&str, String, Vec<&str>)> = BTreeSet::new();
     for view in evidence.views {
         for (settings, rows) in rigs_beside(view) {
+            // What a person saw failing is known: nothing of it is missing.
+            let known = |row: &&Row| {
+                row.unsupported.is_some() || row.counts.not_done.contains_key(&Outcome::Failed)
+            };
             let lacks: Vec<&Row> =
-                rows.iter().filter(|row| !row.has_values() && row.unsupported.is_none()).collect();
+                rows.iter().filter(|row| !row.has_values() && !known(row)).collect();
             if lacks.is_empty() || lacks.len() == rows.len() {
                 continue;
             }
@@ -43,7 +48,6 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
 mod tests {
     use super::super::testing::Lab;
     use super::*;
-    use crate::record::Outcome;
 
     #[test]
     fn a_rig_without_a_figure_is_told_with_the_reason() {
@@ -68,5 +72,8 @@ mod tests {
         failed.laps.iter_mut().filter(reel).for_each(|lap| lap.outcome = Outcome::Signal);
         let failed = failed.judged().found(find);
         assert_eq!(lacking(&failed[0]).1.counts.not_done[&Outcome::Signal], 5);
+        let mut seen = lab().day("wren-1", 1, &both);
+        seen.laps.iter_mut().filter(reel).for_each(|lap| lap.outcome = Outcome::Failed);
+        assert_eq!(seen.judged().found(find), [], "a person said that it failed");
     }
 }

@@ -2,7 +2,7 @@
 
 use super::assumption::BetweenByMeasure;
 use crate::lab::CellTraits;
-use crate::record::{Peak, SessionName, Settings, Work};
+use crate::record::{Peak, SessionName, Settings, Unsupported, Work};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Which way a comparison looks.
@@ -35,8 +35,8 @@ pub struct Ask {
     pub measures: Vec<String>,
     /// Sessions that ended when their laps looked precise enough.
     pub looked: BTreeSet<SessionName>,
-    /// Rig and workload that do not go together, and why.
-    pub unsupported: BTreeMap<(String, String), String>,
+    /// What each rig cannot do.
+    pub unsupported: BTreeMap<String, Vec<Unsupported>>,
     /// What cells were run under, and what they came to.
     pub traits: CellTraits,
     /// How much work a lap of each workload does, where that is known.
@@ -47,6 +47,8 @@ pub struct Ask {
     pub despite: bool,
     /// The session whose day each session shares; one that has no entry is a day of its own.
     pub days: BTreeMap<SessionName, SessionName>,
+    /// Sessions whose values were typed in: those of one day are one, however often somebody typed.
+    pub typed: BTreeSet<SessionName>,
     /// By how much sessions differ, as the lab states it: a standard deviation, of logs.
     pub stated_between: Option<f64>,
     /// The between-session variance of measures that is known from more laps than these.
@@ -57,5 +59,10 @@ impl Ask {
     /// Returns the session whose day `session` shares.
     pub(super) fn day<'a>(&'a self, session: &'a SessionName) -> &'a SessionName {
         self.days.get(session).unwrap_or(session)
+    }
+
+    /// Returns the session that `session` is counted as.
+    pub(super) fn counted_as<'a>(&'a self, session: &'a SessionName) -> &'a SessionName {
+        if self.typed.contains(session) { self.day(session) } else { session }
     }
 }

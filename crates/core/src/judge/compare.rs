@@ -86,8 +86,10 @@ fn rigs_at(
 ) -> Group {
     let row = |rig: &&str| {
         let known = table.row(rig, settings).cloned();
-        let unsupported = ask.unsupported.get(&((*rig).to_owned(), table.workload.to_owned()));
-        Row { unsupported: unsupported.cloned(), ..known.unwrap_or_else(|| never(rig, settings)) }
+        let mut cannot = ask.unsupported.get(*rig).into_iter().flatten();
+        let unsupported = cannot.find(|one| one.is_about(table.workload, settings));
+        let unsupported = unsupported.map(|one| one.why.clone());
+        Row { unsupported, ..known.unwrap_or_else(|| never(rig, settings)) }
     };
     let mut rows: Vec<Row> = all_rigs.iter().map(row).collect();
     let base = rows

@@ -1,5 +1,6 @@
 //! Which laps of a cell count, and why the others do not.
 
+use super::ask::Ask;
 use super::verdict::Refusal;
 use crate::record::{LapHead, Outcome};
 use serde::Serialize;
@@ -28,7 +29,7 @@ pub struct Counts {
 impl Counts {
     /// Returns the laps of `laps` told apart by what they give to `measure`; those not of `task`
     /// were run under another form.
-    pub(super) fn of(laps: &[&LapHead], measure: &str, task: u32) -> Self {
+    pub(super) fn of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Self {
         let mut counts = Self::default();
         let mut sessions = BTreeSet::new();
         for lap in laps {
@@ -37,7 +38,7 @@ impl Counts {
                 lap if lap.set_aside.is_some() => counts.set_aside += 1,
                 lap if lap.value(measure).is_some() => {
                     counts.counted += 1;
-                    sessions.insert(&lap.name.session);
+                    sessions.insert(ask.counted_as(&lap.name.session));
                 }
                 lap if lap.outcome != Outcome::Done => {
                     *counts.not_done.entry(lap.outcome).or_default() += 1;
@@ -56,10 +57,16 @@ impl Counts {
         self.warm_up + self.set_aside + self.without + self.other_task + not_done
     }
 
+    /// Returns how many laps speak against the program.
+    pub fn failed(&self) -> usize {
+        self.not_done.iter().filter(|(outcome, _)| outcome.is_failure()).map(|(_, laps)| laps).sum()
+    }
+
     /// Returns why a cell of these laps has nothing that could be compared.
     pub(super) fn refusal(&self) -> Refusal {
         match (self.counted, self.not_counted()) {
             (0, 0) => Refusal::NeverRun,
+            (0, _) if self.failed() > 0 => Refusal::Failed,
             (0, _) => Refusal::NoLaps,
             _ => Refusal::NoRatio,
         }
@@ -87,7 +94,7 @@ mod tests {
             lap("heron-2.1", 2, false, Outcome::Done),
             lap("heron-2.2", 1, false, Outcome::Done),
         ];
-        let counts = Counts::of(&laps.iter().collect::<Vec<_>>(), "time", 2);
+        let counts = Counts::of(&laps.iter().collect::<Vec<_>>(), "time", 2, &Ask::default());
         assert_eq!((counts.counted, counts.sessions, counts.warm_up), (2, 2, 1));
         assert_eq!(counts.not_counted(), 4);
         assert_eq!(counts.not_done.values().sum::<usize>() + counts.other_task, 3);

@@ -59,7 +59,7 @@ impl<'a> Table<'a> {
             .map(|(rig, settings, laps, (cell, plain))| Row {
                 rig: (*rig).to_owned(),
                 settings: (*settings).clone(),
-                counts: Counts::of(laps, &measure.name, task),
+                counts: Counts::of(laps, &measure.name, task, ask),
                 cell,
                 plain,
                 rate: None,

@@ -32,6 +32,8 @@ pub enum Verdict {
 pub enum Refusal {
     /// No lap counts, of this cell or of any it could be held against.
     NoLaps,
+    /// Every try failed.
+    Failed,
     /// No lap was run.
     NeverRun,
     /// The rig cannot do it, by its study.

@@ -7,7 +7,8 @@ use super::facts::{AllFacts, Sitting};
 use super::traits::{CellTraits, cell_traits};
 use crate::capacity::{Searched, as_values, searches};
 use crate::record::{
-    LapHead, LapName, LoadRule, Measure, SessionName, SessionRecord, Study, TaskForm, VersionLine,
+    LapHead, LapName, LoadRule, Measure, Origin, SessionName, SessionRecord, Study, TaskForm,
+    VersionLine,
 };
 use crate::unit::Nanos;
 use std::borrow::Cow;
@@ -45,6 +46,8 @@ pub struct Lab {
     pub versions: Vec<(SessionName, VersionLine)>,
     /// Sessions that ended when their laps were precise enough.
     pub(crate) looked: BTreeSet<SessionName>,
+    /// Sessions whose values were typed in.
+    pub(crate) typed: BTreeSet<SessionName>,
     /// The form of each workload's task that is compared.
     pub(crate) forms: BTreeMap<String, u32>,
     /// What cells were run under, and what they came to.
@@ -84,6 +87,9 @@ impl Lab {
             lab.versions.extend(versions.into_iter().map(|line| (name.clone(), line)));
             if about.looked() {
                 lab.looked.insert(name.clone());
+            }
+            if about.origin == Origin::Entered {
+                lab.typed.insert(name.clone());
             }
             lab.sessions.push(Sitting { name, found, age });
         }

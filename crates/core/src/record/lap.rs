@@ -55,6 +55,8 @@ pub enum Outcome {
     WrongOutput,
     /// The work was done, and a number that it should have said could not be read.
     ReadingFailed,
+    /// A person says that it failed.
+    Failed,
     /// A step ahead of it failed, so it was not started.
     BeforeFailed,
     /// It could not be started.
@@ -67,13 +69,14 @@ pub enum Outcome {
 
 impl Outcome {
     /// Every outcome, in the order of its definition.
-    pub const ALL: [Self; 10] = [
+    pub const ALL: [Self; 11] = [
         Self::Done,
         Self::ExitCode,
         Self::Signal,
         Self::OverLimit,
         Self::WrongOutput,
         Self::ReadingFailed,
+        Self::Failed,
         Self::BeforeFailed,
         Self::NotStarted,
         Self::Interrupted,
@@ -89,6 +92,7 @@ impl Outcome {
             Self::OverLimit => "over-limit",
             Self::WrongOutput => "wrong-output",
             Self::ReadingFailed => "reading-failed",
+            Self::Failed => "failed",
             Self::BeforeFailed => "before-failed",
             Self::NotStarted => "not-started",
             Self::Interrupted => "interrupted",
@@ -110,6 +114,7 @@ impl Outcome {
             Self::OverLimit => "over its limit",
             Self::WrongOutput => "wrong output",
             Self::ReadingFailed => "a reading failed",
+            Self::Failed => "failed",
             Self::BeforeFailed => "step before it failed",
             Self::NotStarted => "could not start",
             Self::Interrupted => "interrupted",

@@ -56,7 +56,9 @@ pub use sampled::{Sampled, TreeKept, TreeMemory, TreePeak, battery_energy};
 pub use samples::Samples;
 pub use session::{Origin, SessionAbout, SessionName, SessionRecord, VersionLine, is_rig_name};
 pub use shell_text::{Standing, Unquotable, standings};
-pub use study::{DEFAULT_MARGIN, Elsewhere, KEY_DIGITS, PublishedClaim, Rig, StatedPower, Study};
+pub use study::{
+    DEFAULT_MARGIN, Elsewhere, KEY_DIGITS, PublishedClaim, Rig, StatedPower, Study, Unsupported,
+};
 pub use template::{Template, TemplateError, Unfilled, is_name};
 pub use trace::{Course, MeterSum, Quantity, Trace, Traces};
 pub(crate) use variant::by_name;

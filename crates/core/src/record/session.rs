@@ -1,7 +1,9 @@
 //! A session: the laps run in one session on one rig.
 
 use crate::record::{Campaign, Goal, RigFound};
+use crate::unit::Date;
 use serde::{Deserialize, Serialize};
+use std::borrow::Cow;
 
 /// A session's name: the rig's, and a count. `heron-3` is heron's third session.
 #[derive(Clone, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
@@ -68,6 +70,22 @@ pub struct SessionRecord {
     pub about: SessionAbout,
 }
 
+impl SessionRecord {
+    /// Returns the day its laps were measured on, as far as is known; nothing where its start is no moment.
+    pub fn day(&self) -> Option<Date> {
+        self.about.on.or_else(|| Date::parse(&self.started).ok())
+    }
+
+    /// Returns when its laps were measured, RFC 3339. Typed values have a day and no hour: its beginning.
+    pub fn measured(&self) -> Cow<'_, str> {
+        let by_day = self.about.on.is_some() || self.about.origin == Origin::Entered;
+        match self.day().filter(|_| by_day) {
+            Some(day) => Cow::Owned(format!("{day}T00:00:00Z")),
+            None => Cow::Borrowed(&self.started),
+        }
+    }
+}
+
 /// How a session's laps came about.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[serde(rename_all = "kebab-case")]
@@ -92,6 +110,9 @@ pub struct SessionAbout {
     /// Who read them, where a person did.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub reader: Option<String>,
+    /// The day they were measured on, where that is not the day of the session.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub on: Option<Date>,
     /// What they were read from, or whose numbers they are.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub source: Option<String>,

@@ -77,6 +77,8 @@ pub struct Elsewhere {
 pub struct Rig {
     /// Its name.
     pub name: String,
+    /// What people call it: `Osprey Mk II`.
+    pub title: Option<String>,
     /// What it is, in a sentence.
     pub about: Option<String>,
     /// What it costs.
@@ -89,10 +91,28 @@ pub struct Rig {
     pub power: StatedPower,
     /// What it could do at most, by documents.
     pub peaks: Vec<Peak>,
-    /// Workloads that it cannot do, each with the reason.
-    pub unsupported: Vec<(String, String)>,
+    /// What it cannot do.
+    pub unsupported: Vec<Unsupported>,
     /// The public keys, in hexadecimal, that its sessions are signed with.
     pub keys: Vec<String>,
+}
+
+/// What a rig cannot do.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct Unsupported {
+    /// The workload.
+    pub workload: String,
+    /// Settings of the variants that it cannot do; none means all of them.
+    pub settings: Settings,
+    /// The reason.
+    pub why: String,
+}
+
+impl Unsupported {
+    /// Returns whether it is about this variant.
+    pub fn is_about(&self, workload: &str, settings: &Settings) -> bool {
+        self.workload == workload && settings.has_all(&self.settings)
+    }
 }
 
 /// Digits of a public key in hexadecimal.

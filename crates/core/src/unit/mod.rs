@@ -5,6 +5,7 @@
 
 mod amount;
 mod count;
+mod date;
 mod decimal;
 mod error;
 mod number;
@@ -19,6 +20,7 @@ mod written;
 
 pub use amount::{Amount, parse_amount};
 pub use count::display_count;
+pub use date::Date;
 pub use error::UnitError;
 pub use number::{Decimals, ReadNumber, parse_clock, parse_number};
 pub use read_time::read_time;

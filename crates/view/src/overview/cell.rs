@@ -219,8 +219,10 @@ fn short_refusal(why: Refusal) -> String {
     match why {
         Refusal::Unsupported => "unable".to_owned(),
         Refusal::NotComparable => "differs".to_owned(),
-        Refusal::NoLaps | Refusal::NeverRun | Refusal::FewLaps(_) | Refusal::NoRatio => {
-            refusal_words(why)
-        }
+        Refusal::NoLaps
+        | Refusal::Failed
+        | Refusal::NeverRun
+        | Refusal::FewLaps(_)
+        | Refusal::NoRatio => refusal_words(why),
     }
 }

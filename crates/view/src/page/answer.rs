@@ -177,6 +177,7 @@ fn reason(why: Refusal) -> String {
         Refusal::NotComparable => "Not comparable".to_owned(),
         Refusal::Unsupported => "Unsupported, by the study".to_owned(),
         Refusal::NeverRun => "Not run".to_owned(),
+        Refusal::Failed => "Failed".to_owned(),
         Refusal::NoRatio => {
             let words = refusal_words(why);
             let mut chars = words.chars();

@@ -280,7 +280,7 @@ fn rigs(from: &Material<'_>) -> Part {
         blocks.push(Block::Heading(name.to_owned()));
         let mut fields = from.study.rig(name).map(described).unwrap_or_default();
         let found = from.sessions.iter().filter(|page| page.record.name.rig == name);
-        if let Some(page) = found.max_by_key(|page| page.record.started.clone()) {
+        if let Some(page) = found.max_by_key(|page| page.record.measured().into_owned()) {
             let sheet = sheet::rig(&page.record.found, None, &[]);
             let group = sheet.groups.into_iter().next();
             let of = |group: Group| group.columns.into_iter().zip(group.rows.into_iter().flatten());
@@ -321,8 +321,9 @@ fn described(rig: &Rig) -> Vec<(Column, Cell)> {
             text("power", &format!("power, {name}, as stated"), format!("{watts} W"))
         }));
     }
-    for (workload, why) in &rig.unsupported {
-        fields.push(text("unsupported", &format!("cannot do {workload}"), why.clone()));
+    for cannot in &rig.unsupported {
+        let what = words::lap_of(&cannot.workload, &cannot.settings);
+        fields.push(text("unsupported", &format!("cannot do {what}"), cannot.why.clone()));
     }
     fields
 }

@@ -40,7 +40,10 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
     Sheet {
         schema: "honest-lap/session",
         version: 2,
-        title: Some(format!("session {} · {}", record.name, record.started)),
+        title: Some(match record.about.on {
+            Some(day) => format!("session {} · {day}", record.name),
+            None => format!("session {} · {}", record.name, record.started),
+        }),
         lead,
         groups: vec![Group {
             heading: None,
@@ -68,7 +71,8 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
                     format!("Order seeded with {}; run by lap {}.", record.seed, record.tool)
                 }
                 Origin::Entered | Origin::Clocked | Origin::Imported => {
-                    format!("Imported by lap {}.", record.tool)
+                    let day = record.started.get(..10).unwrap_or(&record.started);
+                    format!("Recorded {day} by lap {}.", record.tool)
                 }
             },
             "One lap in full: lap show NAME".to_owned(),

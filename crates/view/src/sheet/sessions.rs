@@ -34,6 +34,7 @@ pub fn sessions(title: Option<&str>, pages: &[SessionPage], rig: Option<&str>) -
                 Column::text("session", "session"),
                 Column::machine("rig"),
                 Column::text("started", "started"),
+                Column::machine("measured_on"),
                 Column::text("workloads", "workloads").wrap(24),
                 Column::figure("laps_counted", "laps"),
                 Column::figure("laps_warm_up", "warm-up").spare(2),
@@ -58,7 +59,11 @@ fn row(page: &SessionPage) -> Vec<Cell> {
     vec![
         Cell::text(record.name.to_string()),
         Cell::text(&record.name.rig),
-        Cell::text(&record.started).shown(minute(&record.started)),
+        Cell::text(&record.started).shown(match record.about.on {
+            Some(day) => day.to_string(),
+            None => minute(&record.started),
+        }),
+        Cell::or_missing(record.about.on, |day| Cell::text(day.to_string())),
         Cell::list(page.workloads.clone()).shown(page.workloads.join(", ")),
         Cell::whole(page.counted as u64),
         Cell::whole(page.warm_up as u64),

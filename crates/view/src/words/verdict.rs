@@ -53,6 +53,7 @@ pub fn verdict_words(verdict: Verdict, sides: Sides) -> String {
 pub fn refusal_words(why: Refusal) -> String {
     match why {
         Refusal::NoLaps => "no lap".to_owned(),
+        Refusal::Failed => "failed".to_owned(),
         Refusal::NeverRun => "not run".to_owned(),
         Refusal::Unsupported => "unsupported".to_owned(),
         Refusal::NotComparable => "not comparable".to_owned(),

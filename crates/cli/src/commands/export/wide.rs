@@ -5,10 +5,14 @@ use crate::error::CmdError;
 use crate::lab::read_lab;
 use crate::study_file::OpenStudy;
 use honest_lap_core::analysis::{Question, analyse};
-use honest_lap_core::judge::Held;
+use honest_lap_core::judge::{Group, Held, WorkloadView};
+use honest_lap_core::record::SECONDS;
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::{Column, Field, Holds};
 use honest_lap_view::sheet::{heading, in_study_order};
+
+/// Digits of a value: 1:42 is 102 s, whatever the logarithm leaves behind the twelfth.
+const DIGITS: usize = 12;
 
 /// A wide table.
 pub struct Wide {
@@ -38,12 +42,11 @@ pub fn wide(open: &OpenStudy, logbook: &Logbook, ctx: &Ctx) -> Result<Wide, CmdE
     let mut seen = std::collections::BTreeSet::new();
     rigs.retain(|rig| seen.insert(rig.clone()));
     let row = |rig: &String| {
-        let value = |(_, group): &(
-            &&honest_lap_core::judge::WorkloadView,
-            &honest_lap_core::judge::Group,
-        )| {
+        let value = |(view, group): &(&&WorkloadView, &Group)| {
+            let unit = &view.measure.unit;
             let row = group.rows.iter().find(|row| row.rig == *rig);
-            Field::Number(row.and_then(|row| row.cell.as_ref()).map(|cell| cell.typical()))
+            let typical = row.and_then(|row| row.cell.as_ref()).map(|cell| cell.typical());
+            Field::Number(typical.map(|typical| as_read(typical, unit)))
         };
         let mut fields = vec![Field::text(rig)];
         fields.extend(across.iter().map(value));
@@ -51,4 +54,10 @@ pub fn wide(open: &OpenStudy, logbook: &Logbook, ctx: &Ctx) -> Result<Wide, CmdE
     };
     let rows: Vec<Vec<Field>> = rigs.iter().map(row).collect();
     Ok(Wide { columns, rows })
+}
+
+/// Returns a value as whoever types it in again means it: times to the nanosecond, in which they are kept.
+fn as_read(value: f64, unit: &str) -> f64 {
+    let value = if unit == SECONDS { (value * 1e9).round() / 1e9 } else { value };
+    format!("{value:.*e}", DIGITS - 1).parse().unwrap_or(value)
 }

@@ -1,6 +1,4 @@
-//! `lap import`: frame-time logs from anywhere, as passes; wide tables of results.
-
-mod spreadsheet;
+//! `lap import`: frame-time logs from anywhere, as passes.
 
 use crate::args::{Cli, OutputArgs};
 use crate::by_hand::{HandLap, HandSession, known_rig};
@@ -26,22 +24,21 @@ use std::path::{Path, PathBuf};
 /// Reading a larger log takes a moment that deserves a word.
 const LARGE_BYTES: u64 = 100 << 20;
 
-/// Import frame-time logs, each a pass; or a wide table of results
+/// Import frame-time logs, each a pass
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap import rings-*.csv --rig kestrel       each file a pass of the only frames workload\n  \
                         lap import rings.csv --preview             say how it would be read, and take nothing in\n  \
                         lap import rings.txt --rig wren --column 3 --unit us --as moments\n  \
-                        lap import rings.csv.gz --rig wren --workload fly-through --from 4.2s --to 1:04\n  \
-                        lap import sheet.csv --sheet               a row a rig, a column a workload: laps read by hand\n  \
-                        lap import sheet.csv --sheet --elsewhere \"the maker's leaflet\"    numbers of others, kept apart"
+                        lap import rings.csv.gz --rig wren --workload fly-through --from 4.2s --to 1:04\n\n\
+                        A table of results that people keep is read by lap enter --table."
 )]
 pub struct ImportArgs {
     /// The logs: CSV, with semicolons, tabs or blanks; plain, gzip or zstd
     #[arg(required = true, value_name = "FILE")]
     files: Vec<PathBuf>,
     /// The rig they were captured on
-    #[arg(long, value_name = "NAME", required_unless_present_any = ["preview", "sheet"])]
+    #[arg(long, value_name = "NAME", required_unless_present = "preview")]
     rig: Option<String>,
     /// The rig is a new one, which neither the study nor the logbook knows
     #[arg(long)]
@@ -69,16 +66,7 @@ pub struct ImportArgs {
     graphics: Option<Which>,
     #[command(flatten)]
     cut: CutArgs,
-    /// Each file is a wide table: a row a rig, a column a workload such as `dome-still threads=2 [s]`
-    #[arg(long, conflicts_with_all = ["rig", "workload", "column", "unit", "reading", "processor", "graphics"])]
-    sheet: bool,
-    /// The table's numbers are of others, from this source: they are added to study.toml, apart from laps
-    #[arg(long, value_name = "SOURCE", requires = "sheet")]
-    elsewhere: Option<String>,
-    /// Take values that lie ten times off their neighbours without asking
-    #[arg(long, requires = "sheet")]
-    sure: bool,
-    /// Who captured or read them
+    /// Who captured them
     #[arg(long, value_name = "NAME")]
     by: Option<String>,
     /// Say how each would be read, and take nothing in
@@ -106,9 +94,6 @@ fn unit(text: &str) -> Result<TimeUnit, String> {
 }
 
 pub fn run(args: &ImportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
-    if args.sheet {
-        return spreadsheet::run(args, &read_study(cli, ctx)?, ctx);
-    }
     let open = match (read_study(cli, ctx), args.preview) {
         (Ok(open), _) => Some(open),
         // How a log would be read can be asked anywhere.
