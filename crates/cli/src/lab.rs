@@ -52,12 +52,7 @@ pub fn changed(lab: Lab, before: &[SessionName], after: &[SessionName]) -> Resul
 
 impl From<QuestionError> for CmdError {
     fn from(err: QuestionError) -> Self {
-        let (kind, name, known) = match err {
-            QuestionError::Unknown { kind, name, known } => (kind, name, known),
-            QuestionError::Claim { says, source } => {
-                return Self::request(format!("in \"{says}\": {}", source.problem), source.remedy);
-            }
-        };
+        let QuestionError::Unknown { kind, name, known } = err;
         let list = known.join(", ");
         match kind {
             NameKind::Workload => Self::request(

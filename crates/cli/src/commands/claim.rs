@@ -1,16 +1,17 @@
 //! `lap claim`: checks sentences against the laps.
 
-use crate::args::{Cli, OutputArgs};
+use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::commands::compare::margin;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::read_lab;
 use crate::study_file::read_study;
-use honest_lap_core::analysis::{Analysis, Question, analyse};
+use honest_lap_core::analysis::{Analysis, Question, Unread, analyse};
 use honest_lap_core::claim::Answer;
 use honest_lap_core::record::{PublishedClaim, Study};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
+use honest_lap_view::table::Role;
 
 /// Check a sentence against the laps: it holds, it does not, or it cannot be said
 #[derive(clap::Args, Debug)]
@@ -50,12 +51,27 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let lab = read_lab(study, &logbook, ctx)?;
     let analysis = analyse(&lab, &question)?;
-    let Analysis { answered, findings, assume, .. } = &analysis;
+    let Analysis { answered, unread, findings, assume, .. } = &analysis;
+    for Unread { published, problem, remedy } in unread {
+        ctx.ui.say_labelled(
+            "error",
+            Role::Failed,
+            &format!("in \"{}\": {problem}", published.says),
+        );
+        ctx.ui.say_labelled("help", Role::Heading, remedy);
+    }
+    if answered.is_empty() && args.output.format != FormatArg::Json {
+        return Ok(Exit::Request);
+    }
     let all_hold = answered.iter().all(|answered| answered.found.answer == Answer::Holds);
     let sheet =
         || sheet::carrying(sheet::claims(study, answered, findings, assume), &analysis.question);
     ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
-    Ok(if all_hold { Exit::Done } else { Exit::No })
+    Ok(match (unread.is_empty(), all_hold) {
+        (false, _) => Exit::Request,
+        (true, true) => Exit::Done,
+        (true, false) => Exit::No,
+    })
 }
 
 /// Returns the sentences to check: those given, which may have come without quotes, or the study's.

@@ -9,7 +9,7 @@ use crate::lab::read_lab;
 use crate::stamp::Stamp;
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, read_study};
 use crate::whole_file::write_whole;
-use honest_lap_core::analysis::{Question, QuestionError, Way, analyse};
+use honest_lap_core::analysis::{Question, Way, analyse};
 use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::Study;
 use honest_lap_logbook::Logbook;
@@ -170,24 +170,14 @@ fn made_of(args: &ReportArgs, from: From<'_>, ctx: &Ctx) -> Result<Page, CmdErro
     let study = &open.study;
     let lab = read_lab(study, logbook, ctx)?;
     let by_money = study.rigs.iter().filter(|rig| rig.price.is_some()).count() > 1;
-    let mut question = Question {
+    let question = Question {
         baseline: args.baseline.clone(),
         despite: args.despite.clone(),
         claims: study.claims.clone(),
         worth: by_money.then(Way::default),
         ..Question::default()
     };
-    let mut unread = Vec::new();
-    // A sentence that cannot be read is a line on the page, and keeps nothing else from it.
-    let analysis = loop {
-        match analyse(&lab, &question) {
-            Err(QuestionError::Claim { says, source }) => {
-                unread.push(format!("\u{201c}{says}\u{201d} ({source})"));
-                question.claims.retain(|claim| claim.says != says);
-            }
-            other => break other?,
-        }
-    };
+    let analysis = analyse(&lab, &question)?;
     let remarks = logbook.remarks()?;
     let shown = sheet::Shown { analysis: &analysis, remarks: &remarks };
     let frames = framed(&[], open, logbook)?;
@@ -208,7 +198,6 @@ fn made_of(args: &ReportArgs, from: From<'_>, ctx: &Ctx) -> Result<Page, CmdErro
         searches: &lab.searches(),
         facts: &lab.facts,
         runs: &endurance_runs(&analysis.laps, &lab.facts, logbook)?,
-        unread,
         evidence,
         stamp: stamp.line(),
     }))

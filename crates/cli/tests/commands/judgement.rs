@@ -34,6 +34,36 @@ fn the_makers_three_claims_are_one_true_one_false_and_one_that_cannot_be_said() 
 }
 
 #[test]
+fn a_sentence_that_is_not_understood_leaves_the_others_answered() {
+    let env = TestEnv::harbour(LAP);
+    let came =
+        lab(&env, &["claim", "Kestrel beats Heron on Dome Still", "kestrel sings on dome-still"]);
+    assert_eq!(came.status, Some(2), "{came}");
+    assert!(came.stdout.contains("This holds."), "{came}");
+    assert!(came.stderr.contains("`sings` is not understood"), "{came}");
+    let json =
+        lab(&env, &["claim", "--format", "json", "kestrel sings", "kestrel is third"]).stdout;
+    let json: Value = serde_json::from_str(&json).expect("JSON");
+    assert_eq!(json["unread"][0]["published"]["says"], "kestrel sings");
+    assert_eq!(json["answered"].as_array().map(Vec::len), Some(1));
+}
+
+#[test]
+fn up_to_is_answered_with_the_largest_and_the_typical_ratio_and_several_claims_are_counted() {
+    let env = TestEnv::harbour(LAP);
+    let came = lab(&env, &["claim", "kestrel is up to 1.2x as fast as heron in time"]);
+    assert_eq!(came.status, Some(0), "{came}");
+    for part in ["is said of the largest of 7", "on dome-still threads=2", "mean of all is 1.09×"]
+    {
+        assert!(came.stdout.contains(part), "{part}: {came}");
+    }
+    let both = lab(&env, &["claim", "kestrel and wren are faster than heron on dome-still"]);
+    assert_eq!(both.status, Some(1), "{both}");
+    assert!(both.stdout.contains("Of 2 claims 1 is held by the laps, 1 is refuted"), "{both}");
+    assert!(both.stdout.contains("\"wren is faster than heron on dome-still\""), "{both}");
+}
+
+#[test]
 fn a_claim_is_a_gate_its_nearest_sentence_holds_and_nonsense_is_told_apart() {
     let env = TestEnv::harbour(LAP);
     let gate = ["claim", "heron takes at most 700 ms on dome-still threads=2"];

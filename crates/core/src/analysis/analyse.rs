@@ -4,14 +4,14 @@ use super::ask::{ask, between, chosen};
 use super::question::{Across, Question, Way};
 use super::refused::{QuestionError, check_names, no_such_setting};
 use super::weigh::{Index, indexes, weighing};
-use crate::claim::{self, Claim, Names, Stand, check, parse};
+use crate::claim::{self, Claim, ClaimError, Names, Stand, check, parse_all};
 use crate::finding::{Evidence, Finding, findings, known, run};
 use crate::judge::{
     Ask, Assumptions, Between, BetweenByMeasure, Direction, Missing, TwoWay, Weighing,
     WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
 };
 use crate::lab::{Changed, ENERGY, Lab, PEAK_POWER, POWER, changes};
-use crate::record::{Elsewhere, LapHead, Measure, PublishedClaim, SessionName, Work};
+use crate::record::{Elsewhere, LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -38,6 +38,18 @@ pub struct Answered {
     pub claim: Claim,
     /// The answer.
     pub found: claim::Reply,
+}
+
+/// A sentence that is not understood.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+pub struct Unread {
+    /// As it was said, and by whom.
+    pub published: PublishedClaim,
+    /// Which words are not understood.
+    pub problem: String,
+    /// What is.
+    pub remedy: String,
 }
 
 /// What work is worth.
@@ -80,6 +92,8 @@ pub struct Analysis<'l> {
     pub changes: Option<Vec<Changed>>,
     /// The sentences that are asked about, answered.
     pub answered: Vec<Answered>,
+    /// Those that are not understood.
+    pub unread: Vec<Unread>,
     /// What work is worth, where that is asked.
     pub worth: Option<Worth>,
     /// How much work a lap of each compared workload does, where that is known.
@@ -98,7 +112,6 @@ pub struct Analysis<'l> {
 /// * Errors: a name that the laps do not have; a sentence that is none.
 pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, QuestionError> {
     check_names(question, lab)?;
-    let claims = understood(question, lab)?;
     let between = between(lab, question);
     let asked = ask(lab, question, &question.measures, &between);
     let assume = Assumptions::of(asked.margin);
@@ -128,7 +141,7 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
     findings.iter_mut().for_each(|finding| finding.rename(&|name| lab.own_name(name).clone()));
     let weighing = weighing(&lab.study, &asked, assume);
     let indexes = indexes(question, &lab.study, &compared, &weighing);
-    let answered = answered(claims, question, lab, &between, &weighing)?;
+    let (answered, unread) = answered(question, lab, &between, &weighing);
     compared.retain(|view| question.is_about(&view.workload));
     let worth = question.worth.as_ref();
     let worth = worth.map(|way| worth_of(way, question, lab, &between, &compared, &weighing));
@@ -150,6 +163,7 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
         gains,
         changes,
         answered,
+        unread,
         worth,
         works: asked.works,
         shared_days,
@@ -178,51 +192,61 @@ fn gains(
     }
 }
 
-/// Returns the sentences that are asked about, as they are understood.
-fn understood(
-    question: &Question,
-    lab: &Lab,
-) -> Result<Vec<(PublishedClaim, Claim)>, QuestionError> {
-    if question.claims.is_empty() {
-        return Ok(Vec::new());
-    }
+/// Returns the names that sentences may hold.
+fn names(lab: &Lab) -> Names {
     let names = |of: fn(&LapHead) -> &str| {
         let names: BTreeSet<&str> = lab.laps().iter().map(of).collect();
         names.into_iter().map(str::to_owned).collect()
     };
-    let known = Names {
+    let title = |rig: &Rig| Some((rig.title.clone()?, rig.name.clone()));
+    Names {
         rigs: names(|lap| &lap.name.session.rig),
+        titles: lab.study.rigs.iter().filter_map(title).collect(),
         workloads: names(|lap| &lap.workload),
         measures: lab.measures(),
-    };
-    let one = |published: &PublishedClaim| match parse(&published.says, &known) {
-        Ok(claim) => Ok((published.clone(), claim)),
-        Err(source) => Err(QuestionError::Claim { says: published.says.clone(), source }),
-    };
-    question.claims.iter().map(one).collect()
+    }
 }
 
-/// Returns each sentence with what the laps say to it, by the measure that it is about.
+/// Returns each sentence that is asked about with what the laps say to it, by the measure that it is about; and those that
+/// are not understood, which keep nothing from the others.
 fn answered(
-    claims: Vec<(PublishedClaim, Claim)>,
     question: &Question,
     lab: &Lab,
     between: &BetweenByMeasure,
     weighing: &Weighing,
-) -> Result<Vec<Answered>, QuestionError> {
-    let mut all = Vec::new();
-    for (published, claim) in claims {
-        let measures: Vec<String> = claim.measure.iter().cloned().collect();
-        let (asked, laps) = (ask(lab, question, &measures, between), lab.laps_with(&measures));
-        let tables = tables(&laps, &asked);
-        let stand = Stand { tables: &tables, ask: &asked, assume: weighing.assume, weighing };
-        let found = match check(&claim, &stand) {
-            Ok(found) => found,
-            Err(source) => return Err(QuestionError::Claim { says: published.says, source }),
-        };
-        all.push(Answered { published, claim, found });
+) -> (Vec<Answered>, Vec<Unread>) {
+    let (mut all, mut unread) = (Vec::new(), Vec::new());
+    if question.claims.is_empty() {
+        return (all, unread);
     }
-    Ok(all)
+    let names = names(lab);
+    for published in &question.claims {
+        let unclear = |source: ClaimError| {
+            let (published, ClaimError { problem, remedy }) = (published.clone(), source);
+            Unread { published, problem, remedy }
+        };
+        let claims = match parse_all(&published.says, &names) {
+            Ok(claims) => claims,
+            Err(source) => {
+                unread.push(unclear(source));
+                continue;
+            }
+        };
+        for (says, claim) in claims {
+            let measures: Vec<String> = claim.measure.iter().cloned().collect();
+            let (asked, laps) = (ask(lab, question, &measures, between), lab.laps_with(&measures));
+            let tables = tables(&laps, &asked);
+            let stand = Stand { tables: &tables, ask: &asked, assume: weighing.assume, weighing };
+            match check(&claim, &stand) {
+                Ok(found) => {
+                    let published = PublishedClaim { says, who: published.who.clone() };
+                    all.push(Answered { published, claim, found });
+                }
+                Err(source) => unread.push(unclear(source)),
+            }
+        }
+    }
+    (all, unread)
 }
 
 /// Returns what work is worth, and what upgrades of this `way` pay.

@@ -9,7 +9,7 @@ mod question;
 mod refused;
 mod weigh;
 
-pub use analyse::{Analysis, Answered, Crossed, Worth, analyse};
+pub use analyse::{Analysis, Answered, Crossed, Unread, Worth, analyse};
 pub use document::{Document, SCHEMA, VERSION};
 pub use question::{Across, Question, Way};
 pub use refused::{NameKind, QuestionError};

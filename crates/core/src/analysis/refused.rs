@@ -1,7 +1,6 @@
 //! Questions that a lab cannot be asked: they name what it does not have.
 
 use super::question::{Across, Question};
-use crate::claim::ClaimError;
 use crate::lab::Lab;
 use crate::record::LapHead;
 use std::collections::BTreeSet;
@@ -31,14 +30,6 @@ pub enum QuestionError {
         name: String,
         /// The names that there are.
         known: Vec<String>,
-    },
-    /// A sentence that is none.
-    #[error("in \"{says}\"")]
-    Claim {
-        /// The sentence.
-        says: String,
-        /// What is wrong with it.
-        source: ClaimError,
     },
 }
 

@@ -1,5 +1,6 @@
 //! A claim against the laps: whether it holds, with the figures that say so.
 
+use super::bounded::{bounded, off_band};
 use super::names::ClaimError;
 use super::nearest::nearest;
 use super::reply::{Answer, Part, Reply, Said, Unsaid};
@@ -9,7 +10,7 @@ use crate::judge::{
     Row, Table, Verdict, Weighing, between, views,
 };
 use crate::record::{Better, Measure, Settings};
-use crate::stat::{Interval, Ranged};
+use crate::stat::Ranged;
 use std::collections::BTreeSet;
 
 /// What claims are checked against.
@@ -52,12 +53,18 @@ pub fn check(claim: &Claim, stand: &Stand<'_>) -> Result<Reply, ClaimError> {
         Scope::One { workload, settings } => each(claim, stand, Some((workload, settings))),
     };
     let has = |answer| parts.iter().any(|part| part.answer == answer);
+    let up_to = matches!(claim.saying, Saying::Ratio { bound: Bound::UpTo, .. });
     let answer = match () {
+        () if up_to && has(Answer::Holds) => Answer::Holds,
+        () if up_to && has(Answer::CannotBeSaid) => Answer::CannotBeSaid,
         () if has(Answer::DoesNot) => Answer::DoesNot,
         () if parts.is_empty() || has(Answer::CannotBeSaid) => Answer::CannotBeSaid,
         () => Answer::Holds,
     };
     cautions.extend(time_called_speed(claim, &parts));
+    if up_to {
+        cautions.extend(largest(&parts));
+    }
     Ok(Reply { answer, nearest: nearest(claim, &parts), parts, cautions })
 }
 
@@ -287,7 +294,10 @@ fn judged(
         Saying::Ratio { sort, bound, ratio, .. } => {
             // Half the energy is twice as good.
             let (bound, ratio) = match (sort, measure.better) {
-                (Sort::Values, Better::Less) => (bound.turned(), ratio.recip()),
+                (Sort::Values, Better::Less) => match bound {
+                    Bound::Between(to) => (Bound::Between(ratio.recip()), to.recip()),
+                    bound => (bound.turned(), ratio.recip()),
+                },
                 _ => (*bound, *ratio),
             };
             let same = matches!(plain.verdict, Verdict::SameWithin(_));
@@ -321,37 +331,6 @@ fn of_value(
     (answer, Said::Value { value, one_day, measure: measure.clone() })
 }
 
-/// Returns the answer to a bound on what lies in `own`; `wide` refutes it.
-fn bounded(
-    bound: Bound,
-    ratio: f64,
-    own: Interval,
-    wide: Interval,
-    margin: f64,
-    same: bool,
-) -> Answer {
-    let (holds, fails) = match bound {
-        Bound::AtLeast => (own.low >= ratio, wide.high < ratio),
-        Bound::AtMost => (own.high <= ratio, wide.low > ratio),
-        Bound::Above => (own.low > ratio, wide.high <= ratio || same),
-        Bound::Below => (own.high < ratio, wide.low >= ratio || same),
-        Bound::About => {
-            let (low, high) = (ratio / (1.0 + margin), ratio * (1.0 + margin));
-            (own.low >= low && own.high <= high, wide.high < low || wide.low > high)
-        }
-    };
-    match (holds, fails) {
-        (true, _) => Answer::Holds,
-        (false, true) => Answer::DoesNot,
-        (false, false) => Answer::CannotBeSaid,
-    }
-}
-
-fn off_band(wide: Interval, centre: f64, within: f64) -> Answer {
-    let (low, high) = (centre / (1.0 + within), centre * (1.0 + within));
-    if wide.low > high || wide.high < low { Answer::DoesNot } else { Answer::CannotBeSaid }
-}
-
 fn of_place(
     found: Places,
     of: usize,
@@ -366,6 +345,18 @@ fn of_place(
         () => Answer::CannotBeSaid,
     };
     (answer, Said::Places { places: found, among: of })
+}
+
+/// Returns the largest ratio, where it is, and what is usual.
+fn largest(parts: &[Part]) -> Option<Caution> {
+    let speed = |part: &Part| match &part.said {
+        Said::Ratio { difference, .. } => Some((part.of.clone()?, difference.speed?)),
+        _ => None,
+    };
+    let all: Vec<(CellName, f64)> = parts.iter().filter_map(speed).collect();
+    let (of, largest) = all.iter().max_by(|a, b| a.1.total_cmp(&b.1))?.clone();
+    let typical = (all.iter().map(|(_, speed)| speed.ln()).sum::<f64>() / all.len() as f64).exp();
+    Some(Caution::UpTo { largest, of, typical, among: all.len() })
 }
 
 /// Returns a word of caution where the share that was called faster is that of the time saved.

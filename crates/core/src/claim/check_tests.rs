@@ -30,6 +30,7 @@ fn said(text: &str, laps: &[LapHead]) -> Reply {
         laps.iter().map(|lap| of(lap).to_owned()).collect::<BTreeSet<String>>().into_iter()
     };
     let known = Names {
+        titles: Vec::new(),
         rigs: names(|lap| &lap.name.session.rig).collect(),
         workloads: names(|lap| &lap.workload).collect(),
         measures: vec![Measure::time()],

@@ -4,18 +4,30 @@
 //! taken out first; what is left is matched word by word.
 
 use super::names::{ClaimError, Names, unclear};
-use super::reader::{Reader, settings_at};
-use super::sentence::{Caution, Claim, Scope};
+use super::phrase;
+use super::reader::settings_at;
+use super::sentence::{Bound, Caution, Claim, Saying, Scope};
+use super::words::Reader;
 
-/// Words that carry no meaning of their own here.
-const FILLERS: [&str; 3] = ["the", "a", "an"];
-
-/// Returns what `text` claims about `names`.
+/// Returns what `text` claims about `names`; of what says several things, the first.
 pub fn parse(text: &str, names: &Names) -> Result<Claim, ClaimError> {
-    let words = text.trim().trim_end_matches(['.', '!']).split_whitespace();
-    let words = words.map(|word| word.trim_end_matches(',').to_owned()).collect();
-    let mut words = with_measures_whole(words, names);
-    words.retain(|word| !FILLERS.contains(&word.to_lowercase().as_str()));
+    let mut all = parse_all(text, names)?;
+    Ok(all.swap_remove(0).1)
+}
+
+/// Returns everything that `text` claims about `names`, each as a sentence of its own: `heron and wren are faster than
+/// plover on dome-still and reel-export` is four.
+pub fn parse_all(text: &str, names: &Names) -> Result<Vec<(String, Claim)>, ClaimError> {
+    let sentences = phrase::sentences(text, names);
+    let several = sentences.len() > 1;
+    let one = |words: Vec<String>| {
+        let says = if several { words.join(" ") } else { text.trim().to_owned() };
+        Ok((says, of_words(words, names)?))
+    };
+    sentences.into_iter().map(one).collect()
+}
+
+fn of_words(mut words: Vec<String>, names: &Names) -> Result<Claim, ClaimError> {
     let mut cautions = Vec::new();
     let said_scope = take_scope(&mut words, names, &mut cautions)?;
     let in_measure = take_measure(&mut words, names);
@@ -24,33 +36,15 @@ pub fn parse(text: &str, names: &Names) -> Result<Claim, ClaimError> {
     if reader.at < words.len() {
         return Err(unclear(&words[reader.at..].join(" ")));
     }
+    let up_to = matches!(saying, Saying::Ratio { bound: Bound::UpTo, .. });
     let scope = said_scope.unwrap_or_else(|| {
-        if names.workloads.len() > 1 {
+        if names.workloads.len() > 1 && !up_to {
             reader.cautions.push(Caution::NowhereSaid);
         }
-        Scope::Overall
+        // Up to so much is said of the largest of all.
+        if up_to { Scope::Every } else { Scope::Overall }
     });
     Ok(Claim { saying, scope, measure: own_measure.or(in_measure), cautions: reader.cautions })
-}
-
-/// Returns `words` with the name of a measure as one of them: `hours on battery` says nothing of where, and the `a` of
-/// `hitches a minute` means something.
-fn with_measures_whole(words: Vec<String>, names: &Names) -> Vec<String> {
-    let longest = names.measures.iter().map(|m| m.name.split(' ').count()).max().unwrap_or(1);
-    let mut whole = Vec::new();
-    let mut at = 0;
-    while at < words.len() {
-        let most = longest.min(words.len() - at);
-        let named = (2..=most).rev().find_map(|count| {
-            let name = words[at..at + count].join(" ");
-            let known = names.measures.iter().find(|m| m.name.eq_ignore_ascii_case(&name))?;
-            Some((known.name.clone(), count))
-        });
-        let (word, count) = named.unwrap_or_else(|| (words[at].clone(), 1));
-        whole.push(word);
-        at += count;
-    }
-    whole
 }
 
 /// Takes the words that say where out of `words`.
@@ -78,8 +72,10 @@ fn take_scope(
                 Some((Scope::Every, 2 + usize::from(is_noun)))
             }
             ("on" | "in", _) if names.workloads.contains(&named) => {
-                let settings = settings_at(words, at + 2);
-                let taken = 2 + settings.iter().count();
+                let with = words.get(at + 2).is_some_and(|word| word == "with");
+                let begins = at + 2 + usize::from(with);
+                let settings = settings_at(words, begins);
+                let taken = begins - at + settings.iter().count();
                 Some((Scope::One { workload: named, settings }, taken))
             }
             ("on", _) if !next.is_empty() => {

@@ -13,6 +13,7 @@ fn names() -> Names {
     };
     Names {
         rigs: words(&["heron", "wren", "kestrel", "plover", "dunlin"]),
+        titles: Vec::new(),
         workloads: words(&["reel-export", "fly-through", "dome-still"]),
         measures: vec![
             Measure::time(),

@@ -7,6 +7,8 @@ use crate::record::Measure;
 pub struct Names {
     /// The rigs.
     pub rigs: Vec<String>,
+    /// What people call rigs, each with its name.
+    pub titles: Vec<(String, String)>,
     /// The workloads.
     pub workloads: Vec<String>,
     /// The measures.

@@ -1,18 +1,11 @@
 //! A sentence read word by word, once it is known where it is said.
 
-use super::names::{ClaimError, FORMS, Names, unclear};
+use super::names::{ClaimError, FORMS};
+use super::number::Number;
 use super::sentence::{Bound, Caution, Saying, Side, Sort};
-use crate::record::{Measure, SECONDS, Settings};
-use crate::unit::{Unit, parse_span};
-
-pub(super) struct Reader<'a> {
-    pub(super) words: &'a [String],
-    pub(super) at: usize,
-    pub(super) names: &'a Names,
-    pub(super) cautions: Vec<Caution>,
-}
-
-type Read<T> = Result<T, ClaimError>;
+use super::words::{Read, Reader};
+use crate::record::{Measure, Settings};
+use crate::unit::Unit;
 
 impl Reader<'_> {
     pub(super) fn sentence(&mut self) -> Read<(Saying, Option<String>)> {
@@ -28,8 +21,25 @@ impl Reader<'_> {
         if self.word("and") {
             return Ok((self.same(a)?, None));
         }
+        if self.word("beats") {
+            return Ok((self.ahead(a, true)?, None));
+        }
+        if self.word("trails") {
+            return Ok((self.ahead(a, false)?, None));
+        }
         if ["takes", "uses", "needs", "has", "draws"].iter().any(|verb| self.word(verb)) {
             return self.amounts(a);
+        }
+        const REACHES: [&str; 9] =
+            ["runs", "reaches", "gets", "hits", "stays", "holds", "scores", "delivers", "averages"];
+        let scores = self.peek().is_some_and(|word| word.eq_ignore_ascii_case("scores"));
+        if REACHES.iter().any(|verb| self.word(verb)) {
+            return self.reached(a, scores);
+        }
+        if self.word("plays") && self.word("in") && self.word("real") && self.word("time") {
+            let measure = self.measure_named("plays on time")?;
+            let (bound, unit) = (Bound::AtLeast, measure.unit);
+            return Ok((Saying::Value { a, bound, value: 100.0, unit }, Some(measure.name)));
         }
         if !self.word("is") && !self.word("comes") {
             return Err(self.stuck());
@@ -42,6 +52,34 @@ impl Reader<'_> {
             return Ok((Saying::Same { a, b, within: self.within()? }, None));
         }
         Ok((self.ratio(a)?, None))
+    }
+
+    /// Reads `B`, `B by at least 20%` behind `beats` or `trails`.
+    fn ahead(&mut self, a: Side, faster: bool) -> Read<Saying> {
+        let b = self.side()?;
+        let (said, number) = self.by();
+        self.faster_than(a, b, faster, (said, number))
+    }
+
+    /// Reads `by at least 20%`, where it stands.
+    fn by(&mut self) -> (Option<Bound>, Option<Number>) {
+        if !self.word("by") {
+            return (None, None);
+        }
+        (self.bound(), self.number())
+    }
+
+    /// Reads `60 fps`, `above 8000 points`: of the measure whose unit that is.
+    fn reached(&mut self, a: Side, scores: bool) -> Read<(Saying, Option<String>)> {
+        let bound = self.bound().unwrap_or(Bound::About);
+        let rest = self.words[self.at..].join(" ");
+        let unit = rest.trim_start_matches(|c: char| c.is_ascii_digit() || ".%".contains(c)).trim();
+        let of_unit = |measure: &&Measure| !unit.is_empty() && in_unit(measure, unit);
+        let score = |measure: &&Measure| scores && unit.is_empty() && measure.name == "score";
+        let found = self.names.measures.iter().find(|measure| of_unit(measure) || score(measure));
+        let measure = found.ok_or_else(|| self.no_measure(&rest))?.clone();
+        let (value, unit) = self.quantity(&measure.unit)?;
+        Ok((Saying::Value { a, bound, value, unit }, Some(measure.name)))
     }
 
     /// Reads `and B are the same within 2%`.
@@ -76,6 +114,8 @@ impl Reader<'_> {
         let from_last = match () {
             () if self.word("fastest") || self.word("best") => false,
             () if self.word("slowest") || self.word("worst") => true,
+            // `third` alone is a place from the top.
+            () if self.at > begun && self.at == self.words.len() => false,
             () => {
                 self.at = begun;
                 return None;
@@ -95,30 +135,94 @@ impl Reader<'_> {
         Some(place)
     }
 
-    /// Reads `at least 20% faster than B`, `1.6x as fast as B`, `faster than B`.
+    /// Reads `at least 20% faster than B`, `1.6x as fast as B`, `as fast as B`, `faster than B by 20%`.
     fn ratio(&mut self, a: Side) -> Read<Saying> {
         let said = self.bound();
+        if let Some((low, high)) = self.range() {
+            return self.ratio_between(a, (low, high));
+        }
         let number = self.number();
-        if let Some(times) = number.as_ref().filter(|n| !n.percent)
-            && self.word("as")
-        {
+        if number.as_ref().is_none_or(|number| !number.percent) && self.word("as") {
+            if self.word("long") && self.word("as") {
+                let b = self.side()?;
+                let (bound, ratio) =
+                    (said.unwrap_or(Bound::About), number.map_or(1.0, |n| n.value));
+                let (sort, faster_by) = (Sort::Values, None);
+                return Ok(Saying::Ratio { a, b, sort, bound, ratio, faster_by });
+            }
             let known = self.word("fast") || self.word("good");
             if !(known && self.word("as")) {
                 return Err(self.stuck());
             }
             let (b, bound) = (self.side()?, said.unwrap_or(Bound::About));
-            let (sort, ratio, faster_by) = (Sort::Better, times.value, None);
+            let (sort, ratio, faster_by) = (Sort::Better, number.map_or(1.0, |n| n.value), None);
             return Ok(Saying::Ratio { a, b, sort, bound, ratio, faster_by });
         }
-        let faster = match () {
-            () if self.word("faster") || self.word("better") => true,
-            () if self.word("slower") || self.word("worse") => false,
-            () => return Err(self.stuck()),
-        };
+        let faster = self.faster()?;
         if !self.word("than") {
             return Err(self.stuck());
         }
         let b = self.side()?;
+        let (said, number) = match number {
+            Some(number) => (said, Some(number)),
+            None => match self.by() {
+                (_, None) => (said, None),
+                (bound, number) => (bound.or(said), number),
+            },
+        };
+        self.faster_than(a, b, faster, (said, number))
+    }
+
+    fn faster(&mut self) -> Read<bool> {
+        match () {
+            () if self.word("faster") || self.word("better") => Ok(true),
+            () if self.word("slower") || self.word("worse") => Ok(false),
+            () => Err(self.stuck()),
+        }
+    }
+
+    /// Reads `faster than B`, `as fast as B` behind `between 20 and 30%`.
+    fn ratio_between(&mut self, a: Side, (low, high): (Number, Number)) -> Read<Saying> {
+        let as_fast = !low.percent && self.word("as");
+        if as_fast && !((self.word("fast") || self.word("good")) && self.word("as")) {
+            return Err(self.stuck());
+        }
+        let faster = as_fast || self.faster()?;
+        if !as_fast && !self.word("than") {
+            return Err(self.stuck());
+        }
+        let b = self.side()?;
+        let (from, to) = match (low.percent, faster) {
+            (true, true) => (1.0 + low.value, 1.0 + high.value),
+            (true, false) => (1.0 - high.value, 1.0 - low.value),
+            (false, true) => (low.value, high.value),
+            (false, false) => (high.value.recip(), low.value.recip()),
+        };
+        self.between(a, b, Sort::Better, (from, to))
+    }
+
+    pub(super) fn between(
+        &self,
+        a: Side,
+        b: Side,
+        sort: Sort,
+        (from, to): (f64, f64),
+    ) -> Read<Saying> {
+        if !(0.0 < from && from < to) {
+            return Err(self.impossible());
+        }
+        let (bound, ratio, faster_by) = (Bound::Between(to), from, None);
+        Ok(Saying::Ratio { a, b, sort, bound, ratio, faster_by })
+    }
+
+    /// Returns that `a` is ahead of `b`, or behind it, by so much where that is said.
+    fn faster_than(
+        &mut self,
+        a: Side,
+        b: Side,
+        faster: bool,
+        (said, number): (Option<Bound>, Option<Number>),
+    ) -> Read<Saying> {
         let bound = said.unwrap_or(if number.is_some() { Bound::About } else { Bound::Above });
         let (ratio, bound) = match &number {
             None => (1.0, if faster { bound } else { bound.turned() }),
@@ -138,48 +242,6 @@ impl Reader<'_> {
         }
         let faster_by = number.filter(|n| n.percent && faster).map(|n| n.value);
         Ok(Saying::Ratio { a, b, sort: Sort::Better, bound, ratio, faster_by })
-    }
-
-    /// Reads `at most half the energy of B`, `20% less time than B`, `at most 40 s`.
-    fn amounts(&mut self, a: Side) -> Read<(Saying, Option<String>)> {
-        let said = self.bound();
-        let begun = self.at;
-        if let Some(number) = self.number() {
-            let less = match () {
-                () if self.word("less") => Some(true),
-                () if self.word("more") => Some(false),
-                () => None,
-            };
-            if let Some(less) = less {
-                if !number.percent {
-                    return Err(self.stuck());
-                }
-                let measure = self.measure_until("than")?;
-                let (b, said) = (self.side()?, said.unwrap_or(Bound::About));
-                let (ratio, bound) = match less {
-                    true => (1.0 - number.value, said.turned()),
-                    false => (1.0 + number.value, said),
-                };
-                if ratio <= 0.0 {
-                    return Err(self.impossible());
-                }
-                let (sort, faster_by) = (Sort::Values, None);
-                let saying = Saying::Ratio { a, b, sort, bound, ratio, faster_by };
-                return Ok((saying, Some(measure)));
-            }
-            self.word("of");
-            if self.words[self.at..].iter().any(|word| word.eq_ignore_ascii_case("of")) {
-                let measure = self.measure_until("of")?;
-                let (b, bound) = (self.side()?, said.unwrap_or(Bound::About));
-                let (sort, ratio, faster_by) = (Sort::Values, number.value, None);
-                let saying = Saying::Ratio { a, b, sort, bound, ratio, faster_by };
-                return Ok((saying, Some(measure)));
-            }
-        }
-        self.at = begun;
-        let (value, unit) = self.quantity(SECONDS)?;
-        let bound = said.unwrap_or(Bound::About);
-        Ok((Saying::Value { a, bound, value, unit }, Some(crate::record::TIME.to_owned())))
     }
 
     /// Reads `MEASURE of`, if the sentence begins so.
@@ -203,38 +265,8 @@ impl Reader<'_> {
         Ok((Saying::Value { a, bound, value, unit }, Some(measure.name)))
     }
 
-    /// Returns a number in `unit`, which may be left out unless it is a time.
-    fn quantity(&mut self, unit: &str) -> Read<(f64, String)> {
-        let rest = self.words[self.at..].join(" ");
-        if unit == SECONDS {
-            let span = parse_span(&rest).map_err(|err| ClaimError {
-                problem: err.problem,
-                remedy: "write a time with its unit, such as 40 s or 5:41".to_owned(),
-            })?;
-            self.at = self.words.len();
-            return Ok((span.seconds(), SECONDS.to_owned()));
-        }
-        let digits = rest.find(|c: char| !c.is_ascii_digit() && c != '.').unwrap_or(rest.len());
-        let (number, said) = (rest[..digits].parse::<f64>(), rest[digits..].trim());
-        let number = number.ok().filter(|n| n.is_finite()).ok_or_else(|| self.stuck())?;
-        let times = match (Unit::of(said), Unit::of(unit)) {
-            _ if said.is_empty() || said == unit => Some(1.0),
-            (Some(said), Some(unit)) => said.in_units_of(unit),
-            _ => None,
-        };
-        let times = times.ok_or_else(|| ClaimError {
-            problem: format!("`{said}` is not the unit of this measure"),
-            remedy: match unit.is_empty() {
-                true => "it is a bare number".to_owned(),
-                false => format!("it is kept in {unit}"),
-            },
-        })?;
-        self.at = self.words.len();
-        Ok((number * times, unit.to_owned()))
-    }
-
     /// Reads a measure's name and the word behind it.
-    fn measure_until(&mut self, word: &str) -> Read<String> {
+    pub(super) fn measure_until(&mut self, word: &str) -> Read<String> {
         let rest = &self.words[self.at..];
         let end = rest.iter().position(|w| w.eq_ignore_ascii_case(word));
         let name = rest[..end.unwrap_or(rest.len())].join(" ");
@@ -248,6 +280,15 @@ impl Reader<'_> {
         }
     }
 
+    /// Returns the measure called `name`.
+    pub(super) fn known_measure(&self, name: &str) -> Option<Measure> {
+        self.names.measures.iter().find(|m| m.name.eq_ignore_ascii_case(name)).cloned()
+    }
+
+    fn measure_named(&self, name: &str) -> Read<Measure> {
+        self.known_measure(name).ok_or_else(|| self.no_measure(name))
+    }
+
     fn no_measure(&self, name: &str) -> ClaimError {
         let names: Vec<&str> = self.names.measures.iter().map(|m| m.name.as_str()).collect();
         ClaimError {
@@ -256,7 +297,7 @@ impl Reader<'_> {
         }
     }
 
-    fn side(&mut self) -> Read<Side> {
+    pub(super) fn side(&mut self) -> Read<Side> {
         let Some(rig) = self.peek().map(str::to_owned) else { return Err(self.stuck()) };
         if !self.names.rigs.contains(&rig) {
             return Err(ClaimError {
@@ -273,87 +314,7 @@ impl Reader<'_> {
         Ok(Side { rig, settings })
     }
 
-    fn bound(&mut self) -> Option<Bound> {
-        let begun = self.at;
-        let first = self.peek()?.to_lowercase();
-        self.at += 1;
-        let found = match first.as_str() {
-            "at" if self.word("least") => Some(Bound::AtLeast),
-            "at" if self.word("most") => Some(Bound::AtMost),
-            "more" | "less" if !self.word("than") => None,
-            "more" | "above" | "over" => Some(Bound::AtLeast),
-            "less" | "below" | "under" => Some(Bound::AtMost),
-            "about" | "roughly" | "around" => Some(Bound::About),
-            _ => None,
-        };
-        if found.is_none() {
-            self.at = begun;
-        }
-        found
-    }
-
-    /// Reads `20%`, `1.6×`, `3 times`, `half`, `twice`.
-    fn number(&mut self) -> Option<Number> {
-        let said = self.peek()?.to_lowercase();
-        let named = [
-            ("half", 0.5),
-            ("third", 1.0 / 3.0),
-            ("quarter", 0.25),
-            ("twice", 2.0),
-            ("double", 2.0),
-            ("thrice", 3.0),
-        ];
-        let plain = |value| Number { value, percent: false, said: said.clone() };
-        if let Some((_, value)) = named.iter().find(|(name, _)| *name == said) {
-            self.at += 1;
-            return Some(plain(*value));
-        }
-        let begun = self.at;
-        self.at += 1;
-        let share = said.strip_suffix('%').map(str::to_owned).or_else(|| {
-            let sign = ["%", "percent"].iter().any(|sign| self.word(sign));
-            sign.then(|| said.clone())
-        });
-        let times = said.strip_suffix(['x', '×']).map(str::to_owned).or_else(|| {
-            let sign = ["x", "×", "times"].iter().any(|sign| self.word(sign));
-            sign.then(|| said.clone())
-        });
-        let value = |text: &str| text.parse::<f64>().ok().filter(|n| n.is_finite() && *n >= 0.0);
-        let found = match (share, times) {
-            (Some(text), _) => {
-                let said = format!("{text} %");
-                value(&text).map(|n| Number { value: n / 100.0, percent: true, said })
-            }
-            (None, Some(text)) => value(&text).filter(|n| *n > 0.0).map(plain),
-            (None, None) => None,
-        };
-        if found.is_none() {
-            self.at = begun;
-        }
-        found
-    }
-
-    fn word(&mut self, word: &str) -> bool {
-        let here = self.peek().is_some_and(|found| found.eq_ignore_ascii_case(word));
-        self.at += usize::from(here);
-        here
-    }
-
-    fn peek(&self) -> Option<&str> {
-        self.words.get(self.at).map(String::as_str)
-    }
-
-    fn stuck(&self) -> ClaimError {
-        match self.words.get(self.at..).filter(|rest| !rest.is_empty()) {
-            Some(rest) => unclear(&rest.join(" ")),
-            None => ClaimError {
-                problem: "the sentence ends too soon".to_owned(),
-                remedy: FORMS.to_owned(),
-            },
-        }
-    }
-
-    fn impossible(&self) -> ClaimError {
+    pub(super) fn impossible(&self) -> ClaimError {
         ClaimError {
             problem: "nothing is left of it: 100 % slower would be at rest".to_owned(),
             remedy: "say how many times as fast it is, such as 0.4x as fast".to_owned(),
@@ -361,11 +322,10 @@ impl Reader<'_> {
     }
 }
 
-#[derive(Clone)]
-struct Number {
-    value: f64,
-    percent: bool,
-    said: String,
+/// Returns whether values of `measure` may be said in `unit`.
+pub(super) fn in_unit(measure: &Measure, unit: &str) -> bool {
+    let alike = Unit::of(unit).zip(Unit::of(&measure.unit));
+    measure.unit == unit || alike.is_some_and(|(said, kept)| said.in_units_of(kept).is_some())
 }
 
 /// Returns the settings that stand at `at`: words such as `threads=2`.

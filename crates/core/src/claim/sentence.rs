@@ -1,6 +1,6 @@
 //! What a claim says, once it is understood.
 
-use crate::judge::NoIndex;
+use crate::judge::{CellName, NoIndex};
 use crate::record::Settings;
 use serde::Serialize;
 
@@ -45,6 +45,17 @@ pub enum Caution {
         rig: String,
         /// Why it has none.
         why: NoIndex,
+    },
+    /// Of `up to` so much only the largest is true: what is usual is less.
+    UpTo {
+        /// The largest ratio.
+        largest: f64,
+        /// What it is of.
+        of: CellName,
+        /// The geometric mean of all.
+        typical: f64,
+        /// How many there are.
+        among: usize,
     },
     /// The share that was called faster is that of the time saved.
     TimeSavedCalledSpeed {
@@ -134,7 +145,7 @@ pub enum Sort {
 }
 
 /// How a number is bounded.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(rename_all = "kebab-case")]
 pub enum Bound {
@@ -148,6 +159,10 @@ pub enum Bound {
     Above,
     /// It is less than this, likewise.
     Below,
+    /// It lies between this and that.
+    Between(f64),
+    /// The largest of several is this, or about as much.
+    UpTo,
 }
 
 impl Bound {
@@ -159,6 +174,8 @@ impl Bound {
             Self::Above => Self::Below,
             Self::Below => Self::Above,
             Self::About => Self::About,
+            Self::Between(to) => Self::Between(to),
+            Self::UpTo => Self::UpTo,
         }
     }
 }

@@ -1,8 +1,7 @@
 //! What one cell says: a value, nothing, or that the try failed.
 
 use super::form::Form;
-use super::name::plain;
-use crate::record::{Measure, SECONDS};
+use crate::record::{Measure, SECONDS, plain_name};
 use crate::unit::{Decimals, Nanos, parse_number, read_time, same_unit, seconds_in, written};
 
 /// What a cell says.
@@ -73,7 +72,7 @@ const FAILED: [&str; 20] = [
 /// Returns what `text` says of `measure`, in a column that is written in `form`.
 pub(super) fn said(text: &str, measure: &Measure, form: Option<&Form>) -> Result<Said, Wrong> {
     let text = text.trim();
-    let word = plain(text);
+    let word = plain_name(text);
     if word.is_empty() || NOTHING.contains(&word.as_str()) {
         return Ok(Said::Nothing);
     }

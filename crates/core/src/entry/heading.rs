@@ -1,8 +1,7 @@
 //! What a column is of, by its heading: the study's names in any spelling, and the words that people use.
 
 use super::form::{Form, readings};
-use super::name::plain;
-use crate::record::{KindName, Measure, Study, TIME, Workload};
+use crate::record::{KindName, Measure, Study, TIME, Workload, plain_name};
 use std::collections::HashMap;
 
 /// What the values of a column are of; what it leaves open stands in other columns, or is the same for all.
@@ -84,18 +83,18 @@ impl Spellings {
         let mut all = Self {
             known: HashMap::new(),
             units: Vec::new(),
-            called: called.iter().map(|(from, to)| (plain(from), to.clone())).collect(),
+            called: called.iter().map(|(from, to)| (plain_name(from), to.clone())).collect(),
         };
         for workload in &study.workloads {
             all.workload(workload);
         }
         for workload in &study.workloads {
             for (name, _) in &workload.vary {
-                all.know(plain(name), Column::Setting(name.clone()));
+                all.know(plain_name(name), Column::Setting(name.clone()));
             }
             for measure in measures(workload) {
                 let of = Of { measure: Some(measure.name.clone()), ..Of::default() };
-                all.know(plain(&measure.name), Column::Value(of, None));
+                all.know(plain_name(&measure.name), Column::Value(of, None));
                 all.units.push(measure.unit);
             }
         }
@@ -144,7 +143,7 @@ impl Spellings {
                     measure: measure.clone(),
                 };
                 for variant in [&named, &short] {
-                    let spelling = plain(&format!("{}{variant} {behind}", workload.name));
+                    let spelling = plain_name(&format!("{}{variant} {behind}", workload.name));
                     self.know(spelling, Column::Value(of.clone(), None));
                 }
             }
@@ -160,12 +159,17 @@ impl Spellings {
     pub(super) fn column(&self, text: &str) -> Option<Column> {
         let units = self.units();
         readings(text, &units).into_iter().find_map(|(name, form)| {
-            let column =
-                match self.called.get(&plain(text)).or_else(|| self.called.get(&plain(name))) {
-                    Some(called) if called.trim().is_empty() => Column::Note,
-                    Some(called) => return self.called_so(called, form),
-                    None => self.known.get(&plain(name)).cloned().or_else(|| numbered_lap(name))?,
-                };
+            let column = match self
+                .called
+                .get(&plain_name(text))
+                .or_else(|| self.called.get(&plain_name(name)))
+            {
+                Some(called) if called.trim().is_empty() => Column::Note,
+                Some(called) => return self.called_so(called, form),
+                None => {
+                    self.known.get(&plain_name(name)).cloned().or_else(|| numbered_lap(name))?
+                }
+            };
             Some(with_form(column, form))
         })
     }
@@ -174,7 +178,10 @@ impl Spellings {
     fn called_so(&self, called: &str, form: Option<Form>) -> Option<Column> {
         let units = self.units();
         readings(called, &units).into_iter().find_map(|(name, own)| {
-            Some(with_form(self.known.get(&plain(name)).cloned()?, own.or_else(|| form.clone())))
+            Some(with_form(
+                self.known.get(&plain_name(name)).cloned()?,
+                own.or_else(|| form.clone()),
+            ))
         })
     }
 
@@ -196,7 +203,7 @@ fn with_form(column: Column, form: Option<Form>) -> Column {
 
 /// Returns a column of values for a heading such as `run 2`.
 fn numbered_lap(name: &str) -> Option<Column> {
-    let name = plain(name);
+    let name = plain_name(name);
     let number = LAP.iter().find_map(|word| name.strip_prefix(*word))?;
     let number = number.trim_start_matches('-');
     (!number.is_empty() && number.bytes().all(|b| b.is_ascii_digit()))

@@ -4,9 +4,9 @@ use super::cell::{Said, Wrong, said};
 use super::form::Form;
 use super::grid::{Grid, Place};
 use super::heading::{Column, Of, Spellings, measures, usual_measure};
-use super::name::{Rigs, name_for, plain};
+use super::name::{Rigs, name_for};
 use super::sheet::{Entry, Mistake, NewRig, Sheet, Understood, Wishes};
-use crate::record::{Measure, Reading, SECONDS, Settings, Study, TIME, Workload};
+use crate::record::{Measure, Reading, SECONDS, Settings, Study, TIME, Workload, plain_name};
 use crate::unit::{Date, Nanos};
 
 /// Words for a row that is worked out from others.
@@ -125,7 +125,7 @@ impl Reader<'_> {
         let Some((first, ..)) = values.first() else { return };
         let first = *first;
         if let Some((_, text)) = rig.filter(|(_, text)| {
-            SUMS.contains(&plain(text).as_str()) && self.rigs.named(text).is_none()
+            SUMS.contains(&plain_name(text).as_str()) && self.rigs.named(text).is_none()
         }) {
             self.sheet.sums.push(text.to_owned());
             return;

@@ -3,9 +3,8 @@
 use super::cell::Wrong;
 use super::grid::Place;
 use super::heading::Column;
-use super::name::plain;
 use super::read::Reader;
-use crate::record::{Settings, Workload};
+use crate::record::{Settings, Workload, plain_name};
 
 impl Reader<'_> {
     /// Returns the variant that a cell is of: by its heading, the row's own cells, or what is the same for all.
@@ -40,7 +39,7 @@ impl Reader<'_> {
             let value = match (text, only) {
                 (Some(text), _) => values
                     .iter()
-                    .find(|value| **value == text || plain(value) == plain(text))
+                    .find(|value| **value == text || plain_name(value) == plain_name(text))
                     .ok_or_else(|| {
                         let remedy = format!("the study varies it over: {}", values.join(", "));
                         (place, Wrong::new(format!("`{text}` is no value of `{name}`"), remedy))

@@ -249,6 +249,7 @@ fn claims(
     see: &mut impl FnMut(&'static str, bool),
 ) {
     let names = Names {
+        titles: Vec::new(),
         rigs: vec![rig(0), rig(1)],
         workloads: vec!["still".into(), "reel".into()],
         measures: vec![Measure::time()],

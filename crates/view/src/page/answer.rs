@@ -7,6 +7,7 @@ use crate::words::{
     verdict_words,
 };
 use honest_lap_core::analysis::Index;
+use honest_lap_core::analysis::Unread;
 use honest_lap_core::judge::{Refusal, Verdict, WorkloadView};
 use honest_lap_core::record::Study;
 use std::collections::BTreeMap;
@@ -104,7 +105,7 @@ pub fn missing(
     study: &Study,
     index: Option<&Index>,
     seen: &Overview,
-    unread: &[String],
+    unread: &[Unread],
 ) -> Vec<String> {
     let mut lines = Vec::new();
     if let Some(index) = index.filter(|index| !index.found.missing.is_empty()) {
@@ -130,7 +131,10 @@ pub fn missing(
         lines.push(format!("No laps on {}.", listed_in_short(&absent)));
     }
     if !unread.is_empty() {
-        lines.push(format!("Claims that cannot be read: {}.", unread.join("; ")));
+        let each =
+            |one: &Unread| format!("\u{201c}{}\u{201d} ({})", one.published.says, one.problem);
+        let all: Vec<String> = unread.iter().map(each).collect();
+        lines.push(format!("Claims that cannot be read: {}.", all.join("; ")));
     }
     let more = lines.len().saturating_sub(LINES);
     if more > 0 {

@@ -46,8 +46,6 @@ pub struct Material<'a> {
     pub runs: &'a [EnduranceRun],
     /// What the page is to carry, so that it can be checked.
     pub evidence: Option<form::Evidence>,
-    /// Claims of the study that cannot be read, each with why.
-    pub unread: Vec<String>,
     pub stamp: String,
 }
 
@@ -69,7 +67,8 @@ pub fn page(from: &Material<'_>) -> Page {
     let mut conclusion = conclusion(index, &seen, &analysis.views);
     let despite = analysis.question.despite.as_ref();
     conclusion.extend(despite.map(|why| format!("Compared despite what differs, since: {why}.")));
-    let missing = missing(study, index, &seen, &from.unread);
+    let unread = &from.shown.analysis.unread;
+    let missing = missing(study, index, &seen, unread);
     let glance = "All of it at a glance";
     let figure = chart::OverviewFigure {
         bare: true,

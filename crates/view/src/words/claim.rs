@@ -1,5 +1,6 @@
 //! What the laps say to a claim, in words.
 
+use super::common::lap_of;
 use super::verdict::{no_index_words, refusal_words};
 use honest_lap_core::claim::{Caution, Unsaid};
 use honest_lap_core::judge::{LEAST_LAPS, Refusal};
@@ -40,6 +41,10 @@ pub fn caution_words(caution: &Caution) -> String {
         Caution::MayStandAnywhere { rig, why } => {
             format!("{rig} may stand anywhere, since {}", no_index_words(why))
         }
+        Caution::UpTo { largest, of, typical, among } => format!(
+            "`up to` is said of the largest of {among}: {largest:.2}× on {}; the geometric mean of all is {typical:.2}×",
+            lap_of(&of.workload, &of.settings)
+        ),
         Caution::TimeSavedCalledSpeed { share, measure, speed } => format!(
             "{:.0} % is the share of {measure} saved; as speed that is {speed:.2}×",
             share * 100.0
