@@ -1,5 +1,6 @@
 //! Text that is added to a study: what `read` reads back.
 
+use honest_lap_core::entry::{Draft, Drafted};
 use honest_lap_core::record::{Elsewhere, SECONDS, TIME};
 use toml::Value;
 use toml_edit::{Array, DocumentMut, Item, Table, TableLike, value};
@@ -29,6 +30,47 @@ pub fn elsewhere_text(number: &Elsewhere) -> String {
         },
     );
     line("source", text(&number.source));
+    lines.join("\n") + "\n"
+}
+
+/// Returns a study of a table, whose name is `table`: each of its columns a workload that is done by hand.
+pub fn drafted_text(draft: &Draft, table: &str) -> String {
+    let text = |words: &str| Value::String(words.to_owned()).to_string();
+    let mut lines = vec![
+        "# A study of a table that is kept by hand. Next:".to_owned(),
+        "#".to_owned(),
+        "#   lap enter --table FILE --preview    how the table would be read".to_owned(),
+        "#   lap enter --table FILE              record it; again whenever it has grown".to_owned(),
+        "#   lap compare".to_owned(),
+        String::new(),
+        "[study]".to_owned(),
+        format!("title = {}", text(table)),
+    ];
+    for Drafted { heading, name, reads } in &draft.workloads {
+        lines.extend([String::new(), format!("[workload.{name}]")]);
+        match reads {
+            None => lines.push("kind    = \"task\"".to_owned()),
+            Some(measure) => {
+                lines.push("kind    = \"score\"".to_owned());
+                let unit = match measure.unit.as_str() {
+                    "" => String::new(),
+                    unit => format!("unit = {}, ", text(unit)),
+                };
+                lines.push(format!(
+                    "readings = [{{ name = {}, {unit}better = \"{}\" }}]    # is that right?",
+                    text(&measure.name),
+                    measure.better.word()
+                ));
+            }
+        }
+        lines.push(format!("by_hand = {}", text(heading)));
+    }
+    for rig in &draft.rigs {
+        lines.extend([String::new(), format!("[rig.{}]", rig.name)]);
+        if rig.title != rig.name {
+            lines.push(format!("title = {}", text(&rig.title)));
+        }
+    }
     lines.join("\n") + "\n"
 }
 

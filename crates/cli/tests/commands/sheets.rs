@@ -221,6 +221,32 @@ fn a_session_is_set_aside_whole_or_one_workload_of_it() {
     assert!(env.lap_ok(&["show"]).contains("4 laps counted"));
 }
 
+#[test]
+fn a_study_is_made_of_a_table_which_it_then_reads_as_it_is() {
+    let env = TestEnv::new(LAP);
+    env.write(
+        "cards.csv",
+        "Cards of the spring;;;;\nCard;Scene 1 (m:ss);Export, secs;Suite [points];Notes\n\
+         Osprey Mk II;7:52;90.5;8120;loud\nHeron;8:01;OOM;8000;\nAverage;7:56;90.5;8060;\n",
+    );
+    let wrote = env.lap_ok(&["init", "--for", "sheet", "cards.csv"]);
+    assert!(wrote.contains("lap enter --table 'cards.csv'"), "{wrote}");
+    let came = env.lap(&["enter", "--table", "cards.csv"]);
+    assert_eq!(came.status, Some(0), "{came}");
+    assert!(came.stderr.contains("osprey-mk-ii-1: 3 laps recorded"), "{came}");
+    let study = std::fs::read_to_string(env.path().join("study.toml")).unwrap();
+    assert!(
+        study.contains("title = \"Osprey Mk II\"") && study.contains("unit = \"points\""),
+        "{study}"
+    );
+    assert_eq!(env.lap_ok(&["show", "--format", "csv"]).lines().count(), 3);
+    let again = env.lap(&["init", "--for", "sheet", "cards.csv"]);
+    assert!(again.status == Some(2) && again.stderr.contains("is there already"), "{again}");
+    env.write("words.csv", "card,notes\nheron,loud\n");
+    let none = env.lap(&["init", "--for", "sheet", "words.csv"]);
+    assert!(none.status == Some(2) && none.stderr.contains("no headings with results"), "{none}");
+}
+
 /// Returns an archive of these files.
 fn archive(files: &[(&str, &str)]) -> Vec<u8> {
     let mut zip = ZipWriter::new(Cursor::new(Vec::new()));

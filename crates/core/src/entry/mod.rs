@@ -1,6 +1,7 @@
 //! Readings made by hand: tables of texts and pressed keys in, checked laps out.
 
 mod cell;
+mod draft;
 #[cfg(test)]
 mod example;
 mod form;
@@ -15,6 +16,7 @@ mod slip;
 mod stopwatch;
 mod variant;
 
+pub use draft::{Draft, Drafted, draft};
 pub use form::Form;
 pub use grid::{Grid, Place};
 pub use name::name_for;

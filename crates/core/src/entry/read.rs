@@ -24,6 +24,14 @@ const SUMS: [&str; 11] = [
     "geometric-mean",
 ];
 
+/// Returns whether `title` heads a row that is worked out from others.
+pub(super) fn is_sum(title: &str) -> bool {
+    let name = plain_name(title);
+    SUMS.iter().any(|sum| {
+        name.strip_prefix(sum).is_some_and(|rest| rest.is_empty() || rest.starts_with("-of-"))
+    })
+}
+
 /// Reads a table of any layout that people keep: a lap a row, or a rig a row and a workload a column.
 ///
 /// * Errors: everything that is wrong, each with its cell; several alike in one column are one mistake.
@@ -124,9 +132,9 @@ impl Reader<'_> {
             .collect();
         let Some((first, ..)) = values.first() else { return };
         let first = *first;
-        if let Some((_, text)) = rig.filter(|(_, text)| {
-            SUMS.contains(&plain_name(text).as_str()) && self.rigs.named(text).is_none()
-        }) {
+        if let Some((_, text)) =
+            rig.filter(|(_, text)| is_sum(text) && self.rigs.named(text).is_none())
+        {
             self.sheet.sums.push(text.to_owned());
             return;
         }
@@ -350,3 +358,7 @@ fn nanos(seconds: f64) -> Nanos {
 #[cfg(test)]
 #[path = "read_tests.rs"]
 mod tests;
+
+#[cfg(test)]
+#[path = "habits_tests.rs"]
+mod habits;

@@ -124,6 +124,8 @@ fn stands_alone(text: &str, at: usize, words: &str) -> bool {
 fn pages() -> Vec<(PathBuf, String)> {
     let mut paths = vec![Path::new(ROOT).join("README.md")];
     files(&Path::new(ROOT).join("docs"), "md", &mut paths);
+    // Studies that `lap init` writes are read by everybody who begins.
+    files(&Path::new(ROOT).join("crates/cli/templates"), "toml", &mut paths);
     assert!(paths.len() > 8, "the docs are there: {paths:?}");
     let read = |path: PathBuf| {
         let text = fs::read_to_string(&path).expect("a page is text");
