@@ -141,20 +141,40 @@ impl HandSession {
         laps: &[HandLap<'_>],
         ctx: &Ctx,
     ) -> Result<Self, CmdError> {
-        let new = NewSession {
-            rig,
-            mark: &ctx.mark()?,
-            started: &ctx.now(),
-            seed: 0,
-            tool: env!("CARGO_PKG_VERSION"),
-            found: &RigFound::default(),
-            versions: &[],
-            about,
-        };
-        let laps: Vec<NewLap<'_>> = (1..).zip(laps).map(|(at, lap)| lap.numbered(at)).collect();
-        let session = logbook.record_session(&new, &laps)?;
-        sign(logbook, &session, ctx)?;
-        Ok(Self { session, laps: u32::try_from(laps.len()).unwrap_or(u32::MAX) })
+        let mut sessions = Self::record_all(logbook, &[(rig, about, laps)], ctx)?;
+        Ok(sessions.swap_remove(0))
+    }
+
+    /// Writes down sessions of rigs likewise: all of them, or nothing.
+    pub fn record_all(
+        logbook: &mut Logbook,
+        all: &[(&str, &SessionAbout, &[HandLap<'_>])],
+        ctx: &Ctx,
+    ) -> Result<Vec<Self>, CmdError> {
+        let (now, found) = (ctx.now(), RigFound::default());
+        let marks: Vec<String> = all.iter().map(|_| ctx.mark()).collect::<Result<_, _>>()?;
+        let new: Vec<(NewSession<'_>, Vec<NewLap<'_>>)> = all
+            .iter()
+            .zip(&marks)
+            .map(|((rig, about, laps), mark)| {
+                let new = NewSession {
+                    rig,
+                    mark,
+                    started: &now,
+                    seed: 0,
+                    tool: env!("CARGO_PKG_VERSION"),
+                    found: &found,
+                    versions: &[],
+                    about,
+                };
+                (new, (1..).zip(*laps).map(|(at, lap)| lap.numbered(at)).collect())
+            })
+            .collect();
+        let sessions = logbook.record_sessions(&new)?;
+        sign(logbook, &sessions.iter().collect::<Vec<_>>(), ctx)?;
+        let laps = |laps: &[HandLap<'_>]| u32::try_from(laps.len()).unwrap_or(u32::MAX);
+        let sessions = sessions.into_iter().zip(all);
+        Ok(sessions.map(|(session, (_, _, of))| Self { session, laps: laps(of) }).collect())
     }
 
     /// Returns its name.
@@ -169,7 +189,7 @@ impl HandSession {
 
     /// Signs what was appended since it was recorded.
     pub fn end(&self, logbook: &mut Logbook, ctx: &Ctx) -> Result<(), CmdError> {
-        sign(logbook, &self.session, ctx)
+        sign(logbook, &[&self.session], ctx)
     }
 
     /// Appends a lap.

@@ -98,7 +98,7 @@ fn secret(text: &str) -> Option<[u8; 32]> {
 }
 
 /// Signs what was recorded of `session`; a machine that cannot keep a key says so, and its laps stand all the same.
-pub fn sign(logbook: &mut Logbook, session: &OpenSession, ctx: &Ctx) -> Result<(), CmdError> {
+pub fn sign(logbook: &mut Logbook, sessions: &[&OpenSession], ctx: &Ctx) -> Result<(), CmdError> {
     let key = match ctx.config_folder() {
         Some(folder) => RigKey::kept_or_new(&folder, ctx),
         None => Err(CmdError::request(
@@ -107,9 +107,11 @@ pub fn sign(logbook: &mut Logbook, session: &OpenSession, ctx: &Ctx) -> Result<(
         )),
     };
     match key {
-        Ok(RigKey(secret)) => Ok(logbook.sign(session, &secret)?),
+        Ok(RigKey(secret)) => Ok(logbook.sign(sessions, &secret)?),
         Err(CmdError::Failed(failure)) => {
-            let line = format!("session {} is not signed: {}", session.name, failure.problem);
+            let names: Vec<String> =
+                sessions.iter().take(3).map(|session| session.name.to_string()).collect();
+            let line = format!("session {} is not signed: {}", names.join(", "), failure.problem);
             ctx.ui.say_labelled("note", Role::Open, &line);
             if let Some(help) = &failure.help {
                 ctx.ui.say_labelled("help", Role::Heading, help);

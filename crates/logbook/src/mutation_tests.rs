@@ -36,7 +36,7 @@ pub(crate) fn filled(path: &Path) {
         let subject = Subject::Lap(session.lap(1));
         let aside = remark(RemarkKind::SetAside, subject, "a door was open");
         logbook.append_remark(&aside, &format!("r-{mark}")).unwrap();
-        logbook.sign(&session, &[7; 32]).unwrap();
+        logbook.sign(&[&session], &[7; 32]).unwrap();
     }
 }
 

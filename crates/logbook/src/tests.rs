@@ -168,7 +168,7 @@ fn nothing_recorded_can_be_altered_or_deleted() {
     logbook.append_lap(&session, &lap(1, still, &settings, &body)).unwrap();
     let about = Subject::Rig("heron".into());
     logbook.append_remark(&remark(RemarkKind::Note, about, "loud"), "r").unwrap();
-    logbook.sign(&session, &[7; 32]).unwrap();
+    logbook.sign(&[&session], &[7; 32]).unwrap();
     for table in
         ["session", "task", "variant", "lap", "lap_detail", "output", "seal", "remark", "signature"]
     {
@@ -288,7 +288,7 @@ fn a_seal_that_was_noted_is_found_for_good_and_not_once_something_was_taken_out(
     let about = remark(RemarkKind::Note, Subject::Rig("heron".into()), "loud");
     logbook.append_remark(&about, "r").unwrap();
     noted.push(logbook.seal().unwrap());
-    logbook.sign(&wren, &[7; 32]).unwrap();
+    logbook.sign(&[&wren], &[7; 32]).unwrap();
     noted.push(logbook.seal().unwrap());
     noted.push(last);
     assert!(noted.iter().all(|seal| has(&logbook, seal) && has(&logbook, &seal[..16])));
@@ -320,13 +320,13 @@ fn a_session_is_signed_and_another_hand_shows() {
     let session = logbook.open_session(&name).unwrap();
     let signed = |logbook: &Logbook| logbook.verify().unwrap()[0].signed.clone();
     assert_eq!(signed(&logbook), []);
-    logbook.sign(&session, &[7; 32]).unwrap();
-    logbook.sign(&session, &[7; 32]).unwrap();
+    logbook.sign(&[&session], &[7; 32]).unwrap();
+    logbook.sign(&[&session], &[7; 32]).unwrap();
     let key = crate::public_key(&[7; 32]);
     assert_eq!(signed(&logbook), [Signed { number: 3, key: key.clone(), holds: true }]);
     let form = task("x");
     logbook.append_lap(&session, &lap(4, ("still", &form), &Settings::default(), &body())).unwrap();
-    logbook.sign(&session, &[8; 32]).unwrap();
+    logbook.sign(&[&session], &[8; 32]).unwrap();
     let both = signed(&logbook);
     assert_eq!((both.len(), both[0].number, both[1].number), (2, 3, 4));
     assert!(both.iter().all(|signed| signed.holds) && both[1].key != key);

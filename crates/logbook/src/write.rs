@@ -13,6 +13,7 @@ use crate::stored::{
 use honest_lap_core::endurance::{Endured, Evidence};
 use honest_lap_core::record::{LapBody, SessionName, Settings, Task};
 use rusqlite::{OptionalExtension, Transaction};
+use std::collections::HashMap;
 
 impl Logbook {
     /// Writes down the beginning of a session.
@@ -26,19 +27,40 @@ impl Logbook {
         new: &NewSession<'_>,
         laps: &[NewLap<'_>],
     ) -> Result<OpenSession, LogbookError> {
+        let one = (new.clone(), laps.to_vec());
+        let mut sessions = self.record_sessions(std::slice::from_ref(&one))?;
+        Ok(sessions.swap_remove(0))
+    }
+
+    /// Writes down sessions with laps that were recorded before: all of them, or nothing.
+    pub fn record_sessions(
+        &mut self,
+        all: &[(NewSession<'_>, Vec<NewLap<'_>>)],
+    ) -> Result<Vec<OpenSession>, LogbookError> {
         self.still_there()?;
-        // Whoever else writes gives names too: this one is chosen once nobody else can.
+        // Whoever else writes gives names too: these are chosen once nobody else can.
         let tx = self.exclusively("write to")?;
-        let number = self.names()?.next(new.rig)?;
-        let run = || {
-            let row = SessionRow { number, new };
-            let id = SESSION.insert(&tx, |write| write(&row))?;
-            seal_session(&tx, id)?;
-            laps.iter().try_for_each(|lap| insert(&tx, id, lap))
-        };
-        run().and_then(|()| tx.commit()).map_err(|source| self.failed("write to", source))?;
-        let name = SessionName { rig: new.rig.to_owned(), number };
-        Ok(OpenSession { name, mark: new.mark.to_owned() })
+        let names = self.names()?;
+        let mut next: HashMap<&str, u32> = HashMap::new();
+        let mut sessions = Vec::with_capacity(all.len());
+        for (new, laps) in all {
+            let number = match next.get(new.rig) {
+                Some(number) => *number,
+                None => names.next(new.rig)?,
+            };
+            next.insert(new.rig, number.saturating_add(1));
+            let run = || {
+                let row = SessionRow { number, new };
+                let id = SESSION.insert(&tx, |write| write(&row))?;
+                seal_session(&tx, id)?;
+                laps.iter().try_for_each(|lap| insert(&tx, id, lap))
+            };
+            run().map_err(|source| self.failed("write to", source))?;
+            let name = SessionName { rig: new.rig.to_owned(), number };
+            sessions.push(OpenSession { name, mark: new.mark.to_owned() });
+        }
+        tx.commit().map_err(|source| self.failed("write to", source))?;
+        Ok(sessions)
     }
 
     /// Returns the session that is called `name` now, to be resumed.

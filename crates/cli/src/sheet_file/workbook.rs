@@ -4,7 +4,7 @@
 use super::shown::shown;
 use super::wrong::Wrong;
 use crate::ctx::Ctx;
-use calamine::{Data, Reader, Sheets, open_workbook_auto_from_rs};
+use calamine::{Data, Ods, Reader, Xlsx};
 use std::io::{Cursor, Write};
 use std::process::{Command, Stdio};
 
@@ -39,8 +39,18 @@ pub(super) fn read(
 
 /// Returns the cells of the sheet called `wanted`, or of the first one that holds anything, as they are shown.
 pub fn cells_of(bytes: Vec<u8>, wanted: Option<&str>) -> Result<Vec<Vec<String>>, String> {
-    let mut book: Sheets<_> =
-        open_workbook_auto_from_rs(Cursor::new(bytes)).map_err(|err| err.to_string())?;
+    // Open documents say what they are; whatever else is an archive is tried as the other kind.
+    match Ods::new(Cursor::new(&bytes)) {
+        Ok(book) => cells_in(book, wanted),
+        Err(_) => cells_in(Xlsx::new(Cursor::new(&bytes)).map_err(|err| err.to_string())?, wanted),
+    }
+}
+
+fn cells_in<'b, B>(mut book: B, wanted: Option<&str>) -> Result<Vec<Vec<String>>, String>
+where
+    B: Reader<Cursor<&'b Vec<u8>>>,
+    B::Error: ToString,
+{
     let names = book.sheet_names();
     if let Some(unknown) = wanted.filter(|name| !names.iter().any(|known| known == name)) {
         return Err(format!("it has no sheet `{unknown}`; it has: {}", names.join(", ")));

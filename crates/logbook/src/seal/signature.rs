@@ -8,10 +8,11 @@ use crate::error::LogbookError;
 use crate::hash::{hex, sha256};
 use crate::new::OpenSession;
 use crate::open::Logbook;
+use crate::read::Sql;
 use crate::stored::{SIGNATURE, SignatureRow};
 use ed25519_dalek::{Signature, Signer, SigningKey, VerifyingKey};
 use honest_lap_core::record::{Canonical, SessionName};
-use rusqlite::{Connection, OptionalExtension};
+use rusqlite::{Connection, OptionalExtension, Transaction};
 use std::collections::{BTreeMap, HashMap};
 
 /// A signature of a session, checked.
@@ -35,35 +36,44 @@ fn head(mark: &str, number: u32, seal: &str) -> Canonical {
 }
 
 impl Logbook {
-    /// Signs what was recorded of a session so far with the key whose secret is `secret`.
-    pub fn sign(&mut self, session: &OpenSession, secret: &[u8; 32]) -> Result<(), LogbookError> {
+    /// Signs what was recorded of sessions so far with the key whose secret is `secret`.
+    pub fn sign(
+        &mut self,
+        sessions: &[&OpenSession],
+        secret: &[u8; 32],
+    ) -> Result<(), LogbookError> {
         self.still_there()?;
         let key = SigningKey::from_bytes(secret);
-        let public = hex(key.verifying_key().as_bytes());
-        self.transact("write to", |tx| {
-            let query = "SELECT s.id, l.number, l.seal FROM session s JOIN seal l ON l.session = s.id
-                         WHERE s.mark = ?1 ORDER BY l.number DESC LIMIT 1";
-            let last: Option<(i64, u32, String)> = tx
-                .query_row(query, [&session.mark], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)))
-                .optional()?;
-            let Some((id, number, seal)) = last else { return Ok(()) };
-            let signed = tx.prepare_cached(
-                "SELECT EXISTS (SELECT 1 FROM signature WHERE session = ?1 AND number = ?2 AND key = ?3)",
-            )?.query_row(rusqlite::params![id, number, public], |row| row.get::<_, bool>(0))?;
-            if signed {
-                return Ok(());
-            }
-            let signature = key.sign(head(&session.mark, number, &seal).bytes());
-            let row = SignatureRow {
-                place: next_place(tx)?,
-                session: id,
-                number,
-                key: public.clone(),
-                signature: hex(&signature.to_bytes()),
-            };
-            SIGNATURE.insert(tx, |write| write(&row)).map(|_| ())
-        })
+        self.transact("write to", |tx| sessions.iter().try_for_each(|one| sign(tx, one, &key)))
     }
+}
+
+fn sign(tx: &Transaction<'_>, session: &OpenSession, key: &SigningKey) -> Sql<()> {
+    let public = hex(key.verifying_key().as_bytes());
+    let query = "SELECT s.id, l.number, l.seal FROM session s JOIN seal l ON l.session = s.id
+                 WHERE s.mark = ?1 ORDER BY l.number DESC LIMIT 1";
+    let last: Option<(i64, u32, String)> = tx
+        .prepare_cached(query)?
+        .query_row([&session.mark], |row| Ok((row.get(0)?, row.get(1)?, row.get(2)?)))
+        .optional()?;
+    let Some((id, number, seal)) = last else { return Ok(()) };
+    let signed = tx
+        .prepare_cached(
+            "SELECT EXISTS (SELECT 1 FROM signature WHERE session = ?1 AND number = ?2 AND key = ?3)",
+        )?
+        .query_row(rusqlite::params![id, number, public], |row| row.get::<_, bool>(0))?;
+    if signed {
+        return Ok(());
+    }
+    let signature = key.sign(head(&session.mark, number, &seal).bytes());
+    let row = SignatureRow {
+        place: next_place(tx)?,
+        session: id,
+        number,
+        key: public,
+        signature: hex(&signature.to_bytes()),
+    };
+    SIGNATURE.insert(tx, |write| write(&row)).map(|_| ())
 }
 
 impl Logbook {

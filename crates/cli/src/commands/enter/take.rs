@@ -5,6 +5,7 @@ use crate::by_hand::{HandLap, HandSession};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::OpenStudy;
+use crate::working::Working;
 use honest_lap_core::entry::{
     Change, Entry, NewRig, Recorded, Sheet, Slip, Slipped, Sorted, slips, sorted,
 };
@@ -20,6 +21,8 @@ use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// Changes and slips that are told one by one; more of them are counted.
 const MOST_TOLD: usize = 8;
+/// Sessions that are told one by one.
+const MOST_SESSIONS: usize = 30;
 
 /// What would become of a table.
 struct Taking {
@@ -218,24 +221,45 @@ fn write(
     }
     let source = args.table.as_ref().map(|path| path.display().to_string());
     let mut logbook = open.logbook_to_write(ctx)?;
-    let mut names: Vec<Option<LapName>> = vec![None; entries.len()];
-    for ((rig, on), places) in sessions {
-        let about = SessionAbout {
+    let abouts: Vec<SessionAbout> = sessions
+        .keys()
+        .map(|(_, on)| SessionAbout {
             origin: Origin::Entered,
             reader: args.by.clone(),
             source: args.from.clone().or_else(|| source.clone()),
-            on,
+            on: *on,
             ..SessionAbout::default()
-        };
-        let laps: Vec<HandLap<'_>> =
-            places.iter().map(|at| HandLap::entered(&entries[*at], &open.study, ctx)).collect();
-        let session = HandSession::record(&mut logbook, rig, &about, &laps, ctx)?;
+        })
+        .collect();
+    let laps: Vec<Vec<HandLap<'_>>> = sessions
+        .values()
+        .map(|places| {
+            let lap = |at: &usize| HandLap::entered(&entries[*at], &open.study, ctx);
+            places.iter().map(lap).collect()
+        })
+        .collect();
+    let all: Vec<(&str, &SessionAbout, &[HandLap<'_>])> = sessions
+        .keys()
+        .zip(&abouts)
+        .zip(&laps)
+        .map(|(((rig, _), about), laps)| (*rig, about, laps.as_slice()))
+        .collect();
+    let _working = Working::on("recording");
+    let recorded = HandSession::record_all(&mut logbook, &all, ctx)?;
+    let mut names: Vec<Option<LapName>> = vec![None; entries.len()];
+    for (told, (session, ((_, on), places))) in recorded.iter().zip(&sessions).enumerate() {
         for (at, name) in places.iter().zip(session.laps()) {
             names[*at] = Some(name);
         }
-        let day = on.map(|on| format!(", of {on}")).unwrap_or_default();
-        let line = format!("{}: {} recorded{day}", session.name(), count(places.len(), "lap"));
-        ctx.ui.say(Role::Plain, &line);
+        if told < MOST_SESSIONS {
+            let day = on.map(|on| format!(", of {on}")).unwrap_or_default();
+            let line = format!("{}: {} recorded{day}", session.name(), count(places.len(), "lap"));
+            ctx.ui.say(Role::Plain, &line);
+        }
+    }
+    if recorded.len() > MOST_SESSIONS {
+        let more = count(recorded.len() - MOST_SESSIONS, "more session");
+        ctx.ui.say(Role::Plain, &format!("and {more}: {} in all", count(entries.len(), "lap")));
     }
     Ok(names.into_iter().flatten().collect())
 }

@@ -104,7 +104,7 @@ impl Session<'_> {
         UnderWay::clear(&plan.place);
         plan.place.clear();
         let ending = ending?;
-        sign(&mut book.logbook, &book.session, ctx)?;
+        sign(&mut book.logbook, &[&book.session], ctx)?;
         finish(ending, &plan, &book.logbook, self.study, report, ctx)
     }
 }
