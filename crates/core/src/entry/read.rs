@@ -89,6 +89,9 @@ impl Reader<'_> {
         for row in headings + 1..self.grid.rows() {
             self.row(row, &columns);
         }
+        // A rig of which nothing was read is none of the study's yet.
+        let Sheet { entries, new_rigs, .. } = &mut self.sheet;
+        new_rigs.retain(|rig| entries.iter().any(|entry| entry.rig == rig.name));
         let told = self.sheet.nothing + self.mistakes.len();
         if self.sheet.entries.is_empty() && told == 0 {
             let place = Place { row: headings, column: 0 };
@@ -263,26 +266,19 @@ impl Reader<'_> {
         let settings = self.settings(workload, given, place, columns)?;
         let form = form.or(self.wishes.form.as_ref().filter(|_| measure.is_time()));
         let said = said(text, &measure, form).map_err(here)?;
-        if let Said::Value { value, step } = said {
-            self.understand(place, text, (value, step), (&measure, form));
+        if let (Said::Value { value, .. }, true) = (&said, measure.is_time()) {
+            self.understand(place, text, nanos(*value), form);
         }
         let workload = workload.name.clone();
         Ok((said != Said::Nothing).then_some(Value { place, workload, settings, measure, said }))
     }
 
-    /// Notes how a cell was understood that could be meant otherwise: the first of its column.
-    fn understand(
-        &mut self,
-        place: Place,
-        text: &str,
-        (value, step): (f64, f64),
-        (measure, form): (&Measure, Option<&Form>),
-    ) {
+    /// Notes how a time was understood that could be meant otherwise: the first of its column.
+    fn understand(&mut self, place: Place, text: &str, time: Nanos, form: Option<&Form>) {
         let plain = form.is_none_or(|form| *form == Form::Unit(SECONDS.to_owned()));
-        let could = measure.is_time() && (text.contains(':') || !plain);
-        if could && !self.sheet.understood.iter().any(|one| one.place.column == place.column) {
-            let (seen, unit) = (text.to_owned(), measure.unit.clone());
-            self.sheet.understood.push(Understood { place, seen, value, step, unit });
+        let told = self.sheet.understood.iter().any(|one| one.place.column == place.column);
+        if !told && (text.contains(':') || !plain) {
+            self.sheet.understood.push(Understood { place, seen: text.to_owned(), time });
         }
     }
 

@@ -77,9 +77,9 @@ fn a_rig_a_row_and_a_workload_a_column_as_an_untidy_sheet_has_them() {
     assert_eq!(sheet.new_rigs, [osprey]);
     assert_eq!(sheet.left_out, ["Driver", "Comments"]);
     assert_eq!((sheet.sums, sheet.nothing), (vec!["Average".to_owned()], 2));
-    let seen: Vec<(String, f64)> =
-        sheet.understood.iter().map(|one| (one.seen.clone(), one.value)).collect();
-    assert!(seen.contains(&("7:52".to_owned(), 472.0)), "{seen:?}");
+    let seen: Vec<(&str, Nanos)> =
+        sheet.understood.iter().map(|one| (one.seen.as_str(), one.time)).collect();
+    assert_eq!(seen, [("7:52", Nanos::from_seconds(472))], "plain seconds are not told");
 }
 
 #[test]

@@ -65,19 +65,15 @@ pub struct NewRig {
     pub title: String,
 }
 
-/// How the cells of a column are understood, by the first of them that could be meant otherwise.
-#[derive(Clone, Debug, PartialEq)]
+/// How the times of a column are understood, by the first of them that could be meant otherwise.
+#[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Understood {
     /// Its place.
     pub place: Place,
     /// What stands there.
     pub seen: String,
-    /// The value, in the measure's unit.
-    pub value: f64,
-    /// The step in which it was read.
-    pub step: f64,
-    /// That unit.
-    pub unit: String,
+    /// The time that it is read as.
+    pub time: Nanos,
 }
 
 /// What a table comes to.

@@ -63,7 +63,7 @@ fn a_baseline_without_laps_passes_the_role_on() {
     let views = compare(&all, &Ask { rig_order: vec!["heron".into()], ..ask() });
     let rows = &views[0].groups[0].rows;
     assert_eq!((rows[0].rig.as_str(), &rows[0].against), ("wren", &Against::Baseline));
-    assert_eq!(difference(&rows[1]).verdict, Verdict::Refused(Refusal::NoLaps));
+    assert_eq!(difference(&rows[1]).verdict, Verdict::Refused(Refusal::Failed));
     assert_eq!(rows[1].counts.not_done[&Outcome::Signal], 1);
 }
 

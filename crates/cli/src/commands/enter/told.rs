@@ -1,10 +1,10 @@
 //! What `lap enter` says of a table: mistakes with their cells, and how the rest was understood.
 
-use super::{EnterArgs, place};
+use super::{EnterArgs, place as place_of};
 use crate::ctx::Ctx;
 use crate::error::CmdError;
 use honest_lap_core::entry::{Mistake, Sheet, Understood};
-use honest_lap_core::unit::{Nanos, display_span};
+use honest_lap_core::unit::display_span;
 use honest_lap_view::table::Role;
 use honest_lap_view::words::count;
 
@@ -18,7 +18,7 @@ pub(super) fn mistaken(mistakes: &[Mistake], args: &EnterArgs) -> CmdError {
             0 => String::new(),
             also => format!("; {} below it alike", count(also, "cell")),
         };
-        format!("{}: {}{also}", place(args, mistake.place), mistake.problem)
+        format!("{}: {}{also}", place_of(args, mistake.place), mistake.problem)
     };
     match mistakes {
         [only] => CmdError::request(format!("{}; nothing was recorded", told(only)), &only.remedy),
@@ -46,10 +46,10 @@ pub(super) fn mistaken(mistakes: &[Mistake], args: &EnterArgs) -> CmdError {
 pub(super) fn understood(sheet: &Sheet, args: &EnterArgs, ctx: &Ctx) {
     let say = |line: &str| ctx.ui.say(Role::Quiet, line);
     for one in sheet.understood.iter().take(MOST_TOLD) {
-        let Understood { seen, value, .. } = one;
-        let span = display_span(Nanos((value * 1e9).round() as u64));
+        let Understood { place, seen, time } = one;
+        let span = display_span(*time);
         match args.table {
-            Some(_) => say(&format!("{}: {seen} is read as {span}", one.place)),
+            Some(_) => say(&format!("{place}: {seen} is read as {span}")),
             None => say(&format!("{seen} is read as {span}")),
         }
     }
