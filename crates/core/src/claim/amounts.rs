@@ -89,6 +89,7 @@ impl Reader<'_> {
         };
         let b = self.side()?;
         let (ratio, bound) = match number {
+            None if said.is_some() => return Err(self.stuck()),
             None => (1.0, if less { Bound::Below } else { Bound::Above }),
             Some(number) if !number.percent => return Err(self.stuck()),
             Some(number) if less => (1.0 - number.value, said.unwrap_or(Bound::About).turned()),

@@ -21,7 +21,11 @@ pub(super) fn bounded(
         Bound::Between(to) => {
             (own.low >= ratio && own.high <= to, wide.high < ratio || wide.low > to)
         }
-        // Any of them may reach it by chance, and all of them must fail.
+        // Any of them may reach it by chance, and all of them must fail. Up to 30 % slower is reached from above.
+        Bound::UpTo if ratio < 1.0 => {
+            let reached = ratio * (1.0 + margin);
+            (wide.high <= reached, own.low > reached)
+        }
         Bound::UpTo => (wide.low >= ratio / (1.0 + margin), own.high < ratio / (1.0 + margin)),
         Bound::About => {
             let (low, high) = (ratio / (1.0 + margin), ratio * (1.0 + margin));

@@ -63,7 +63,7 @@ pub fn check(claim: &Claim, stand: &Stand<'_>) -> Result<Reply, ClaimError> {
     };
     cautions.extend(time_called_speed(claim, &parts));
     if up_to {
-        cautions.extend(largest(&parts));
+        cautions.extend(largest(claim, &parts));
     }
     Ok(Reply { answer, nearest: nearest(claim, &parts), parts, cautions })
 }
@@ -347,14 +347,23 @@ fn of_place(
     (answer, Said::Places { places: found, among: of })
 }
 
-/// Returns the largest ratio, where it is, and what is usual.
-fn largest(parts: &[Part]) -> Option<Caution> {
+/// Returns the ratio that goes farthest the way that is said, where it is, and what is usual.
+fn largest(claim: &Claim, parts: &[Part]) -> Option<Caution> {
     let speed = |part: &Part| match &part.said {
         Said::Ratio { difference, .. } => Some((part.of.clone()?, difference.speed?)),
         _ => None,
     };
     let all: Vec<(CellName, f64)> = parts.iter().filter_map(speed).collect();
-    let (of, largest) = all.iter().max_by(|a, b| a.1.total_cmp(&b.1))?.clone();
+    let Saying::Ratio { sort, ratio, .. } = &claim.saying else { return None };
+    let measure = parts.iter().find_map(|part| match &part.said {
+        Said::Ratio { measure, .. } => Some(measure),
+        _ => None,
+    })?;
+    // More of what less is better of is slower.
+    let turned = *sort == Sort::Values && measure.better == Better::Less;
+    let slower = (*ratio < 1.0) != turned;
+    let farther = |a: &f64, b: &f64| if slower { b.total_cmp(a) } else { a.total_cmp(b) };
+    let (of, largest) = all.iter().max_by(|a, b| farther(&a.1, &b.1))?.clone();
     let typical = (all.iter().map(|(_, speed)| speed.ln()).sum::<f64>() / all.len() as f64).exp();
     Some(Caution::UpTo { largest, of, typical, among: all.len() })
 }

@@ -36,6 +36,12 @@ fn of_words(mut words: Vec<String>, names: &Names) -> Result<Claim, ClaimError> 
     if reader.at < words.len() {
         return Err(unclear(&words[reader.at..].join(" ")));
     }
+    if matches!(saying, Saying::Value { bound: Bound::UpTo, .. }) {
+        return Err(ClaimError {
+            problem: "`up to` is said of a value, which may mean its most or its least".to_owned(),
+            remedy: "say which: at most, or at least".to_owned(),
+        });
+    }
     let up_to = matches!(saying, Saying::Ratio { bound: Bound::UpTo, .. });
     let scope = said_scope.unwrap_or_else(|| {
         if names.workloads.len() > 1 && !up_to {
