@@ -11,6 +11,17 @@ use honest_lap_core::record::{
 use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::{Logbook, NewLap, NewSession, OpenSession};
 
+/// Returns the rigs that the study or the logbook knows, in order.
+pub fn known_rigs(study: &Study, logbook: Option<&Logbook>) -> Result<Vec<String>, CmdError> {
+    let mut known: Vec<String> = study.rigs.iter().map(|rig| rig.name.clone()).collect();
+    if let Some(logbook) = logbook {
+        known.extend(logbook.records()?.into_iter().map(|record| record.name.rig));
+    }
+    known.sort_unstable();
+    known.dedup();
+    Ok(known)
+}
+
 /// Returns an error unless `rig` is known, or said to be new: a slip of the pen is no new rig.
 pub fn known_rig(
     rig: &str,
@@ -24,15 +35,8 @@ pub fn known_rig(
             "use 1 to 40 letters, digits, `-` and `_`, with a letter or digit first",
         ));
     }
-    let recorded = match logbook {
-        Some(logbook) => logbook.sessions()?.into_iter().map(|page| page.record.name.rig).collect(),
-        None => Vec::new(),
-    };
-    let mut known: Vec<&str> = study.rigs.iter().map(|rig| rig.name.as_str()).collect();
-    known.extend(recorded.iter().map(String::as_str));
-    known.sort_unstable();
-    known.dedup();
-    if new || known.contains(&rig) {
+    let known = known_rigs(study, logbook)?;
+    if new || known.iter().any(|known| known == rig) {
         return Ok(());
     }
     let help = match known.is_empty() {

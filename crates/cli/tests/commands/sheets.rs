@@ -126,6 +126,10 @@ fn what_is_on_record_otherwise_is_asked_about_and_the_older_figure_stays_on_reco
     assert!(known.stderr.contains("nothing new: 1 value on record already"), "{known}");
     env.lap_ok(&["enter", "dome-still", "--rig", "heron", "105 s", "--further"]);
     assert!(env.lap_ok(&["show"]).contains("3 laps counted"));
+    // A retest takes the place of all that was typed of its cell, also where it came out alike.
+    let retest = env.lap(&["enter", "dome-still", "--rig", "heron", "105 s", "--supersede"]);
+    assert_eq!(retest.stderr.matches("is set aside: superseded by").count(), 3, "{retest}");
+    assert!(env.lap_ok(&["show"]).contains("1 lap counted"));
     env.lap_ok(&["verify"]);
 }
 

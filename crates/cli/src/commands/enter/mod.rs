@@ -6,6 +6,7 @@ mod take;
 mod told;
 
 use crate::args::Cli;
+use crate::by_hand::known_rigs;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::sheet_file::read_grid;
@@ -73,7 +74,7 @@ pub struct EnterArgs {
     #[arg(long, value_name = "UNIT", value_parser = form)]
     unit: Option<Form>,
     /// The numbers are of others, from this source: they are added to study.toml, apart from laps
-    #[arg(long, value_name = "SOURCE", requires = "table")]
+    #[arg(long, value_name = "SOURCE", requires = "table", conflicts_with_all = ["on", "by", "from", "new_rig", "supersede", "further", "sure"])]
     elsewhere: Option<String>,
     /// Where a value is on record otherwise, set that lap aside: it is corrected, or measured again
     #[arg(long)]
@@ -166,10 +167,6 @@ fn read(
         }
         (None, None) => Grid::column(&measure(args, open)?, &args.values),
     };
-    let recorded = match existing {
-        Some(logbook) => logbook.records()?.into_iter().map(|record| record.name.rig).collect(),
-        None => Vec::new(),
-    };
     let wishes = Wishes {
         rig: args.rig.clone(),
         workload: args.workload.clone(),
@@ -177,7 +174,7 @@ fn read(
         on: args.on,
         form: args.unit.clone(),
         called: args.columns.clone(),
-        recorded,
+        recorded: known_rigs(&open.study, existing)?,
     };
     read_sheet(&grid, &open.study, &wishes).map_err(|mistakes| told::mistaken(&mistakes, args))
 }

@@ -1,6 +1,7 @@
 //! Rigs that nobody knew: offered, and added to the study with what the table calls them.
 
 use super::EnterArgs;
+use crate::by_hand::known_rigs;
 use crate::ctx::Ctx;
 use crate::error::CmdError;
 use crate::study_file::{OpenStudy, STUDY_FILE};
@@ -63,14 +64,7 @@ fn unknown(
     open: &OpenStudy,
     existing: Option<&Logbook>,
 ) -> Result<CmdError, CmdError> {
-    let recorded = match existing {
-        Some(logbook) => logbook.records()?,
-        None => Vec::new(),
-    };
-    let mut known: Vec<&str> = open.study.rigs.iter().map(|rig| rig.name.as_str()).collect();
-    known.extend(recorded.iter().map(|record| record.name.rig.as_str()));
-    known.sort_unstable();
-    known.dedup();
+    let known = known_rigs(&open.study, existing)?;
     let titles: Vec<String> = new.iter().map(|rig| format!("`{}`", rig.title)).collect();
     let problem = format!("no rig is called {}; nothing was recorded", titles.join(", "));
     let help = match known.is_empty() {

@@ -10,7 +10,7 @@ use honest_lap_core::entry::{
     Change, Entry, NewRig, Recorded, Sheet, Slip, Slipped, Sorted, slips, sorted,
 };
 use honest_lap_core::record::{
-    LapHead, LapName, Origin, Remark, RemarkKind, SECONDS, SessionAbout, SessionName,
+    LapHead, LapName, Origin, Outcome, Remark, RemarkKind, SECONDS, SessionAbout, SessionName,
     SessionRecord, Subject,
 };
 use honest_lap_core::unit::Date;
@@ -27,6 +27,9 @@ const MOST_SESSIONS: usize = 30;
 /// What would become of a table.
 struct Taking {
     sorted: Sorted,
+    /// Recorded laps that give way where laps are superseded, each with the place of what comes for it: new laps are
+    /// counted first, then changed ones.
+    older: Vec<(usize, LapName)>,
     /// What lies far off its neighbours.
     slipped: Vec<Slip>,
 }
@@ -45,7 +48,7 @@ pub(super) fn take_in(
     if args.preview {
         return Ok(previewed(&taking, &new_rigs, args, ctx));
     }
-    let Taking { sorted: Sorted { new, changed, known }, slipped } = taking;
+    let Taking { sorted: Sorted { new, changed, known }, older, slipped } = taking;
     let known_words = format!("{} on record already", count(known, "value"));
     if new.is_empty() && changed.is_empty() {
         ctx.ui.say(Role::Plain, &format!("nothing new: {known_words}"));
@@ -58,12 +61,11 @@ pub(super) fn take_in(
     if !slipped.is_empty() && !args.sure && !confirmed(&slipped, args, ctx)? {
         return Ok(Exit::No);
     }
-    let further = new.len();
     let entries: Vec<Entry> =
         new.into_iter().chain(changed.iter().map(|change| change.entry.clone())).collect();
     let names = write(&entries, args, open, ctx)?;
     if supersedes {
-        set_aside(changed.iter().zip(&names[further..]), open, ctx)?;
+        set_aside(older.iter().map(|(at, lap)| (lap, &names[*at])), open, ctx)?;
     }
     if known > 0 {
         ctx.ui.say(Role::Plain, &known_words);
@@ -74,7 +76,7 @@ pub(super) fn take_in(
 
 /// Says what would be recorded and asked; the answer is no where something would be asked.
 fn previewed(taking: &Taking, new_rigs: &[NewRig], args: &EnterArgs, ctx: &Ctx) -> Exit {
-    let Taking { sorted: Sorted { new, changed, known }, slipped } = taking;
+    let Taking { sorted: Sorted { new, changed, known }, slipped, .. } = taking;
     changed.iter().take(MOST_TOLD).for_each(|one| ask(&differs(one, args), ctx));
     slipped.iter().take(MOST_TOLD).for_each(|one| ask(&slips_words(one, args), ctx));
     let mut parts = vec![count(new.len(), "new lap"), count(changed.len(), "changed lap")];
@@ -107,24 +109,54 @@ fn taking(
     let typed =
         laps.iter().filter_map(|lap| Some(Recorded { lap, on: *days.get(&lap.name.session)? }));
     let recorded: Vec<Recorded<'_>> = typed.collect();
-    // What is typed now is of today; a sheet without days, or a retest, is of the same cell on any day.
-    let undated = (args.table.is_none() && !args.supersede).then(|| ctx.today());
-    let mut sorted = match args.further {
-        true => Sorted { new: sheet.entries, ..Sorted::default() },
-        false => sorted(sheet.entries, &recorded, undated),
+    let sort = |entries, recorded: &[Recorded<'_>], undated| match args.further {
+        true => Sorted { new: entries, ..Sorted::default() },
+        false => sorted(entries, recorded, undated),
     };
-    // Typed one by one, another value is a further lap until it is said to be a correction.
-    if args.table.is_none() && !args.supersede {
-        sorted.new.extend(sorted.changed.drain(..).map(|change| change.entry));
-    }
+    let (sorted, older) = match args.table {
+        Some(_) => {
+            // A sheet without days is the same sheet on any day.
+            let sorted = sort(sheet.entries, &recorded, None);
+            let changed = sorted.new.len()..;
+            let older = changed.zip(&sorted.changed).map(|(at, change)| (at, change.lap.clone()));
+            let older = older.collect();
+            (sorted, older)
+        }
+        None if args.supersede => {
+            let older = retested(&sheet.entries, &recorded);
+            (Sorted { new: sheet.entries, ..Sorted::default() }, older)
+        }
+        None => {
+            // What is typed now is of today, and another value a further lap.
+            let mut sorted = sort(sheet.entries, &recorded, Some(ctx.today()));
+            sorted.new.extend(sorted.changed.drain(..).map(|change| change.entry));
+            (sorted, Vec::new())
+        }
+    };
     let changed = sorted.changed.iter().map(|change| &change.entry);
     let entries: Vec<Entry> = sorted.new.iter().chain(changed).cloned().collect();
-    // What a lap is to correct is no neighbour of it.
-    let corrected: BTreeSet<&LapName> = sorted.changed.iter().map(|change| &change.lap).collect();
+    // What gives way to a lap is no neighbour of it.
+    let corrected: BTreeSet<&LapName> = older.iter().map(|(_, lap)| lap).collect();
     let standing: Vec<LapHead> =
         laps.iter().filter(|lap| !corrected.contains(&lap.name)).cloned().collect();
     let slipped = slips(&entries, &standing);
-    Ok(Taking { sorted, slipped })
+    Ok(Taking { sorted, older, slipped })
+}
+
+/// Returns the laps that a retest takes the place of: all that were typed of its cells and still count, of any day.
+fn retested(entries: &[Entry], recorded: &[Recorded<'_>]) -> Vec<(usize, LapName)> {
+    let gives_way = |one: &Recorded<'_>| {
+        let lap = one.lap;
+        let at = entries.iter().position(|entry| {
+            let cell = (&lap.name.session.rig, &lap.workload, &lap.settings);
+            let failed = entry.failed.is_some() || lap.outcome == Outcome::Failed;
+            // Another measure of the same cell is no retest of this one.
+            let alike = || entry.values().any(|(name, _)| lap.yielded(name).is_some());
+            (&entry.rig, &entry.workload, &entry.settings) == cell && (failed || alike())
+        })?;
+        lap.set_aside.is_none().then(|| (at, lap.name.clone()))
+    };
+    recorded.iter().filter_map(gives_way).collect()
 }
 
 fn ask(question: &str, ctx: &Ctx) {
@@ -266,20 +298,16 @@ fn write(
 
 /// Sets aside what was superseded, with what superseded it.
 fn set_aside<'c>(
-    pairs: impl Iterator<Item = (&'c Change, &'c LapName)>,
+    pairs: impl Iterator<Item = (&'c LapName, &'c LapName)>,
     open: &OpenStudy,
     ctx: &Ctx,
 ) -> Result<(), CmdError> {
     let mut logbook = open.logbook_to_write(ctx)?;
-    for (change, by) in pairs {
+    for (lap, by) in pairs {
         let text = format!("superseded by {by}");
-        ctx.ui.say(Role::Plain, &format!("{} is set aside: {text}", change.lap));
-        let remark = Remark {
-            kind: RemarkKind::SetAside,
-            subject: Subject::Lap(change.lap.clone()),
-            made: ctx.now(),
-            text,
-        };
+        ctx.ui.say(Role::Plain, &format!("{lap} is set aside: {text}"));
+        let (kind, subject) = (RemarkKind::SetAside, Subject::Lap(lap.clone()));
+        let remark = Remark { kind, subject, made: ctx.now(), text };
         logbook.append_remark(&remark, &ctx.mark()?)?;
     }
     Ok(())
