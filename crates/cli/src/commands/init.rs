@@ -85,9 +85,9 @@ pub fn run(args: &InitArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
     write(&args.dir, text, "; it runs as it stands", next, ctx)
 }
 
-/// Writes the study of a table, beside nothing: in the folder where one is.
+/// Writes the study of a table, in the folder where one is.
 fn of_sheet(table: &Path, ctx: &Ctx) -> Result<Exit, CmdError> {
-    if !ctx.folder.join(table).is_file() {
+    if ctx.folder.join(table).is_dir() {
         return Err(CmdError::request(
             "which table is the study of?",
             "name it: lap init --for sheet results.csv",

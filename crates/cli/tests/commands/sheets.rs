@@ -246,6 +246,11 @@ fn a_study_is_made_of_a_table_which_it_then_reads_as_it_is() {
     assert_eq!(env.lap_ok(&["show", "--format", "csv"]).lines().count(), 3);
     let again = env.lap(&["init", "--for", "sheet", "cards.csv"]);
     assert!(again.status == Some(2) && again.stderr.contains("is there already"), "{again}");
+    let missing = env.lap(&["init", "--for", "sheet", "no.csv"]);
+    assert!(
+        missing.status == Some(2) && missing.stderr.contains("cannot read no.csv"),
+        "{missing}"
+    );
     env.write("words.csv", "card,notes\nheron,loud\n");
     let none = env.lap(&["init", "--for", "sheet", "words.csv"]);
     assert!(none.status == Some(2) && none.stderr.contains("no headings with results"), "{none}");

@@ -3,6 +3,7 @@
 use super::cell::{Said, looks_like_value, said};
 use super::form::{Form, readings};
 use super::grid::{Grid, Place};
+use super::heading::is_beside;
 use super::name::name_for;
 use super::read::is_sum;
 use super::sheet::NewRig;
@@ -60,10 +61,11 @@ pub fn draft(grid: &Grid) -> Option<Draft> {
         let cells = rows().map(|row| grid.cell(Place { row, column: *column }));
         let cells: Vec<&str> = cells.filter(|text| is_result(text)).collect();
         let values = cells.iter().filter(|text| looks_like_value(text)).count();
-        if *column == columns[0] || cells.is_empty() || 2 * values < cells.len() {
+        let heading = grid.cell(Place { row: headings, column: *column });
+        let beside = *column == columns[0] || is_beside(heading);
+        if beside || cells.is_empty() || 2 * values < cells.len() {
             continue;
         }
-        let heading = grid.cell(Place { row: headings, column: *column });
         let drafted = drafted(heading, cells.iter().any(|text| text.contains(':')));
         draft.workloads.extend(
             drafted.filter(|one| !draft.workloads.iter().any(|other| other.name == one.name)),
@@ -119,7 +121,7 @@ mod tests {
     #[test]
     fn columns_of_values_are_workloads_and_rows_are_rigs() {
         let text = "Results of the spring\n\nCard;Driver;Scene 1 (m:ss);Export, secs;Suite [points];Power [W];Comments\n\
-                    Osprey Mk II;new;7:52;90.5;8120;95;loud\nHeron;old;8:01;OOM;8000;n/a;\nAverage;;7:56;90.5;8060;95;";
+                    Osprey Mk II;551.2;7:52;90.5;8120;95;loud\nHeron;551;8:01;OOM;8000;n/a;\nAverage;;7:56;90.5;8060;95;";
         let rows = text.lines().map(|line| line.split(';').map(str::to_owned).collect());
         let draft = draft(&Grid::new(rows.collect())).unwrap();
         let reads =

@@ -49,6 +49,12 @@ const NOTE: [&str; 9] =
 /// One of several laps in a row: `run 2`.
 const LAP: [&str; 5] = ["run", "lap", "try", "take", "attempt"];
 
+/// Returns whether people head a column so whose cells are said beside the values, whatever the study.
+pub(super) fn is_beside(heading: &str) -> bool {
+    let name = plain_name(heading);
+    [&RIG[..], &DATE, &NOTE].iter().any(|words| words.contains(&name.as_str()))
+}
+
 /// Every spelling that is understood.
 pub(super) struct Spellings {
     known: HashMap<String, Column>,
