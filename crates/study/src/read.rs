@@ -7,7 +7,7 @@ use crate::rig::rig;
 use crate::section::{Mistakes, Section};
 use crate::workload::{Defaults, laps, limit, rest, warm_up, workload};
 use honest_lap_core::record::{DEFAULT_MARGIN, Rig, Study, is_rig_name};
-use honest_lap_core::unit::{Nanos, parse_amount, parse_share, parse_span};
+use honest_lap_core::unit::{Nanos, parse_amount, parse_span};
 use std::ops::Range;
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
@@ -16,12 +16,13 @@ use toml::de::{DeTable, DeValue};
 pub const MOST_STUDY_BYTES: u64 = 4 << 20;
 
 const TABLES: [&str; 6] = ["study", "workload", "rig", "meter", "claim", "elsewhere"];
-const STUDY_KEYS: [&str; 12] = [
+const STUDY_KEYS: [&str; 13] = [
     "title",
     "question",
     "baseline",
     "margin",
     "between_sessions",
+    "assume_cv",
     "laps",
     "warm_up",
     "rest",
@@ -73,6 +74,7 @@ fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> 
         warm_up: header.and_then(warm_up).unwrap_or(1),
         rest: header.and_then(rest).unwrap_or_default(),
         limit: header.and_then(limit).unwrap_or(Nanos::from_seconds(3_600)),
+        assume_cv: header.and_then(|h| h.share("assume_cv", "2%")),
     };
     let mut workloads = Vec::new();
     for (name, span, value) in top.entries("workload") {
@@ -108,8 +110,8 @@ fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> 
         title: header.and_then(|h| h.text("title")).map(str::to_owned),
         question: header.and_then(|h| h.text("question")).map(str::to_owned),
         baseline: baseline.map(str::to_owned),
-        margin: header.and_then(|h| share(h, "margin", "2%")).unwrap_or(DEFAULT_MARGIN),
-        between_sessions: header.and_then(|h| share(h, "between_sessions", "0.6%")),
+        margin: header.and_then(|h| h.share("margin", "2%")).unwrap_or(DEFAULT_MARGIN),
+        between_sessions: header.and_then(|h| h.share("between_sessions", "0.6%")),
         workloads,
         rigs,
         meters,
@@ -145,17 +147,6 @@ fn expect(header: &Section, rigs: &[Rig]) -> Vec<String> {
 }
 
 /// Returns the share above nothing and below all that `key` states.
-fn share(header: &Section, key: &str, such_as: &str) -> Option<f64> {
-    let share = header.quantity(key, parse_share)?;
-    if share <= 0.0 || share >= 1.0 {
-        let span = header.get(key).map_or(0..0, Spanned::span);
-        let remedy = format!("write a share above 0 % and below 100 %, such as \"{such_as}\"");
-        header.mistakes.add(span, format!("`{key}` is outside its range"), remedy);
-        return None;
-    }
-    Some(share)
-}
-
 fn named(mistakes: &Mistakes, what: &str, name: &str, span: Range<usize>) -> bool {
     let good = is_rig_name(name);
     if !good {

@@ -2,7 +2,7 @@
 
 use crate::mistake::{Mistake, nearest};
 use honest_lap_core::record::Template;
-use honest_lap_core::unit::UnitError;
+use honest_lap_core::unit::{UnitError, parse_share};
 use std::cell::RefCell;
 use std::ops::Range;
 use toml::Spanned;
@@ -140,6 +140,18 @@ impl<'a, 'i> Section<'a, 'i> {
         parse(text)
             .map_err(|err| self.mistakes.add(value.span(), format!("`{key}`: {err}"), err.remedy))
             .ok()
+    }
+
+    /// Returns the share of `key`, above nothing and below all.
+    pub(crate) fn share(&self, key: &str, such_as: &str) -> Option<f64> {
+        let share = self.quantity(key, parse_share)?;
+        if share <= 0.0 || share >= 1.0 {
+            let span = self.get(key).map_or(0..0, Spanned::span);
+            let remedy = format!("write a share above 0 % and below 100 %, such as \"{such_as}\"");
+            self.mistakes.add(span, format!("`{key}` is outside its range"), remedy);
+            return None;
+        }
+        Some(share)
     }
 
     /// Returns the whole number of `key`, which must lie in `range`.

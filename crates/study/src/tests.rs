@@ -23,6 +23,7 @@ title    = "A new machine for the dome"
 baseline = "heron"
 margin   = "1.5%"
 between_sessions = "0.6%"
+assume_cv = "2%"
 laps     = 4
 rest     = "5s"
 limit    = "10min"
@@ -55,6 +56,7 @@ fn reads_a_whole_study() {
     let study = read(WHOLE).unwrap();
     assert_eq!((study.baseline.as_deref(), study.margin), (Some("heron"), 0.015));
     assert_eq!(study.between_sessions, Some(0.006));
+    assert!(study.workloads.iter().all(|workload| workload.assume_cv == Some(0.02)));
     let still = &study.workloads[0];
     assert_eq!((still.laps, still.warm_up, still.limit), (8, 1, Nanos::from_seconds(600)));
     let variants: Vec<String> = still.variants().iter().map(ToString::to_string).collect();
@@ -312,6 +314,13 @@ fn workloads_weigh_and_belong_to_groups() {
     let of =
         |place: usize| (study.workloads[place].weight, study.workloads[place].group.as_deref());
     assert_eq!((of(0), of(1)), ((2.5, Some("games")), (1.0, None)));
+    let own = read(
+        "[study]\nassume_cv = \"2%\"\n[workload.w]\nkind = \"task\"\ncommand = \"x\"\nassume_cv = \"5%\"\n",
+    );
+    assert_eq!(own.unwrap().workloads[0].assume_cv, Some(0.05));
+    let whole =
+        told("[study]\n[workload.w]\nkind = \"task\"\ncommand = \"x\"\nassume_cv = \"100%\"\n");
+    assert!(whole[0].contains("`assume_cv` is outside its range"), "{whole:?}");
     let wrong = told("[study]\n[workload.w]\nkind = \"task\"\ncommand = \"x\"\nweight = -1\n");
     assert!(wrong[0].contains("`weight` is no weight | write how much"), "{wrong:?}");
 }

@@ -16,7 +16,7 @@ use honest_lap_core::unit::{Nanos, parse_celsius, parse_size, parse_span};
 use std::collections::BTreeSet;
 use toml::Spanned;
 
-const KEYS: [&str; 40] = [
+const KEYS: [&str; 41] = [
     "about",
     "kind",
     "command",
@@ -48,6 +48,7 @@ const KEYS: [&str; 40] = [
     "weight",
     "group",
     "jobs_a_month",
+    "assume_cv",
     "inputs",
     "load",
     "strained",
@@ -67,6 +68,7 @@ pub(crate) struct Defaults {
     pub(crate) warm_up: u32,
     pub(crate) rest: Rest,
     pub(crate) limit: Nanos,
+    pub(crate) assume_cv: Option<f64>,
 }
 
 pub(crate) fn workload(
@@ -141,6 +143,7 @@ pub(crate) fn workload(
     let weight = weight(&section).unwrap_or(1.0);
     let group = section.text("group").map(str::to_owned);
     let jobs_a_month = jobs_a_month(&section);
+    let assume_cv = section.share("assume_cv", "2%").or(defaults.assume_cv);
     // Only now may a missing piece end the reading: every key has told its own mistakes.
     let framed = Framed { source: frames, plays_at, display };
     let kind = match kind? {
@@ -187,6 +190,7 @@ pub(crate) fn workload(
         weight,
         group,
         jobs_a_month,
+        assume_cv,
     })
 }
 

@@ -388,3 +388,24 @@ fn a_workbook_that_unpacks_to_anything_is_refused_in_a_moment() {
     }
     assert!(!env.path().join("logbook.db").exists());
 }
+
+#[test]
+fn single_results_are_judged_by_what_other_laps_or_the_study_lend_and_called_assumed() {
+    let lab = |stated: &str, rows: &str| {
+        let env =
+            TestEnv::with_study(LAP, &STUDY.replace("[study]\n", &format!("[study]\n{stated}")));
+        env.write("t.csv", &format!("rig;suite\n{rows}"));
+        let came = env.lap(&["enter", "--table", "t.csv", "--new-rig"]);
+        assert_eq!(came.status, Some(0), "{came}");
+        env.lap(&["compare", "suite", "--format", "csv"]).stdout
+    };
+    let singles = "osprey;410\nkestrel;800\n";
+    assert!(
+        lab("", singles).contains("no verdict: 1 lap"),
+        "nothing is known of how far laps differ"
+    );
+    let stated = lab("assume_cv = \"2%\"\n", singles);
+    assert!(stated.contains(",better,assumed-spread,"), "{stated}");
+    let lent = lab("", &format!("{singles}heron;300\nheron;304\nheron;299\n"));
+    assert!(lent.contains("assumed-spread") && !lent.contains("no verdict"), "{lent}");
+}

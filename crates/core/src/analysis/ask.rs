@@ -22,6 +22,7 @@ pub(super) fn ask(
     let is_untimed = |id: &u32| form_of(id).is_some_and(|form| form.task.kind.is_untimed());
     let untimed = lab.forms.iter().filter(|(_, id)| is_untimed(id));
     let unsupported = study.rigs.iter().map(|rig| (rig.name.clone(), rig.unsupported.clone()));
+    let stated_spread = study.workloads.iter().filter_map(|w| Some((w.name.clone(), w.assume_cv?)));
     let directions = match question.across {
         Across::Rigs => vec![Direction::Rigs],
         Across::Variants => vec![Direction::Variants],
@@ -47,6 +48,7 @@ pub(super) fn ask(
         directions,
         margin: question.margin.unwrap_or(study.margin),
         stated_between: study.between_sessions,
+        stated_spread: stated_spread.collect(),
         between: between.clone(),
         days: lab.days.clone(),
         typed: lab.typed.clone(),

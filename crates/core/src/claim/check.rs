@@ -6,8 +6,8 @@ use super::nearest::nearest;
 use super::reply::{Answer, Part, Reply, Said, Unsaid};
 use super::sentence::{Bound, Caution, Claim, Saying, Scope, Side, Sort};
 use crate::judge::{
-    Ask, Assumptions, CellName, Difference, Direction, Ground, Held, LEAST_LAPS, Places, Refusal,
-    Row, Table, Verdict, Weighing, between, views,
+    Ask, Assumptions, CellName, Difference, Direction, Ground, Held, Places, Refusal, Row, Table,
+    Verdict, Weighing, between, views,
 };
 use crate::record::{Better, Measure, Settings};
 use crate::stat::Ranged;
@@ -318,7 +318,7 @@ fn of_value(
 ) -> (Answer, Said) {
     let Some(cell) = row.cell.as_ref() else { return nothing(Unsaid::NoneCounts) };
     let one_day = cell.sessions() == 1;
-    if one_day && cell.laps() < LEAST_LAPS {
+    if !cell.is_enough() {
         return nothing(Unsaid::FewLaps(cell.laps()));
     }
     let interval = |assume: &Assumptions| cell.interval_shared(assume.shared_by);
@@ -328,7 +328,8 @@ fn of_value(
     };
     let answer = bounded(bound, value, own, wide, stand.assume.margin, false);
     let value = Ranged { value: cell.typical(), interval: own };
-    (answer, Said::Value { value, one_day, measure: measure.clone() })
+    let assumed = cell.is_assumed();
+    (answer, Said::Value { value, one_day, assumed, measure: measure.clone() })
 }
 
 fn of_place(

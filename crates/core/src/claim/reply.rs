@@ -37,6 +37,8 @@ pub enum Said {
         value: Ranged,
         /// Whether all of it comes from one day.
         one_day: bool,
+        /// Whether it stands on what is assumed of its laps.
+        assumed: bool,
         /// The measure.
         measure: Measure,
     },

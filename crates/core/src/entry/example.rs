@@ -37,6 +37,7 @@ pub(super) fn study() -> Study {
         weight: 1.0,
         group: None,
         jobs_a_month: None,
+        assume_cv: None,
     };
     let encoders = vec!["hardware".to_owned(), "software".to_owned()];
     let workloads = vec![

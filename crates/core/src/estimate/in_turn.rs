@@ -1,6 +1,6 @@
 //! Variants of one rig that were run in turn: they share the session, and differ by what a variant has of its own.
 
-use super::{BetweenSessions, Estimate};
+use super::{BetweenSessions, Estimate, LapSpread};
 use crate::stat::{LapsNeeded, StatError, chi_squared_quantile, mean, standard_deviation};
 
 /// Sessions from which their mean differences are enough by themselves.
@@ -16,11 +16,16 @@ const ENOUGH_SESSIONS: usize = 3;
 /// where σ² is the variance of d within sessions, τ̂² the between-session variance and ν the degrees of the part in brackets, no more
 /// than those of τ̂. An I that was not there cannot be told from laps of one or two sessions: it is assumed.
 ///
-/// * Shape: a series of differences for each session, empty ones left out. O(n).
+/// * Shape: a series of differences for each session, empty ones left out. O(n). Where there are too few, σ² is held
+///   together with twice the `lent` variance of a lap.
 /// * Units: none (logs).
 /// * Errors: [`StatError::TooFew`] with a single difference in all.
 /// * Source: moderated variance, Smyth (2004), <https://doi.org/10.2202/1544-6115.1027>; degrees by Satterthwaite (1946).
-pub fn in_turn(sessions: &[Vec<f64>], between: &BetweenSessions) -> Result<Estimate, StatError> {
+pub fn in_turn(
+    sessions: &[Vec<f64>],
+    between: &BetweenSessions,
+    lent: Option<LapSpread>,
+) -> Result<Estimate, StatError> {
     let sessions: Vec<&[f64]> =
         sessions.iter().map(Vec::as_slice).filter(|session| !session.is_empty()).collect();
     let means = sessions.iter().map(|session| mean(session)).collect::<Result<Vec<f64>, _>>()?;
@@ -29,7 +34,9 @@ pub fn in_turn(sessions: &[Vec<f64>], between: &BetweenSessions) -> Result<Estim
         let variance = standard_deviation(&means)?.powi(2) / means.len() as f64;
         return Ok(Estimate { log, variance, degrees: (means.len() - 1) as f64 });
     }
-    let (mut squares, mut degrees) = (0.0, 0.0);
+    // A difference of two laps has twice the variance of one.
+    let lent = lent.map_or((0.0, 0.0), |known| (2.0 * known.variance(), known.degrees()));
+    let (mut squares, mut degrees) = (lent.0 * lent.1, lent.1);
     for session in sessions.iter().filter(|session| session.len() > 1) {
         let own = (session.len() - 1) as f64;
         squares += own * standard_deviation(session)?.powi(2);
@@ -108,11 +115,12 @@ fn smallest(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::estimate::Unit;
 
     #[test]
     fn three_sessions_are_one_value_each() {
         let sessions = [vec![0.01, 0.03], vec![0.03], vec![], vec![0.04]];
-        let found = in_turn(&sessions, &BetweenSessions::default()).unwrap();
+        let found = in_turn(&sessions, &BetweenSessions::default(), None).unwrap();
         // Means 0.02, 0.03, 0.04: mean 0.03, s = 0.01.
         assert!((found.log - 0.03).abs() < 1e-12);
         assert!((found.variance - 1e-4 / 3.0).abs() < 1e-12);
@@ -123,22 +131,26 @@ mod tests {
     fn one_session_is_never_surer_than_what_a_variant_may_have_of_its_own() {
         // A quarter of 1.5 % on both sides: 2·(0.375 %)².
         let none = BetweenSessions::default();
-        let found = in_turn(&[vec![0.01; 400]], &none).unwrap();
+        let found = in_turn(&[vec![0.01; 400]], &none, None).unwrap();
         assert!((found.variance - 2.812_5e-5).abs() < 1e-12);
-        let spread = in_turn(&[vec![0.0, 0.02]], &none).unwrap();
+        let spread = in_turn(&[vec![0.0, 0.02]], &none, None).unwrap();
         // s² = 2e-4, n = 2: 1e-4 + 2.8125e-5.
         assert!((spread.variance - 1.281_25e-4).abs() < 1e-12);
-        assert!(in_turn(&[vec![0.01]], &none).is_err());
+        assert!(in_turn(&[vec![0.01]], &none, None).is_err());
+        // A pair by itself, of laps that are known to differ by 1 %: 2·(1 %)² and 2.8125e-5.
+        let known = LapSpread::of([Unit { squares: 8e-4, degrees: 8.0 }], None);
+        let lent = in_turn(&[vec![0.01]], &none, known).unwrap();
+        assert!((lent.variance - 2.281_25e-4).abs() < 1e-12);
         // Where days have differed by less, so is what a variant has of its own.
         let quiet = none.with_stated(Some(0.004));
-        assert!((in_turn(&[vec![0.01; 400]], &quiet).unwrap().variance - 2e-6).abs() < 1e-12);
+        assert!((in_turn(&[vec![0.01; 400]], &quiet, None).unwrap().variance - 2e-6).abs() < 1e-12);
     }
 
     #[test]
     fn a_second_session_narrows_it_and_one_that_disagrees_widens_it() {
         let session = |off: f64| vec![off, off + 0.002, off - 0.002, off + 0.001, off - 0.001];
         let half = |sessions: &[Vec<f64>]| {
-            in_turn(sessions, &BetweenSessions::default()).unwrap().half_width(0.95).unwrap()
+            in_turn(sessions, &BetweenSessions::default(), None).unwrap().half_width(0.95).unwrap()
         };
         let one = half(&[session(0.01)]);
         let two = half(&[session(0.01), session(0.011)]);
@@ -157,7 +169,10 @@ mod tests {
         let half = |n: u32| {
             // Alternating ±0.02 around nothing: as near to a standard deviation of 0.02 as n allows.
             let session: Vec<f64> = (0..n).map(|i| 0.02 * (f64::from(i % 2) * 2.0 - 1.0)).collect();
-            in_turn(&[session], &BetweenSessions::default()).unwrap().half_width(0.95).unwrap()
+            in_turn(&[session], &BetweenSessions::default(), None)
+                .unwrap()
+                .half_width(0.95)
+                .unwrap()
         };
         assert!(half(need.plain + 2) < target && half(need.plain - 4) > target, "{need:?}");
         // What is read to the second cannot be made sharp by more laps.

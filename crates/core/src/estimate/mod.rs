@@ -11,6 +11,7 @@ mod between;
 mod contrast;
 mod in_turn;
 mod side;
+mod spread;
 
 pub use between::{
     ASSUMED_SD, BetweenSessions, INTERACTION, MOST_FURTHER, PRIOR_DEGREES, STATED_DEGREES, Unit,
@@ -18,3 +19,4 @@ pub use between::{
 pub use contrast::Estimate;
 pub use in_turn::{in_turn, pairs_needed};
 pub use side::{CONTRADICTS, Side, difference};
+pub use spread::{LapSpread, MOST_LENT};

@@ -51,6 +51,8 @@ pub struct Ask {
     pub typed: BTreeSet<SessionName>,
     /// By how much sessions differ, as the lab states it: a standard deviation, of logs.
     pub stated_between: Option<f64>,
+    /// By how much laps of a workload differ, as the lab states it: a standard deviation, of logs.
+    pub stated_spread: BTreeMap<String, f64>,
     /// The between-session variance of measures that is known from more laps than these.
     pub between: BetweenByMeasure,
 }

@@ -1,6 +1,7 @@
 //! A cell: the counted values of one rig, variant and measure, by session.
 
-use crate::estimate::{BetweenSessions, Estimate, Side};
+use super::verdict::LEAST_LAPS;
+use crate::estimate::{BetweenSessions, Estimate, LapSpread, Side, Unit};
 use crate::record::{Better, SessionName};
 use crate::stat::{
     Interval, MedianInterval, StatError, Summary, logs, mean, median_interval, standard_deviation,
@@ -63,6 +64,8 @@ pub struct Cell {
     within: Option<(f64, f64)>,
     /// How far days differ, as far as the lab has shown.
     between: BetweenSessions,
+    /// How far other cells' laps differ, where its own are too few to show it.
+    assumed: Option<LapSpread>,
 }
 
 impl Cell {
@@ -88,8 +91,8 @@ impl Cell {
             }
         }
         let within = (degrees > 0.0).then(|| (squares / degrees, degrees));
-        let (names, care, between) = Default::default();
-        Ok(Self { sessions, log_means, names, care, within, between })
+        let (names, care, between, assumed) = Default::default();
+        Ok(Self { sessions, log_means, names, care, within, between, assumed })
     }
 
     /// Returns the cell of sessions that are known by name, likewise.
@@ -101,7 +104,7 @@ impl Cell {
 
     /// Returns the mean log of each session whose name is known, and its variance by the spread of its laps.
     pub(crate) fn named_logs(&self) -> impl Iterator<Item = (&SessionName, f64, f64)> {
-        let within = self.within.map_or(0.0, |(variance, _)| variance);
+        let within = self.lap_variance().map_or(0.0, |(variance, _)| variance);
         let laps = self.sessions.iter().map(move |laps| within / laps.len() as f64);
         self.names
             .iter()
@@ -135,6 +138,50 @@ impl Cell {
         self
     }
 
+    /// Returns the squared deviations of its laps' logs within sessions, with their degrees of freedom.
+    pub(super) fn lap_squares(&self) -> Unit {
+        self.within.map_or_else(Unit::default, |(variance, degrees)| Unit {
+            squares: variance * degrees,
+            degrees,
+        })
+    }
+
+    /// Returns the cell with what `known` says of its laps, where they are too few to say it themselves: fewer than
+    /// three of one session, or one in each of several.
+    pub fn with_assumed(self, known: Option<LapSpread>) -> Self {
+        let own = self.lap_squares();
+        let wanting = match self.basis() {
+            Basis::Laps => self.laps() < LEAST_LAPS,
+            Basis::Sessions => self.within.is_none(),
+        };
+        let allows = |known: &LapSpread| matches!(known.held_with(own), Ok(Some(_)));
+        let assumed = known.filter(|known| wanting && allows(known));
+        Self { assumed, ..self }
+    }
+
+    /// Returns how far its laps are assumed to differ, where they are too few to show it.
+    pub fn assumed(&self) -> Option<LapSpread> {
+        self.assumed
+    }
+
+    /// Returns whether what is said of it stands on what is assumed of its laps; of several sessions it stands on these.
+    pub fn is_assumed(&self) -> bool {
+        self.basis() == Basis::Laps && self.assumed.is_some()
+    }
+
+    /// Returns whether it has enough laps for a verdict, with what is assumed of them.
+    pub fn is_enough(&self) -> bool {
+        self.basis() == Basis::Sessions || self.laps() >= LEAST_LAPS || self.assumed.is_some()
+    }
+
+    /// Returns the variance of one lap's log, and its degrees of freedom; `None` where nothing is known of it.
+    fn lap_variance(&self) -> Option<(f64, f64)> {
+        match self.assumed {
+            Some(known) => known.held_with(self.lap_squares()).ok().flatten(),
+            None => self.within,
+        }
+    }
+
     /// Returns how far days differ, as far as the lab has shown.
     pub fn between(&self) -> BetweenSessions {
         self.between
@@ -147,7 +194,7 @@ impl Cell {
         let laps = |(variance, degrees)| (variance * share / (sessions * sessions), degrees);
         Side {
             session_logs: &self.log_means,
-            laps: self.within.map(laps),
+            laps: self.lap_variance().map(laps),
             between: self.between,
             reading: self.care.reading,
         }
@@ -166,10 +213,12 @@ impl Cell {
 
     /// Returns what the cell is estimated to be on any day.
     ///
-    /// * Errors: [`StatError::TooFew`] of a single lap, which says nothing about itself.
+    /// * Errors: [`StatError::TooFew`] of a single lap of which nothing is assumed: it says nothing about itself.
     pub fn estimate(&self) -> Result<Estimate, StatError> {
         match self.laps() {
-            0 | 1 => Err(StatError::TooFew { needed: 2, found: self.laps() }),
+            0 | 1 if self.assumed.is_none() => {
+                Err(StatError::TooFew { needed: 2, found: self.laps() })
+            }
             _ => self.side().estimate(),
         }
     }

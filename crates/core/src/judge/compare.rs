@@ -2,13 +2,13 @@
 
 use super::ask::{Ask, Direction};
 use super::assumption::Assumptions;
-use super::cell::{Basis, Care, Cell};
+use super::cell::{Care, Cell};
 use super::count::Counts;
 use super::plain::Plain;
 use super::rank::{RankedApart, ranks, told_apart};
 use super::table::{Table, differences, nothing, shared_by};
 use super::tabulate::tables;
-use super::verdict::{LEAST_LAPS, Refusal, Verdict};
+use super::verdict::{Refusal, Verdict};
 use super::view::{Against, Group, Held, Row, WorkloadView};
 use crate::estimate::{Side, difference};
 use crate::lab::Traits;
@@ -195,8 +195,7 @@ fn give_places(rows: &mut [Row], better: Better) -> Vec<(usize, usize)> {
         if matches!(&row.against, Against::Other(d) if d.verdict == NOT_COMPARABLE) {
             continue;
         }
-        let one_day = cell.basis() == Basis::Laps;
-        if one_day && cell.laps() < LEAST_LAPS {
+        if !cell.is_enough() {
             continue;
         }
         looked |= cell.care().looked;

@@ -2,9 +2,9 @@
 
 use super::apart::Apart;
 use super::assumption::Assumptions;
-use super::cell::{Basis, Care, Cell};
+use super::cell::{Care, Cell};
 use super::verdict::{LEAST_LAPS, Refusal, Verdict, judge};
-use crate::estimate::{self, BetweenSessions, Estimate, in_turn, pairs_needed};
+use crate::estimate::{self, BetweenSessions, Estimate, LapSpread, in_turn, pairs_needed};
 use crate::stat::{Interval, LapsNeeded, StatError, laps_needed, standard_deviation};
 use serde::Serialize;
 
@@ -19,6 +19,8 @@ pub enum Ground {
     Sessions(usize),
     /// At least one side has one session only, so the interval is widened by between-session variation.
     ThisSessionOnly,
+    /// At least one side has too few laps to show how far they differ, so that is assumed.
+    AssumedSpread,
 }
 
 /// What would make an open comparison say more.
@@ -117,22 +119,26 @@ const STANDARD_SESSIONS: usize = 3;
 /// * Judged by [`estimate::difference`].
 /// * One lap on a side that has one session: a bare ratio, no interval, no verdict. Two: no verdict.
 pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference {
-    let one_session = [base, cell].iter().filter(|c| c.basis() == Basis::Laps).count();
     let fewest_sessions = base.sessions().min(cell.sessions());
-    let ground = match one_session {
-        0 => Ground::Sessions(fewest_sessions),
-        _ => Ground::ThisSessionOnly,
+    let ground = match fewest_sessions {
+        _ if base.is_assumed() || cell.is_assumed() => Ground::AssumedSpread,
+        1 => Ground::ThisSessionOnly,
+        _ => Ground::Sessions(fewest_sessions),
     };
     // Laps matter only on a side that is judged by them.
-    let laps_of = |c: &Cell| (c.basis() == Basis::Laps).then(|| c.laps());
+    let laps_of = |c: &Cell| (!c.is_enough()).then(|| c.laps());
     let fewest_laps = [base, cell].into_iter().filter_map(laps_of).min();
     if let Some(laps) = fewest_laps.filter(|&laps| laps < 2) {
         return too_few(base.typical() / cell.typical(), None, laps, ground);
     }
     let ratio = estimate::difference(&base.side(), &cell.side());
     let said = judged(ratio, base.care().with(cell.care()), ground, assume);
-    if let Some(laps) = fewest_laps.filter(|&laps| laps < LEAST_LAPS) {
+    if let Some(laps) = fewest_laps {
         return said.with_too_few(laps);
+    }
+    if ground == Ground::AssumedSpread {
+        let needed = (said.verdict == Verdict::TooClose).then_some(Needed::LapsUpTo(LEAST_LAPS));
+        return Difference { needed, ..said };
     }
     let needed = (said.verdict == Verdict::TooClose)
         .then(|| needed_across(base, cell, fewest_sessions, assume.margin));
@@ -142,26 +148,33 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
 /// Returns `cell` held against `base`, where both were run in turn in the same sessions.
 ///
 /// * Shape: `sessions` holds (base, cell) of each round, session by session. O(n).
-/// * Judged by [`in_turn`]; one pair: no interval; two: no verdict.
+/// * Judged by [`in_turn`]; with nothing known of laps, one pair: no interval; two: no verdict.
+/// * `lent`: how far laps differ, where these pairs are too few to show it.
 pub fn within_session(
     sessions: &[Vec<(f64, f64)>],
     care: Care,
     between: &BetweenSessions,
+    lent: Option<LapSpread>,
     assume: &Assumptions,
 ) -> Difference {
     let pairs: usize = sessions.iter().map(Vec::len).sum();
-    let ground = Ground::Pairs(pairs);
+    let lent = lent.filter(|_| (1..LEAST_LAPS).contains(&pairs));
+    let ground = lent.map_or(Ground::Pairs(pairs), |_| Ground::AssumedSpread);
     let Some(logs) = log_ratios(sessions) else {
         return Difference::refused(Refusal::NoRatio, ground, None);
     };
-    if pairs < 2 {
+    if pairs < 2 && lent.is_none() {
         return match logs.concat().first() {
             Some(log) => too_few((-log).exp(), None, 1, ground),
             None => Difference::refused(Refusal::NoLaps, ground, None),
         };
     }
-    let ratio = in_turn(&logs, between).map(|ratio| ratio.widened(care.reading.powi(2)));
+    let ratio = in_turn(&logs, between, lent).map(|ratio| ratio.widened(care.reading.powi(2)));
     let said = judged(ratio, care, ground, assume);
+    if lent.is_some() {
+        let needed = (said.verdict == Verdict::TooClose).then_some(Needed::LapsUpTo(LEAST_LAPS));
+        return Difference { needed, ..said };
+    }
     if pairs < LEAST_LAPS {
         return said.with_too_few(pairs);
     }
@@ -289,6 +302,35 @@ mod tests {
     }
 
     #[test]
+    fn single_laps_are_judged_by_what_other_laps_lend_and_say_so() {
+        let lent = LapSpread::of([Unit { squares: 8e-4, degrees: 8.0 }], None);
+        let single = |time: f64| one(&[time]).with_assumed(lent);
+        let said = |time: f64| across_rigs(&single(2.0), &single(time), &Assumptions::default());
+        // 1 % and 1.5 % on both sides: ±4.2 % with 15 degrees.
+        assert_eq!((said(1.8).verdict, said(1.8).ground), (Verdict::Faster, Ground::AssumedSpread));
+        assert_eq!(said(1.96).verdict, Verdict::TooClose);
+        assert_eq!(said(1.96).needed, Some(Needed::LapsUpTo(3)));
+        // Two laps that differ by more than the others do are no better than before.
+        let wild = one(&[1.0, 1.2]).with_assumed(lent);
+        let said = across_rigs(&single(2.0), &wild, &Assumptions::default());
+        assert_eq!(said.verdict, Verdict::Refused(Refusal::FewLaps(2)));
+    }
+
+    #[test]
+    fn a_pair_by_itself_is_judged_by_what_other_laps_lend() {
+        let lent = LapSpread::of([], Some(0.01));
+        let between = BetweenSessions::default();
+        let said = within_session(
+            &[vec![(2.0, 1.8)]],
+            Care::default(),
+            &between,
+            lent,
+            &Assumptions::default(),
+        );
+        assert_eq!((said.verdict, said.ground), (Verdict::Faster, Ground::AssumedSpread));
+    }
+
+    #[test]
     fn two_laps_give_an_interval_and_no_verdict() {
         let said =
             across_rigs(&one(&[2.0, 2.02]), &one(&[1.0, 1.01, 1.02]), &Assumptions::default());
@@ -318,6 +360,7 @@ mod tests {
             std::slice::from_ref(&pairs),
             Care::default(),
             &BetweenSessions::default(),
+            None,
             &Assumptions::default(),
         );
         assert_eq!((said.verdict, said.ground), (Verdict::Faster, Ground::Pairs(6)));
@@ -327,6 +370,7 @@ mod tests {
                 &[pairs[..2].to_vec()],
                 Care::default(),
                 &BetweenSessions::default(),
+                None,
                 &Assumptions::default()
             )
             .speed
@@ -337,6 +381,7 @@ mod tests {
                 &[],
                 Care::default(),
                 &BetweenSessions::default(),
+                None,
                 &Assumptions::default()
             )
             .verdict,
@@ -349,7 +394,7 @@ mod tests {
         let pairs = vec![(100.0, 104.0), (103.0, 99.0), (98.0, 101.0), (102.0, 100.0)];
         let said = |between: &BetweenSessions| {
             let sessions = std::slice::from_ref(&pairs);
-            within_session(sessions, Care::default(), between, &Assumptions::default())
+            within_session(sessions, Care::default(), between, None, &Assumptions::default())
         };
         let known = BetweenSessions::default().with_stated(Some(0.004));
         assert_eq!(said(&known).verdict, Verdict::TooClose);

@@ -16,6 +16,29 @@ pub struct OfSession {
     pub values: Vec<f64>,
 }
 
+/// How far the laps of a cell are assumed to differ, since they are too few to show it.
+#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+pub struct AssumedSpread {
+    /// The standard deviation, of logs.
+    pub sd: f64,
+    /// Its degrees of freedom.
+    pub degrees: f64,
+    /// What the study states.
+    pub stated: Option<f64>,
+    /// How many degrees of freedom the laps of other cells have.
+    pub further: f64,
+}
+
+impl AssumedSpread {
+    /// Returns what is assumed of the laps of `cell`, where it stands on that.
+    pub fn of(cell: &Cell) -> Option<Self> {
+        let known = cell.assumed().filter(|_| cell.is_assumed())?;
+        let (sd, degrees) = (known.sd(), known.degrees());
+        Some(Self { sd, degrees, stated: known.stated(), further: known.measured_degrees() })
+    }
+}
+
 /// What the values of a cell come to.
 #[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
@@ -42,6 +65,8 @@ pub struct Figures {
     pub looked: bool,
     /// The standard deviation between sessions that its intervals are widened by, of logs.
     pub between_sessions_sd: f64,
+    /// How far its laps are assumed to differ; none where they show it.
+    pub assumed_spread: Option<AssumedSpread>,
     /// The values, session by session.
     pub by_session: Vec<OfSession>,
 }
@@ -62,6 +87,7 @@ impl Figures {
             reading: care.reading,
             looked: care.looked,
             between_sessions_sd: cell.between().sd(),
+            assumed_spread: AssumedSpread::of(cell),
             by_session: of_sessions(cell.by_session(), cell.names()),
         }
     }

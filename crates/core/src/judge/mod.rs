@@ -34,7 +34,7 @@ pub use cell_name::CellName;
 pub use compare::{compare, views};
 pub use count::Counts;
 pub use difference::{Difference, Ground, Needed, across_rigs, within_session};
-pub use figures::{Figures, OfSession, PlainFigures};
+pub use figures::{AssumedSpread, Figures, OfSession, PlainFigures};
 pub use index::{Entered, Missing, Moved, NoIndex, Overall, OverallRow, Weighing};
 pub use overall::{between, in_common, overall};
 pub use plain::Plain;

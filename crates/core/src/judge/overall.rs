@@ -1,11 +1,10 @@
 //! Overall: several workloads weighed into one figure for each rig.
 
 use super::assumption::Assumptions;
-use super::cell::{Basis, Care, Cell};
+use super::cell::{Care, Cell};
 use super::cell_name::CellName;
 use super::difference::{Difference, Ground, judged};
 use super::index::{Entered, Missing, Moved, NoIndex, Overall, OverallRow, Weighing};
-use super::verdict::LEAST_LAPS;
 use super::view::{Held, WorkloadView};
 use crate::estimate::{BetweenSessions, CONTRADICTS, Estimate};
 use crate::record::{Better, SessionName};
@@ -150,13 +149,12 @@ fn entries<'a>(
                 without_ratio.push(name);
                 continue;
             }
-            let enough = |cell: &Cell| cell.basis() == Basis::Sessions || cell.laps() >= LEAST_LAPS;
             let cells: BTreeMap<&str, &Cell> = group
                 .rows
                 .iter()
                 .filter(|row| comparable(group, row, rigs))
                 .filter_map(|row| Some((row.rig.as_str(), row.cell.as_ref()?)))
-                .filter(|(_, cell)| enough(cell))
+                .filter(|(_, cell)| cell.is_enough())
                 .collect();
             let lack: Vec<String> = rigs
                 .iter()
@@ -220,6 +218,9 @@ fn difference(pairs: &[Pair<'_>], assume: &Assumptions) -> Difference {
     let whole = sides.each_ref().map(|side| session_values(side));
     let sessions = whole.iter().map(Vec::len).min().unwrap_or(0);
     let ground = match sessions {
+        _ if pairs.iter().any(|p| p.base.is_assumed() || p.cell.is_assumed()) => {
+            Ground::AssumedSpread
+        }
         0 | 1 => Ground::ThisSessionOnly,
         _ => Ground::Sessions(sessions),
     };

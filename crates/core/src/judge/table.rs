@@ -8,6 +8,7 @@ use super::difference::{Difference, Ground, across_rigs, within_session};
 use super::plain::{Plain, by_difference};
 use super::verdict::Refusal;
 use super::view::{Against, Row};
+use crate::estimate::LapSpread;
 use crate::lab::Unlike;
 use crate::record::{Better, LapHead, Measure, SessionName, Settings};
 use std::collections::BTreeMap;
@@ -30,6 +31,8 @@ pub struct Table<'a> {
     /// Its cells, each as a row that stands alone so far, by rig and variant.
     pub rows: Vec<Row>,
     cells: Cells<'a>,
+    /// How far laps differ within a session, by all cells and what the lab states.
+    pub(super) spread: Option<LapSpread>,
     /// Whether what is not comparable is compared anyway.
     despite: bool,
     /// The session whose day each session shares, where it is another.
@@ -79,7 +82,7 @@ impl<'a> Table<'a> {
         let days = ask.days.iter().filter(apart).map(|(s, d)| (s.clone(), d.clone())).collect();
         let is_part = ask.parts.contains(&(workload.to_owned(), measure.name.clone()));
         let is_work = !is_part && measure.unit != DEGREES;
-        Self { workload, measure, task, is_work, rows, cells, despite, days }
+        Self { workload, measure, task, is_work, rows, cells, spread: None, despite, days }
     }
 
     /// Returns the row of `settings` on `rig`.
@@ -150,7 +153,7 @@ impl<'a> Table<'a> {
             across_rigs(&base_cell.as_cost(better), &cell.as_cost(better), assume)
         } else {
             let care: Care = base_cell.care().with(cell.care());
-            within_session(&pairs, care, &base_cell.between(), assume)
+            within_session(&pairs, care, &base_cell.between(), self.spread, assume)
         }
     }
 
@@ -204,7 +207,7 @@ impl<'a> Table<'a> {
             self.laps_of(row).iter().copied().filter(|lap| keep(lap)).collect();
         let between = row.cell.as_ref().map(Cell::between).unwrap_or_default();
         let (cell, plain) = summed(&laps, &self.measure.name, self.task, ask);
-        let cell = cell.map(|cell| cell.with_between(between));
+        let cell = cell.map(|cell| cell.with_between(between).with_assumed(self.spread));
         let plain = plain.map(|plain| plain.with_between(between));
         Row { cell, plain, ..row.clone() }
     }

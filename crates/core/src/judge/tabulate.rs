@@ -5,6 +5,7 @@ use super::between::between_by_measure;
 use super::rate::Rate;
 use super::table::Table;
 use crate::endurance;
+use crate::estimate::LapSpread;
 use crate::frame;
 use crate::record::{LapHead, Measure, TIME};
 use std::collections::BTreeMap;
@@ -22,8 +23,21 @@ pub fn tables<'a>(laps: &'a [LapHead], ask: &Ask) -> Vec<Table<'a>> {
         let measures = measures(workload, laps, task, ask);
         all.extend(measures.into_iter().map(|m| Table::new(workload, m, task, laps, ask)));
     }
+    keep_spread(&mut all, ask);
     keep_between(&mut all, ask);
     all
+}
+
+/// Tells every cell of too few laps how far those of the other cells differ.
+fn keep_spread(all: &mut [Table<'_>], ask: &Ask) {
+    for table in all {
+        let stated = ask.stated_spread.get(table.workload).copied();
+        let cells = table.rows.iter().filter_map(|row| Some(row.cell.as_ref()?.lap_squares()));
+        table.spread = LapSpread::of(cells, stated);
+        for row in &mut table.rows {
+            row.cell = row.cell.take().map(|cell| cell.with_assumed(table.spread));
+        }
+    }
 }
 
 /// Tells every cell how far days differ in its measure: as the laps show, or as is known of more of them.

@@ -158,9 +158,11 @@ fn slowdown(table: &Table<'_>, (base, row): (&Row, &Row)) -> Option<Estimate> {
     let pairs = table.pairs(base, row);
     if pairs.iter().map(Vec::len).sum::<usize>() >= LEAST_LAPS {
         let reading = base_cell.care().with(cell.care()).reading;
-        return Some(in_turn(&log_ratios(&pairs)?, &cell.between()).ok()?.widened(reading.powi(2)));
+        return Some(
+            in_turn(&log_ratios(&pairs)?, &cell.between(), None).ok()?.widened(reading.powi(2)),
+        );
     }
-    if base_cell.laps().min(cell.laps()) < LEAST_LAPS {
+    if !(base_cell.is_enough() && cell.is_enough()) {
         return None;
     }
     let (base, cell) = (base_cell.as_cost(better), cell.as_cost(better));

@@ -129,6 +129,8 @@ pub struct Workload {
     pub group: Option<String>,
     /// How often it is done in a month, for what a faster machine would save.
     pub jobs_a_month: Option<f64>,
+    /// By how much its laps differ, as the lab states it where they are too few to show it: a standard deviation, of logs.
+    pub assume_cv: Option<f64>,
 }
 
 /// An outside meter: a command that prints a number a line.

@@ -144,6 +144,7 @@ mod tests {
             weight: 1.0,
             group: None,
             jobs_a_month: Some(360.0),
+            assume_cv: None,
         };
         let rig = Rig { name: "kestrel".into(), price: money(2000.0), ..Rig::default() };
         Study { hour: money(40.0), rigs: vec![rig], workloads: vec![workload], ..Study::default() }

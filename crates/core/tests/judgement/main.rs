@@ -7,5 +7,6 @@ mod frames;
 mod grid;
 mod mended;
 mod reference;
+mod singles;
 mod truth;
 mod zeros;

@@ -18,12 +18,12 @@ use honest_lap_core::unit::Nanos;
 const LABS: u64 = 400;
 const MARGIN: f64 = 0.02;
 
-fn labs() -> u64 {
+pub(crate) fn labs() -> u64 {
     std::env::var("LAP_LABS").ok().and_then(|text| text.parse().ok()).unwrap_or(LABS)
 }
 
 /// Returns a promised rate with the slack that the draw of so many labs needs: three standard errors.
-fn promised(rate: f64) -> f64 {
+pub(crate) fn promised(rate: f64) -> f64 {
     rate + 3.0 * (rate * (1.0 - rate) / labs() as f64).sqrt()
 }
 
@@ -73,7 +73,7 @@ const PLAIN: Lab<'static> = Lab {
     interaction: 0.0,
 };
 
-fn rig(number: usize) -> String {
+pub(crate) fn rig(number: usize) -> String {
     format!("r{number:02}")
 }
 
@@ -134,7 +134,7 @@ fn ask() -> Ask {
     clippy::print_stdout,
     reason = "the rates of the documentation are read off a run of this"
 )]
-fn share(what: &str, seed: u64, mut lab: impl FnMut(&mut SplitMix) -> bool) -> f64 {
+pub(crate) fn share(what: &str, seed: u64, mut lab: impl FnMut(&mut SplitMix) -> bool) -> f64 {
     let found = (0..labs()).filter(|n| lab(&mut SplitMix::new(seed * 1_000_003 + n))).count();
     let share = found as f64 / labs() as f64;
     println!("{what}: {:.1} %", share * 100.0);
@@ -153,8 +153,8 @@ fn across(group: &&Group) -> bool {
 }
 
 /// Returns whether a table of equal rigs names a winner or orders any two.
-fn errs(group: &Group) -> bool {
-    let count = group.rows.len();
+pub(crate) fn errs(group: &Group) -> bool {
+    let count = group.rows.iter().filter(|row| row.places.is_some()).count();
     let ordered =
         |places: &honest_lap_core::judge::Places| (places.best, places.worst) != (1, count);
     differences(group).any(|difference| difference.verdict.names_a_winner())

@@ -241,6 +241,17 @@ fn method(all: &[Answered], assume: &Assumptions) -> Vec<String> {
         display_share(assume.margin)
     )];
     let said = all.iter().flat_map(|one| &one.found.parts);
+    let mut stands_on = said.clone().map(|part| match &part.said {
+        Said::Ratio { difference, .. } => difference.ground == Ground::AssumedSpread,
+        Said::Value { assumed, .. } => *assumed,
+        Said::Places { .. } | Said::Nothing(_) => false,
+    });
+    if stands_on.any(|assumed| assumed) {
+        notes.push(
+            "Some of it comes from too few laps to show how far they differ: that is assumed (lap compare says how much)."
+                .to_owned(),
+        );
+    }
     let one_day = said.clone().any(|part| match &part.said {
         Said::Ratio { difference, .. } => difference.ground == Ground::ThisSessionOnly,
         Said::Value { one_day, .. } => *one_day,

@@ -3,8 +3,8 @@
 use crate::number::{percent, significant};
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::{
-    OF_INDEX, between_sessions, entry_words, ground_name, listed, speed, speed_interval,
-    verdict_role, verdict_words,
+    OF_INDEX, assumed_spread, between_sessions, entry_words, ground_name, listed, speed,
+    speed_interval, verdict_role, verdict_words,
 };
 use honest_lap_core::analysis::{Index, Over};
 use honest_lap_core::judge::{Ground, Moved, OverallRow, Verdict, WorkloadView};
@@ -131,6 +131,9 @@ fn verdict(row: &OverallRow) -> Cell {
         Ground::ThisSessionOnly if !matches!(difference.verdict, Verdict::Refused(_)) => {
             format!("{words}, 1 session")
         }
+        Ground::AssumedSpread if !matches!(difference.verdict, Verdict::Refused(_)) => {
+            format!("{words}, assumed")
+        }
         _ => words.clone(),
     };
     Cell::text(words).shown(shown).role(role)
@@ -151,11 +154,15 @@ fn method(indexes: &[Index], views: &[WorkloadView], margin: f64) -> Vec<String>
                 .to_owned(),
         );
     }
-    if grounds.contains(&Ground::ThisSessionOnly) {
+    let one = [Ground::ThisSessionOnly, Ground::AssumedSpread];
+    if one.iter().any(|ground| grounds.contains(ground)) {
         notes.push(format!(
             "This session only: widened by a between-session variation of {}, as one that all workloads share.",
             between_sessions(views)
         ));
+    }
+    if grounds.contains(&Ground::AssumedSpread) {
+        notes.extend(assumed_spread(views));
     }
     notes
 }

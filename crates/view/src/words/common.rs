@@ -181,6 +181,7 @@ pub fn time_saved(difference: &Difference) -> Option<String> {
 pub fn ground(difference: &Difference) -> &'static str {
     match difference.ground {
         Ground::ThisSessionOnly => "1 session",
+        Ground::AssumedSpread => "assumed",
         Ground::Sessions(2) => "2 sessions",
         Ground::Sessions(_) | Ground::Pairs(_) => "",
     }
@@ -192,6 +193,7 @@ pub fn ground_name(difference: &Difference) -> &'static str {
         Ground::Pairs(_) => "pairs",
         Ground::Sessions(_) => "sessions",
         Ground::ThisSessionOnly => "this-session-only",
+        Ground::AssumedSpread => "assumed-spread",
     }
 }
 

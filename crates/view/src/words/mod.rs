@@ -1,10 +1,12 @@
 //! Every English word about results: shared ones here, those of findings in a folder of their own.
 
+mod assumed;
 mod claim;
 mod common;
 pub mod finding;
 mod verdict;
 
+pub use assumed::assumed_spread;
 pub use claim::{caution_words, unsaid_words};
 pub use common::{
     apart_interval, apart_words, between_sessions, count, counts_words, display_number,

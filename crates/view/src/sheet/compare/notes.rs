@@ -1,11 +1,16 @@
 //! What stands below a comparison: laps left out, what would resolve it, how it was made.
 
+use crate::number::percent;
 use crate::words::finding::unlike_words;
-use crate::words::{between_sessions, count, lap_of, listed_in_short, needed_words, why_not};
+use crate::words::{
+    assumed_spread, between_sessions, count, lap_of, listed_in_short, needed_words, why_not,
+};
 use honest_lap_core::analysis::Analysis;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance::{HOURS, RATE};
-use honest_lap_core::judge::{Against, Counts, Ground, Group, Held, Row, WorkloadView};
+use honest_lap_core::judge::{
+    Against, AssumedSpread, Counts, Ground, Group, Held, Row, WorkloadView,
+};
 use honest_lap_core::record::{LapHead, Settings};
 use honest_lap_core::unit::display_share;
 use std::collections::BTreeMap;
@@ -37,7 +42,10 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
             };
             note(row, format!("not comparable, {differs}{anyway}"));
         }
-        if let Some(open) = what_would_help(row) {
+        if let Some(known) = row.cell.as_ref().and_then(AssumedSpread::of) {
+            let sd = percent(known.sd);
+            note(row, format!("lap-to-lap variation assumed, {sd}; 3 laps would show it"));
+        } else if let Some(open) = what_would_help(row) {
             note(row, open);
         }
     }
@@ -199,13 +207,15 @@ pub(super) fn method(analysis: &Analysis<'_>) -> Vec<String> {
             "With three or more sessions on both sides each session is one value.".to_owned(),
         );
     }
-    if fewest(2..=2) || grounds.contains(&Ground::ThisSessionOnly) {
+    let one = [Ground::ThisSessionOnly, Ground::AssumedSpread];
+    if fewest(2..=2) || one.iter().any(|ground| grounds.contains(ground)) {
         notes.push(format!(
             "One session on a side (this session only), or two (provisional): the interval is made with a \
              between-session variation of {}.",
             between_sessions(views)
         ));
     }
+    notes.extend(assumed_spread(views));
     let joined = analysis.shared_days.iter();
     let joined: Vec<String> =
         joined.map(|(session, day)| format!("{session} with {day}")).collect();
