@@ -409,3 +409,41 @@ fn single_results_are_judged_by_what_other_laps_or_the_study_lend_and_called_ass
     let lent = lab("", &format!("{singles}heron;300\nheron;304\nheron;299\n"));
     assert!(lent.contains("assumed-spread") && !lent.contains("no verdict"), "{lent}");
 }
+
+/// Returns a table of eight rigs and three workloads as `slip` changes it, entered, and what is doubted of it.
+fn doubts_of(slip: &dyn Fn(&str, usize, f64) -> f64) -> String {
+    let env = TestEnv::with_study(LAP, STUDY);
+    let mut sheet = "rig;dome-still [s];tunnel high [s];tunnel low [s]\n".to_owned();
+    for (at, rig) in ["heron", "wren", "osprey", "kestrel", "teal", "lark", "plover", "dunlin"]
+        .into_iter()
+        .enumerate()
+    {
+        let slow = 1.0 + 0.17 * at as f64;
+        let value = |column: usize, seconds: f64| {
+            let wobble = 1.0 + 0.01 * (((at * 5 + column * 3) % 7) as f64 - 3.0);
+            (slip(rig, column, seconds * slow * wobble) * 10.0).round() / 10.0
+        };
+        let _ = writeln!(sheet, "{rig};{};{};{}", value(0, 410.0), value(1, 123.0), value(2, 64.0));
+    }
+    env.write("t.csv", &sheet);
+    let came = env.lap(&["enter", "--table", "t.csv", "--new-rig", "--sure"]);
+    assert_eq!(came.status, Some(0), "{came}");
+    env.lap(&["doubts", "--format", "csv"]).stdout
+}
+
+#[test]
+fn a_number_that_does_not_fit_is_doubted_with_what_it_may_have_been_meant_to_be() {
+    let clean = doubts_of(&|_, _, value| value);
+    assert!(!clean.contains("does not fit") && !clean.contains("repeated"), "{clean}");
+    let ten = doubts_of(&|rig, column, value| match (rig, column) {
+        ("kestrel", 1) => value * 10.0,
+        _ => value,
+    });
+    assert!(ten.contains("tunnel,does not fit,") && ten.contains("a digit out of place?"), "{ten}");
+    let exchanged = doubts_of(&|rig, column, value| match (rig, column) {
+        ("wren", 0) => 410.0 * 1.85,
+        ("lark", 0) => 410.0 * 1.17,
+        _ => value,
+    });
+    assert!(exchanged.contains("exchanged with the"), "{exchanged}");
+}

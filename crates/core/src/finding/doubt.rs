@@ -1,6 +1,8 @@
 //! What may be wrong: one variant a finding, with the data that shows it. No words: `view` has them.
 
 use super::limit::Limited;
+use super::meant::Meant;
+use super::parts::{Copies, FewLaps, Lacking, SeriesName, VersionOn};
 use crate::judge::CellName;
 use crate::record::{SessionName, Settings};
 use crate::unit::Nanos;
@@ -229,6 +231,28 @@ pub enum Doubt {
         /// What its neighbours read like.
         meant: f64,
     },
+    /// A typed number lies far from what its rig's and its workload's other numbers say.
+    DoesNotFit {
+        /// The rig.
+        rig: String,
+        /// What the number is of.
+        of: CellName,
+        /// The number.
+        value: f64,
+        /// What the others say.
+        fits: f64,
+        /// What it may have been meant to be.
+        meant: Option<Meant>,
+    },
+    /// What was typed in for one session is that of another to the last digit.
+    Repeated {
+        /// The session.
+        session: SessionName,
+        /// The one that it repeats.
+        of: SessionName,
+        /// How many values are alike.
+        values: usize,
+    },
     /// Laps that hardly worked: they waited.
     MostlyWaiting {
         /// The rig.
@@ -305,62 +329,6 @@ pub enum Doubt {
     },
 }
 
-/// A variant with too few laps.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-#[cfg_attr(test, derive(schemars::JsonSchema))]
-pub struct FewLaps {
-    /// The variant.
-    #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
-    #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
-    pub settings: Settings,
-    /// Its counted laps.
-    pub laps: usize,
-}
-
-/// A series: the laps of a variant in a session.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-#[cfg_attr(test, derive(schemars::JsonSchema))]
-pub struct SeriesName {
-    /// The session.
-    pub session: SessionName,
-    /// The variant.
-    #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
-    #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
-    pub settings: Settings,
-}
-
-/// A content of a file.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-#[cfg_attr(test, derive(schemars::JsonSchema))]
-pub struct Copies {
-    /// Its SHA-256 in hexadecimal.
-    pub sha256: String,
-    /// The rigs that made it.
-    pub rigs: Vec<String>,
-    /// In how many laps.
-    pub laps: usize,
-}
-
-/// A version of a program, and who has it.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
-#[cfg_attr(test, derive(schemars::JsonSchema))]
-pub struct VersionOn {
-    /// The version; none where it could not be read.
-    pub line: Option<String>,
-    /// The rigs.
-    pub rigs: Vec<String>,
-}
-
-/// A rig without a figure.
-#[derive(Clone, Debug, PartialEq, Serialize)]
-#[cfg_attr(test, derive(schemars::JsonSchema))]
-pub struct Lacking {
-    /// The rig.
-    pub rig: String,
-    /// Its laps, told apart by why they do not count.
-    pub counts: crate::judge::Counts,
-}
-
 impl Doubt {
     /// Returns whether a test raises it, and not a fact that cannot be otherwise.
     pub fn is_by_test(&self) -> bool {
@@ -372,6 +340,8 @@ impl Doubt {
                 | Self::SessionsDisagree { .. }
                 | Self::StillFalling { .. }
                 | Self::SlippedDigit { .. }
+                | Self::DoesNotFit { .. }
+                | Self::Repeated { .. }
                 | Self::UpsideDown { .. }
         )
     }

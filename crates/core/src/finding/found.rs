@@ -54,6 +54,10 @@ impl Finding {
             Doubt::FirstLap { series, .. }
             | Doubt::OddLap { series, .. }
             | Doubt::NotSteady { series, .. } => series.session = own(&series.session),
+            Doubt::Repeated { session, of, .. } => {
+                *session = own(session);
+                *of = own(of);
+            }
             Doubt::SessionsDisagree { session, .. } | Doubt::RigChanged { by: session, .. } => {
                 *session = own(session);
             }

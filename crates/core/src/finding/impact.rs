@@ -80,7 +80,8 @@ fn judged(view: &WorkloadView) -> usize {
 
 #[cfg(test)]
 mod tests {
-    use super::super::doubt::{Doubt, SeriesName};
+    use super::super::doubt::Doubt;
+    use super::super::parts::SeriesName;
     use super::super::raised::Remedy;
     use super::super::testing::Lab;
     use super::*;

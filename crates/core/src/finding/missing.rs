@@ -1,7 +1,8 @@
 //! *Missing*: a rig has no figure where the others have one.
 
-use super::doubt::{Doubt, Lacking};
+use super::doubt::Doubt;
 use super::evidence::{Evidence, cell_name, rigs_beside};
+use super::parts::Lacking;
 use super::raised::{Raised, Remedy};
 use crate::judge::{Counts, Row};
 use crate::record::Outcome;

@@ -6,6 +6,7 @@
 
 mod average_hides;
 mod capped;
+mod does_not_fit;
 mod doubt;
 mod evidence;
 mod first_lap;
@@ -14,6 +15,7 @@ mod impact;
 mod left_over;
 mod limit;
 mod machine_busy;
+mod meant;
 mod missing;
 mod mostly_waiting;
 mod never_settled;
@@ -26,8 +28,10 @@ mod other_version;
 mod other_work;
 mod out_of_order;
 mod own_time;
+mod parts;
 mod raised;
 mod read_coarsely;
+mod repeated;
 mod series;
 mod sessions_disagree;
 mod shared;
@@ -41,13 +45,16 @@ mod testing;
 mod throttled;
 mod too_few;
 mod two_things_changed;
+mod typed;
 mod upside_down;
 
-pub use doubt::{Copies, Doubt, FewLaps, Lacking, SeriesName, VersionOn};
+pub use doubt::Doubt;
 pub use evidence::{Evidence, Known, known, run};
 pub use found::{Concerned, Finding};
 pub use impact::Impact;
 pub use limit::{Limit, Limited, Shows, limit};
+pub use meant::Meant;
+pub use parts::{Copies, FewLaps, Lacking, SeriesName, VersionOn};
 pub use raised::{Raised, Remedy};
 
 use crate::judge::{Ask, Table};
@@ -75,7 +82,6 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
         stale::find,
         other_version::find,
         read_coarsely::find,
-        slipped_digit::find,
         average_hides::across_rigs,
         mostly_waiting::find,
         nothing_to_choose::find,
@@ -88,7 +94,8 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
     ];
     let (series, known) = (series::series(evidence), evidence.known);
     let mut tests: Vec<Tests> = tests_of_series.iter().map(|test| test(&series)).collect();
-    tests.push(sessions_disagree::test(evidence));
+    let of_all = [sessions_disagree::test, slipped_digit::test, does_not_fit::test, repeated::test];
+    tests.extend(of_all.map(|test| test(evidence)));
     let mut found = too_few::find(&series);
     found.extend(shared(tests));
     found.extend(of_facts.iter().flat_map(|find| find(known)));

@@ -1,7 +1,8 @@
 //! *Other version*: counted laps beside each other were run with different program versions.
 
-use super::doubt::{Doubt, VersionOn};
+use super::doubt::Doubt;
 use super::evidence::Evidence;
+use super::parts::VersionOn;
 use super::raised::{Raised, Remedy};
 use super::stale;
 use std::collections::{BTreeMap, BTreeSet};

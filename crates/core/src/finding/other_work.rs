@@ -1,7 +1,8 @@
 //! *Other work*: laps of one variant produced different things, so they may not have done the same.
 
-use super::doubt::{Copies, Doubt};
+use super::doubt::Doubt;
 use super::evidence::Known;
+use super::parts::Copies;
 use super::raised::{Raised, Remedy};
 use crate::record::{LapHead, LapName, Produced, Settings};
 use std::collections::{BTreeMap, BTreeSet};

@@ -1,7 +1,7 @@
 //! The counted values of one cell in one session, in the order run: what tests of laps run on.
 
-use super::doubt::SeriesName;
 use super::evidence::Evidence;
+use super::parts::SeriesName;
 use crate::record::{LapHead, LapName, SessionName, Settings, TIME};
 use crate::stat::{Scatter, logs};
 use std::collections::HashMap;

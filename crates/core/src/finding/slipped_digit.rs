@@ -2,10 +2,11 @@
 
 use super::doubt::Doubt;
 use super::evidence::Evidence;
+use super::meant::exchanged;
 use super::raised::{Raised, Remedy};
-use crate::record::{LapHead, Settings, TIME};
-use crate::stat::quantile;
-use std::collections::{BTreeMap, BTreeSet};
+use super::shared::Tests;
+use super::typed::cells;
+use crate::stat::{Scatter, above_p, logs, quantile};
 
 /// A value closer to its neighbours than this is one of them.
 const OFF: f64 = 0.15;
@@ -14,55 +15,44 @@ const RIGHT: f64 = 0.05;
 /// Neighbours without which nothing is usual.
 const LEAST_NEIGHBOURS: usize = 3;
 
-/// Returns what every typed value raises that is off its cell's other values, and would not be with its decimal point
-/// moved or two neighbouring digits exchanged.
-pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
-    type Cell<'a> = (&'a str, &'a Settings, &'a str, &'a str);
-    let mut cells: BTreeMap<Cell<'_>, Vec<(&LapHead, f64)>> = BTreeMap::new();
-    // What a machine read has no slipping fingers: most labs have nothing typed.
-    let typed =
-        |lap: &&&LapHead| lap.readings.iter().any(|read| read.step.is_some()) || lap.step.is_some();
-    let typed: BTreeSet<&str> =
-        evidence.laps.iter().filter(typed).map(|lap| lap.workload.as_str()).collect();
-    for lap in evidence.laps.iter().filter(|lap| typed.contains(lap.workload.as_str())) {
-        let names = lap.readings.iter().map(|reading| reading.name.as_str()).chain([TIME]);
-        for measure in names {
-            if let Some(value) = lap.value(measure) {
-                let rig = lap.name.session.rig.as_str();
-                let key = (lap.workload.as_str(), &lap.settings, rig, measure);
-                cells.entry(key).or_default().push((lap, value));
-            }
-        }
-    }
-    let mut found = Vec::new();
-    for ((workload, _, rig, measure), values) in cells {
-        for (place, (lap, value)) in values.iter().enumerate() {
-            if lap.step_of(measure).is_none() {
-                continue;
-            }
+/// Tests the typed values of every cell: those that are off its other values, and would not be with their decimal point
+/// moved or two neighbouring digits exchanged, by how seldom one would lie that far off.
+pub(super) fn test(evidence: &Evidence<'_>) -> Tests {
+    let mut tests = Tests::default();
+    for ((workload, _, rig, measure), values) in cells(evidence) {
+        for (place, own) in values.iter().enumerate().filter(|(_, own)| own.step.is_some()) {
             let others = values.iter().enumerate().filter(|(other, _)| *other != place);
-            let mut others: Vec<f64> = others.map(|(_, (_, value))| *value).collect();
+            let mut others: Vec<f64> = others.map(|(_, other)| other.value).collect();
             others.sort_by(f64::total_cmp);
             let (true, Ok(usual)) = (others.len() >= LEAST_NEIGHBOURS, quantile(&others, 0.5))
             else {
                 continue;
             };
-            if let Some(meant) = meant(*value, usual) {
-                found.push(Raised {
+            let p = p(own.value, &others).unwrap_or(1.0);
+            tests.made(
+                p,
+                meant(own.value, usual).map(|meant| Raised {
                     workload: workload.to_owned(),
-                    laps: vec![lap.name.clone()],
+                    laps: vec![own.lap.name.clone()],
                     doubt: Doubt::SlippedDigit {
                         rig: rig.to_owned(),
                         measure: measure.to_owned(),
-                        value: *value,
+                        value: own.value,
                         meant: (meant * 1e6).round() / 1e6,
                     },
                     remedy: Remedy::Reenter,
-                });
-            }
+                }),
+            );
         }
     }
-    found
+    tests
+}
+
+/// Returns how seldom a value would lie as far from its `others`, either way.
+fn p(value: f64, others: &[f64]) -> Option<f64> {
+    let logs = logs(others).ok()?;
+    let above = above_p(value.ln(), &logs, Scatter::about_mean(&logs)).ok()?;
+    Some(2.0 * above.min(1.0 - above))
 }
 
 /// Returns what `value` may have been meant to be, if it is off and a slip would explain it.
@@ -77,23 +67,16 @@ fn meant(value: f64, usual: f64) -> Option<f64> {
     candidates.into_iter().find(|candidate| near(*candidate, RIGHT))
 }
 
-/// Returns `value` with each two neighbouring digits exchanged, as it would be typed.
-fn exchanged(value: f64) -> Vec<f64> {
-    let text: Vec<char> = format!("{value}").chars().collect();
-    let digits: Vec<usize> = (0..text.len()).filter(|at| text[*at].is_ascii_digit()).collect();
-    let swapped = |pair: &[usize]| {
-        let mut other = text.clone();
-        other.swap(pair[0], pair[1]);
-        other.into_iter().collect::<String>().parse().ok()
-    };
-    digits.windows(2).filter_map(swapped).collect()
-}
-
 #[cfg(test)]
 mod tests {
+    use super::super::shared::shared;
     use super::super::testing::Lab;
     use super::*;
     use crate::unit::Nanos;
+
+    fn tested(evidence: &Evidence<'_>) -> Vec<Raised> {
+        shared(vec![test(evidence)])
+    }
 
     fn lab(odd: f64, by_hand: bool) -> Lab {
         let mut lab = Lab::default().session("heron-1", &[52_400.0, 52_100.0, 52_600.0, odd]);
@@ -105,7 +88,7 @@ mod tests {
 
     #[test]
     fn a_moved_point_and_exchanged_digits_are_told_and_a_slow_lap_is_not() {
-        let said = |odd| lab(odd, true).found(find);
+        let said = |odd| lab(odd, true).found(tested);
         let meant = |odd| match said(odd)[0].doubt {
             Doubt::SlippedDigit { value, meant, .. } => (value, meant),
             _ => unreachable!("it finds nothing else"),
@@ -113,6 +96,6 @@ mod tests {
         assert_eq!((meant(5_240.0), meant(25_400.0)), ((5.24, 52.4), (25.4, 52.4)));
         assert_eq!(said(70_000.0), [], "a slow lap");
         assert_eq!(said(52_900.0), []);
-        assert_eq!(lab(5_240.0, false).found(find), [], "a clock does not slip");
+        assert_eq!(lab(5_240.0, false).found(tested), [], "a clock does not slip");
     }
 }

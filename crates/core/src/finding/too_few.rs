@@ -1,6 +1,7 @@
 //! *Too few laps*: a figure rests on fewer laps than a verdict needs.
 
-use super::doubt::{Doubt, FewLaps};
+use super::doubt::Doubt;
+use super::parts::FewLaps;
 use super::raised::{Raised, Remedy};
 use super::series::Series;
 use crate::judge::LEAST_LAPS;

@@ -3,6 +3,7 @@
 //! Times are compared on natural logs, because their noise is a matter of ratio: a lap is some
 //! per cent off, not some milliseconds off.
 
+mod additive;
 mod count;
 mod drift;
 mod error;
@@ -21,6 +22,7 @@ mod scatter;
 mod student;
 mod summary;
 
+pub use additive::{Additive, Expected, Spot};
 pub use count::equal_rates_p;
 pub use drift::{Slope, Trend, continuity_z, slope, trend};
 pub use error::StatError;

@@ -43,6 +43,11 @@ impl Scatter {
         }
     }
 
+    /// Returns the standard deviation; not a number without degrees of freedom.
+    pub fn sd(self) -> f64 {
+        (self.squares / self.degrees).sqrt()
+    }
+
     fn variance(self) -> Option<f64> {
         (self.degrees > 0.0).then(|| self.squares / self.degrees)
     }

@@ -9,4 +9,5 @@ mod mended;
 mod reference;
 mod singles;
 mod truth;
+mod typed;
 mod zeros;

@@ -30,11 +30,13 @@ fn named(doubt: &Doubt) -> Vec<&str> {
         | Doubt::TooOld { rig, .. }
         | Doubt::ReadCoarsely { rig, .. }
         | Doubt::SlippedDigit { rig, .. }
+        | Doubt::DoesNotFit { rig, .. }
         | Doubt::MostlyWaiting { rig, .. }
         | Doubt::OddOneOut { rig, .. }
         | Doubt::OneOfAKind { rig, .. }
         | Doubt::OutOfOrder { rig, .. } => vec![rig],
         Doubt::UpsideDown { behind, .. } => vec![behind],
+        Doubt::Repeated { session, .. } => vec![&session.rig],
         Doubt::AveragesHide { rigs: (one, other), .. }
         | Doubt::TwoThingsChanged { rigs: (one, other), .. } => vec![one, other],
         Doubt::NothingToChoose { rigs, .. } => rigs.iter().map(String::as_str).collect(),

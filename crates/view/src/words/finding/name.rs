@@ -28,6 +28,8 @@ pub fn name(doubt: &Doubt) -> &'static str {
         Doubt::OtherVersion { .. } => "other version",
         Doubt::ReadCoarsely { .. } => "read too coarsely",
         Doubt::SlippedDigit { .. } => "slipped digit",
+        Doubt::DoesNotFit { .. } => "does not fit",
+        Doubt::Repeated { .. } => "repeated",
         Doubt::MostlyWaiting { .. } => "mostly waiting",
         Doubt::NothingToChoose { .. } => "nothing to choose",
         Doubt::UpsideDown { .. } => "upside down",

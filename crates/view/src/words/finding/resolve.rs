@@ -64,9 +64,12 @@ pub fn to_resolve(finding: &Finding) -> String {
         Doubt::ReadCoarsely { .. } => format!(
             "read it more finely, or time longer work: lap clock {workload}; lap enter {workload}"
         ),
-        Doubt::SlippedDigit { .. } => format!(
+        Doubt::SlippedDigit { .. } | Doubt::DoesNotFit { .. } => format!(
             "look it up; if it was mistyped: lap set-aside {} --why \"mistyped\", and enter it again",
             lap()
+        ),
+        Doubt::Repeated { session, .. } => format!(
+            "look it up; if it was typed twice: lap set-aside {session} --why \"typed twice\""
         ),
         Doubt::MostlyWaiting { .. } => {
             format!("find what it waits for (network, disk, a limit of its rate), then {again}")

@@ -5,8 +5,8 @@ use super::name::{cell, per_cent};
 use super::record::{changed_words, what_words};
 use crate::number::significant;
 use crate::words::{counts_words, listed, series_of};
-use honest_lap_core::finding::{Copies, Doubt, FewLaps, Finding, Lacking, VersionOn};
-use honest_lap_core::judge::Counts;
+use honest_lap_core::finding::{Copies, Doubt, FewLaps, Finding, Lacking, Meant, VersionOn};
+use honest_lap_core::judge::{CellName, Counts};
 use honest_lap_core::lab::What;
 use honest_lap_core::record::{LapName, SECONDS, Settings, TIME};
 use honest_lap_core::unit::{Nanos, display_size, display_span};
@@ -115,6 +115,14 @@ pub fn seen(finding: &Finding) -> String {
                 first(laps)
             )
         }
+        Doubt::DoesNotFit { rig, of, value, fits, meant } => {
+            let said = does_not_fit(of, *value, *fits, meant.as_ref());
+            format!("on {rig} lap {} has {said}", first(laps))
+        }
+        Doubt::Repeated { session, of, values } => format!(
+            "{session} is {of} to the last digit, in {}",
+            if *values == 1 { "its one value".to_owned() } else { format!("all {values} values") }
+        ),
         Doubt::MostlyWaiting { rig, by } => format!(
             "on {rig} most laps were {}, so its time says little of the machine: in lap {} {}",
             limit_words(by.by),
@@ -296,6 +304,30 @@ fn of_lap(doubt: &Doubt) -> String {
             stall.into_iter().chain(lopsided).collect::<Vec<_>>().join(", and ")
         }
         _ => String::new(),
+    }
+}
+
+/// Returns a number that does not fit, with what would and what it may have been meant to be.
+fn does_not_fit(of: &CellName, value: f64, fits: f64, meant: Option<&Meant>) -> String {
+    let unit = if of.measure == TIME { format!(" {SECONDS}") } else { String::new() };
+    let figure = |value: f64| format!("{}{unit}", significant(value, 4));
+    let about = format!(
+        "{} in {}, and by what else it and others came to it would be about {}",
+        figure(value),
+        cell(of),
+        figure(fits)
+    );
+    match meant {
+        None => about,
+        Some(Meant::Digits { value }) => {
+            format!("{about}: {}, with a digit out of place?", figure(*value))
+        }
+        Some(Meant::Sixtieth { value }) => {
+            format!("{about}: {}, in another unit of time?", figure(*value))
+        }
+        Some(Meant::OfRig { rig, value }) => {
+            format!("{about}: was it exchanged with the {} of {rig}?", figure(*value))
+        }
     }
 }
 
