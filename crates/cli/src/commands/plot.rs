@@ -382,7 +382,10 @@ fn of_laps(
                         Held::Rigs => format!("{}-{}-variants", view.workload, view.measure.name),
                         Held::Variant(_) => heading(view, group),
                     };
-                    let drawing = chart::bars(&figure::bars(view, group, &doubted), WIDTH);
+                    let drawing = chart::bars(
+                        &figure::bars(view, group, &doubted, &analysis.elsewhere),
+                        WIDTH,
+                    );
                     all.push((file_name(&name), drawing));
                 }
             }

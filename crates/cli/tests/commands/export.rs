@@ -109,7 +109,7 @@ fn numbers_of_others_go_into_the_study_once_and_into_no_verdict() {
     );
     let text = std::fs::read_to_string(env.path().join("study.toml")).expect("it is there");
     assert!(text.starts_with(study) && text.contains("rig      = \"osprey\""), "{text}");
-    assert!(env.lap_ok(&["compare"]).contains("Not measured here: osprey"));
+    assert!(env.lap_ok(&["compare"]).contains("From elsewhere, in no verdict: osprey"));
     let came = env.lap(&take);
     assert!(came.stderr.contains("0 numbers from elsewhere added; 1 were there already"), "{came}");
     env.write("bad.csv", "rig,nothing [s]\na,5\n");

@@ -1,6 +1,7 @@
 //! One question to a lab, one answer.
 
 use super::ask::{ask, between, chosen};
+use super::published::Published;
 use super::question::{Across, Question, Way};
 use super::refused::{QuestionError, check_names, no_such_setting};
 use super::weigh::{Index, indexes, weighing};
@@ -11,7 +12,7 @@ use crate::judge::{
     WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
 };
 use crate::lab::{Changed, ENERGY, Lab, PEAK_POWER, POWER, changes};
-use crate::record::{Elsewhere, LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
+use crate::record::{LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -101,7 +102,7 @@ pub struct Analysis<'l> {
     /// Sessions that share the day of an earlier one, each with that.
     pub shared_days: Vec<(SessionName, SessionName)>,
     /// What others published of the workloads that are asked for: part of no verdict.
-    pub elsewhere: Vec<Elsewhere>,
+    pub elsewhere: Vec<Published>,
 }
 
 /// Returns what the laps of `lab` say to `question`.
@@ -151,11 +152,12 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
     };
     let shared_days = lab.days.iter().filter_map(shares).collect();
     let elsewhere = lab.study.elsewhere.iter().filter(|number| question.is_about(&number.workload));
+    let elsewhere = elsewhere.map(|number| Published::beside(number, &compared)).collect();
     Ok(Analysis {
         question: question.clone(),
         assume,
         between_sessions: between_sessions(&compared),
-        elsewhere: elsewhere.cloned().collect(),
+        elsewhere,
         views: compared,
         laps: counted,
         findings,

@@ -5,12 +5,14 @@
 mod analyse;
 mod ask;
 mod document;
+mod published;
 mod question;
 mod refused;
 mod weigh;
 
 pub use analyse::{Analysis, Answered, Crossed, Unread, Worth, analyse};
 pub use document::{Document, SCHEMA, VERSION};
+pub use published::{Ours, Published};
 pub use question::{Across, Question, Way};
 pub use refused::{NameKind, QuestionError};
 pub use weigh::{Index, Over};

@@ -154,7 +154,8 @@ fn in_own_unit(seconds: f64) -> String {
 
 fn draw(drawing: &mut Drawing, bar: &Bar, middle: f64, x: &Scale, log: bool) {
     let Some(value) = bar.value else { return };
-    let (hue, hollow) = (bar.tone.paint(), bar.tone == Tone::Baseline);
+    let hollow = matches!(bar.tone, Tone::Baseline | Tone::Elsewhere);
+    let hue = bar.tone.paint();
     let at = x.place(value);
     if log {
         drawing.mark((at, middle), Shape::disc(6.0), hue, hollow);

@@ -18,6 +18,8 @@ pub enum Tone {
     /// Open: too close to call, or not to be judged.
     #[default]
     Open,
+    /// It was measured by others; drawn hollow.
+    Elsewhere,
 }
 
 impl Tone {
@@ -28,6 +30,7 @@ impl Tone {
             Self::Worse => Paint::Clay,
             Self::Same => Paint::Lake,
             Self::Open => Paint::Brass,
+            Self::Elsewhere => Paint::Grey,
         }
     }
 }

@@ -1,14 +1,20 @@
 //! A comparison as sorted bars.
 
 use super::tone::tone;
-use crate::chart::{Bar, BarsFigure};
-use crate::sheet::{Doubted, Scale, answer, heading, marked};
-use crate::words::{apart_words, speed, time_saved, verdict_of, why_not};
-use honest_lap_core::judge::{Against, Group, Held, Row, Verdict, WorkloadView};
+use crate::chart::{Bar, BarsFigure, Tone};
+use crate::sheet::{Doubted, Scale, among, answer, heading, marked, places, sources};
+use crate::words::{apart_words, ours_words, speed, time_saved, verdict_of, why_not};
+use honest_lap_core::analysis::Published;
+use honest_lap_core::judge::{Against, Ground, Group, Held, Row, Verdict, WorkloadView};
 use honest_lap_core::record::{Better, TIME};
 
 /// Returns the figure of one group of `view`, with the doubts about it.
-pub fn bars(view: &WorkloadView, group: &Group, doubted: &Doubted<'_>) -> BarsFigure {
+pub fn bars(
+    view: &WorkloadView,
+    group: &Group,
+    doubted: &Doubted<'_>,
+    elsewhere: &[Published],
+) -> BarsFigure {
     let scale = Scale::of(&view.measure, &group.rows);
     let typical = if view.measure.name == TIME { "Typical" } else { "Typical value" };
     let better = match (view.measure.is_time(), view.measure.better) {
@@ -16,16 +22,47 @@ pub fn bars(view: &WorkloadView, group: &Group, doubted: &Doubted<'_>) -> BarsFi
         (false, Better::Less) => "Less is better.",
         (false, Better::More) => "More is better.",
     };
+    let theirs = among(elsewhere, view, group);
+    let places = places(&theirs, group.rows.len());
+    let mut bars: Vec<Bar> =
+        group.rows.iter().map(|row| bar(view, group, row, doubted, &scale)).collect();
+    // From the last on, so that those before keep their places.
+    for (&place, published) in places.iter().zip(&theirs).rev() {
+        bars.insert(place, from_elsewhere(published, &scale));
+    }
+    let moved = |row: usize| row + places.iter().filter(|place| **place <= row).count();
+    let grey = if theirs.is_empty() { "" } else { " What others measured is grey." };
+    let mut notes = doubted.footnotes(&group.rows);
+    notes.extend(sources(&theirs, true));
     BarsFigure {
         title: heading(view, group),
         finding: answer(group, &view.measure).join(" "),
         answer: answer(group, &view.measure),
-        how: format!("{typical} with its 95 % interval. {better} The baseline is drawn hollow."),
+        how: format!(
+            "{typical} with its 95 % interval. {better} The baseline is drawn hollow.{grey}"
+        ),
         unit: view.measure.unit.clone(),
         time: view.measure.is_time(),
-        bars: group.rows.iter().map(|row| bar(view, group, row, doubted, &scale)).collect(),
-        ties: group.ties.clone(),
-        notes: doubted.footnotes(&group.rows),
+        bars,
+        ties: group.ties.iter().map(|(first, last)| (moved(*first), moved(*last))).collect(),
+        notes,
+    }
+}
+
+/// Returns the bar of a number from elsewhere.
+fn from_elsewhere(published: &Published, scale: &Scale) -> Bar {
+    let value = published.number.value;
+    Bar {
+        name: published.number.rig.clone(),
+        value: Some(value),
+        ends: None,
+        shown: format!("{} {}", scale.show(value, None), scale.symbol).trim_end().to_owned(),
+        says: match ours_words(published) {
+            Some(ours) => format!("elsewhere, {ours}"),
+            None => "from elsewhere".to_owned(),
+        },
+        tone: Tone::Elsewhere,
+        opens: false,
     }
 }
 
@@ -59,6 +96,10 @@ fn says(view: &WorkloadView, row: &Row) -> String {
         Against::Alone => "nothing to compare with".to_owned(),
         Against::Other(difference) => {
             let verdict = verdict_of(&view.measure, difference.verdict);
+            let verdict = match difference.ground {
+                Ground::AssumedSpread => format!("{verdict}, assumed"),
+                _ => verdict,
+            };
             let failed = why_not(&row.counts);
             match (speed(difference), matches!(difference.verdict, Verdict::Refused(_))) {
                 (None, _) if !row.has_values() && !failed.is_empty() => failed.join(", "),

@@ -101,7 +101,7 @@ fn workloads(from: &Material<'_>) -> Vec<Part> {
         let Some(part) = parts.last_mut() else { continue };
         let doubted = Doubted::about(&view.workload, from.shown);
         for (group, table) in view.groups.iter().zip(own) {
-            let figure = figure::bars(view, group, &doubted);
+            let figure = figure::bars(view, group, &doubted, &from.shown.analysis.elsewhere);
             part.blocks.push(both(&figure.notes, |width| chart::bars(&figure, width)));
             part.blocks.extend(race(view, group).map(Block::Race));
             part.blocks.push(Block::Table(beside(table.clone(), &figure)));

@@ -24,8 +24,8 @@ mod verify;
 pub use carrying::carrying;
 pub use claim::claims;
 pub use compare::{
-    Detail, Doubted, Scale, Shown, Tables, answer, compare, heading, in_study_order, marked,
-    of_peak_words, tables,
+    Detail, Doubted, Scale, Shown, Tables, among, answer, compare, heading, in_study_order, marked,
+    of_peak_words, places, sources, tables,
 };
 pub use doubts::{doubts, doubts_in_short};
 pub use frames::{FramedWorkload, ShownPass, frames, frames_listed};

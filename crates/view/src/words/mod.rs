@@ -4,6 +4,7 @@ mod assumed;
 mod claim;
 mod common;
 pub mod finding;
+mod published;
 mod verdict;
 
 pub use assumed::assumed_spread;
@@ -14,4 +15,5 @@ pub use common::{
     listed, listed_in_short, measured, needed_words, percent_of, reading_words, series_of, some_of,
     speed, speed_interval, time_read, time_saved, verdict_role, why_not,
 };
+pub use published::ours_words;
 pub use verdict::{OF_GAIN, OF_INDEX, no_index_words, refusal_words, verdict_of, verdict_words};

@@ -65,11 +65,8 @@ pub fn sums(open: &OpenStudy, ctx: &Ctx, to: &mut dyn Rows) -> Result<usize, Cmd
                 .map_err(|err| CmdError::output(&err))?;
             written += 1;
         }
-        let of = |number: &&Elsewhere| {
-            number.workload == view.workload && number.measure == view.measure.name
-        };
-        for number in analysis.elsewhere.iter().filter(of) {
-            to.row(&published(number)).map_err(|err| CmdError::output(&err))?;
+        for number in analysis.elsewhere.iter().filter(|number| number.is_of(view)) {
+            to.row(&published(&number.number)).map_err(|err| CmdError::output(&err))?;
             written += 1;
         }
     }

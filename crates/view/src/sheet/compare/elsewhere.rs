@@ -1,26 +1,97 @@
-//! Numbers from elsewhere: shown apart, with their source, and part of no verdict.
+//! Numbers from elsewhere: they stand where they would be among ours, with their source, and are part of no verdict.
 
 use super::columns::columns;
 use super::scale::Scale;
-use crate::number::significant;
 use crate::table::{Cell, Column, Group, Layout, Role, Show};
-use crate::words::measured;
-use honest_lap_core::judge::{Group as Compared, Held, Row, WorkloadView};
-use honest_lap_core::record::{Better, Elsewhere, plain_name};
+use crate::words::{listed, measured, ours_words};
+use honest_lap_core::analysis::Published;
+use honest_lap_core::judge::{Group as Compared, Row, WorkloadView};
 
-/// Returns the table of what is published elsewhere of a workload's measure, if anything.
-pub(super) fn elsewhere(all: &[Elsewhere], view: &WorkloadView) -> Option<Group> {
-    let of = |number: &&Elsewhere| {
-        number.workload == view.workload && number.measure == view.measure.name
+/// A row of a table: one of ours, or a number from elsewhere.
+pub(super) enum Line<'a> {
+    Ours(&'a Row),
+    Theirs(&'a Published),
+}
+
+/// Returns the numbers that stand among the rows of `group`, best first.
+pub fn among<'a>(
+    all: &'a [Published],
+    view: &WorkloadView,
+    group: &Compared,
+) -> Vec<&'a Published> {
+    let mut among: Vec<&Published> =
+        all.iter().filter(|published| published.stands_in(view, group)).collect();
+    among.sort_by_key(|published| published.rank);
+    among
+}
+
+/// Returns the place at which each number stands among so many rows of ours: ahead of those that it is better than.
+pub fn places(among: &[&Published], rows: usize) -> Vec<usize> {
+    among.iter().map(|published| published.rank.map_or(rows, |rank| rows.min(rank - 1))).collect()
+}
+
+/// Returns the rows of `group` with the numbers of others among them, each with the place of the row or of the one behind it.
+pub(super) fn lines<'a>(group: &'a Compared, among: &[&'a Published]) -> Vec<(usize, Line<'a>)> {
+    let mut lines: Vec<(usize, Line<'_>)> = Vec::new();
+    let mut theirs = places(among, group.rows.len()).into_iter().zip(among).peekable();
+    for (place, row) in group.rows.iter().enumerate() {
+        while let Some((_, number)) = theirs.next_if(|(before, _)| *before <= place) {
+            lines.push((place, Line::Theirs(number)));
+        }
+        lines.push((place, Line::Ours(row)));
+    }
+    lines.extend(theirs.map(|(place, number)| (place, Line::Theirs(number))));
+    lines
+}
+
+/// Returns the row of a number from elsewhere, in the columns of its table.
+pub(super) fn row(published: &Published, columns: &[Column], scale: &Scale) -> Vec<Cell> {
+    let number = &published.number;
+    let cell = |column: &Column| match column.key {
+        "workload" => Cell::text(&number.workload),
+        "rig" => Cell::text(&number.rig).role(Role::Quiet),
+        "rank_best" => {
+            let shown = published.rank.map(|rank| format!("({rank})")).unwrap_or_default();
+            Cell::missing().shown(shown).role(Role::Quiet)
+        }
+        "variant" => Cell::text(number.settings.to_string()),
+        "measure" => Cell::text(&number.measure),
+        "unit" => Cell::text(&number.unit),
+        "better" => Cell::text(number.better.word()),
+        "typical" => Cell::number(number.value, scale.show(number.value, None)),
+        "ratio_interval" => Cell::or_missing(ours_words(published), Cell::text).role(Role::Quiet),
+        "verdict" => Cell::text("from elsewhere").shown("elsewhere").role(Role::Quiet),
+        "source" => Cell::text(&number.source),
+        _ => Cell::missing(),
     };
-    let numbers: Vec<&Elsewhere> = all.iter().filter(of).collect();
+    columns.iter().map(cell).collect()
+}
+
+/// Numbers from elsewhere of which a line has the sources.
+const SOME: usize = 3;
+
+/// Returns where the numbers among a table's rows come from, in a line.
+pub fn sources(among: &[&Published], full: bool) -> Option<String> {
+    let shown = if full { among.len() } else { among.len().min(SOME) };
+    let said =
+        |published: &&Published| format!("{} ({})", published.number.rig, published.number.source);
+    let mut all: Vec<String> = among.iter().take(shown).map(said).collect();
+    all.extend(
+        (among.len() > shown).then(|| format!("{} more with --explain", among.len() - shown)),
+    );
+    (!among.is_empty()).then(|| format!("From elsewhere, in no verdict: {}", listed(&all)))
+}
+
+/// Returns the table of what others published of variants that were not measured here, if anything.
+pub(super) fn apart(all: &[Published], view: &WorkloadView) -> Option<Group> {
+    let of = |published: &&Published| published.is_of(view) && published.rank.is_none();
+    let numbers: Vec<&Published> = all.iter().filter(of).collect();
     if numbers.is_empty() {
         return None;
     }
     let rows = view.groups.iter().flat_map(|group| group.rows.clone()).collect::<Vec<_>>();
     let scale = Scale::of(&view.measure, &rows);
     let mut columns = columns(true, false, &view.measure, &scale, None, false);
-    columns.retain(|column| column.show != Show::People);
     for column in &mut columns {
         match column.key {
             "variant" => *column = Column::text("variant", "variant"),
@@ -29,81 +100,27 @@ pub(super) fn elsewhere(all: &[Elsewhere], view: &WorkloadView) -> Option<Group>
             _ => column.show = Show::Machines,
         }
     }
-    let row = |number: &&Elsewhere| {
-        let cell = |column: &Column| match column.key {
-            "workload" => Cell::text(&number.workload),
-            "rig" => Cell::text(&number.rig).role(Role::Quiet),
-            "variant" => Cell::text(number.settings.to_string()),
-            "measure" => Cell::text(&number.measure),
-            "unit" => Cell::text(&number.unit),
-            "better" => Cell::text(number.better.word()),
-            "typical" => Cell::number(number.value, scale.show(number.value, None)),
-            "verdict" => Cell::text("from elsewhere"),
-            "source" => Cell::text(&number.source),
-            _ => Cell::missing(),
-        };
-        columns.iter().map(cell).collect()
-    };
     let measure =
         if view.measure.is_time() { String::new() } else { format!(" · {}", view.measure.name) };
     Some(Group {
         heading: Some(format!("{}{measure}: from elsewhere", view.workload)),
         lead: vec!["Not measured here, and part of no verdict.".to_owned()],
-        rows: numbers.iter().map(row).collect(),
+        rows: numbers.iter().map(|published| row(published, &columns, &scale)).collect(),
         columns,
         layout: Layout::Table,
         drawing: Vec::new(),
-        notes: numbers
-            .iter()
-            .filter_map(|number| Some(format!("{}: {}", number.rig, beside(number, view)?)))
-            .collect(),
+        notes: Vec::new(),
     })
 }
 
-/// Returns where a number from elsewhere would stand among ours, and how ours stands to it: the same rig's, or our best.
-fn beside(number: &Elsewhere, view: &WorkloadView) -> Option<String> {
-    let of = |group: &&Compared| matches!(&group.held, Held::Variant(at) if *at == number.settings);
-    let rows = &view.groups.iter().find(of)?.rows;
-    let typical = |row: &Row| Some((row.rig.clone(), row.cell.as_ref()?.typical()));
-    let ours: Vec<(String, f64)> = rows.iter().filter_map(typical).collect();
-    // How many times better the one is than the other.
-    let times = |one: f64, other: f64| match view.measure.better {
-        Better::Less => other / one,
-        Better::More => one / other,
-    };
-    let rank = 1 + ours.iter().filter(|(_, value)| times(*value, number.value) > 1.0).count();
-    let best = || ours.iter().reduce(|a, b| if times(b.1, a.1) > 1.0 { b } else { a });
-    let same = ours.iter().find(|(rig, _)| plain_name(rig) == plain_name(&number.rig));
-    let (rig, value) = same.or_else(best)?;
-    let who = if same.is_some() { "ours" } else { rig };
-    let speed = significant(times(*value, number.value), 2);
-    Some(format!("rank {rank} if it held here; {who} is at {speed}× of it"))
-}
-
-/// Numbers from elsewhere that a line has room for.
-const SOME: usize = 3;
-
-/// Returns what is published elsewhere of a group's variant in one line, if anything.
-pub(super) fn elsewhere_in_short(
-    all: &[Elsewhere],
-    view: &WorkloadView,
-    group: &Compared,
-) -> Option<String> {
-    let of = |number: &&Elsewhere| {
-        let variant = match &group.held {
-            Held::Variant(settings) => number.settings == *settings,
-            Held::Rigs => false,
-        };
-        number.workload == view.workload && number.measure == view.measure.name && variant
-    };
-    let numbers: Vec<&Elsewhere> = all.iter().filter(of).collect();
-    let said = |number: &&Elsewhere| {
+/// Returns what others published of variants that were not measured here, in a line, if anything.
+pub(super) fn apart_in_short(all: &[Published], view: &WorkloadView) -> Option<String> {
+    let of = |published: &&Published| published.is_of(view) && published.rank.is_none();
+    let said = |published: &Published| {
+        let number = &published.number;
         let value = measured(number.value, &view.measure.unit);
-        let beside = beside(number, view).map(|words| format!(": {words}")).unwrap_or_default();
-        format!("{} {value} ({}){beside}", number.rig, number.source)
+        format!("{} {} {value} ({})", number.rig, number.settings, number.source)
     };
-    let mut said_of: Vec<String> = numbers.iter().take(SOME).map(said).collect();
-    let more = numbers.len().saturating_sub(SOME);
-    said_of.extend((more > 0).then(|| format!("{more} more with --explain")));
-    (!numbers.is_empty()).then(|| format!("Not measured here: {}", said_of.join("; ")))
+    let all: Vec<String> = all.iter().filter(of).take(SOME).map(said).collect();
+    (!all.is_empty()).then(|| format!("Not measured here: {}", all.join("; ")))
 }

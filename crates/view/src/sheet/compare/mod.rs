@@ -13,6 +13,7 @@ mod whole;
 
 pub use answer::answer;
 pub use doubted::Doubted;
+pub use elsewhere::{among, places, sources};
 pub use naming::{heading, in_study_order};
 pub use paper::of_peak_words;
 pub use scale::Scale;

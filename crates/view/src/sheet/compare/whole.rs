@@ -3,7 +3,7 @@
 use super::answer::answer;
 use super::columns::columns;
 use super::doubted::{Doubted, felt, raised};
-use super::elsewhere::{elsewhere, elsewhere_in_short};
+use super::elsewhere::{Line, among, apart, apart_in_short, lines, row, sources};
 use super::naming::{heading, in_study_order, ranked};
 use super::notes::{ended_by_itself, few_searched, method, notes, searched, some_notes};
 use super::paper::{self, of_peak_words};
@@ -17,6 +17,7 @@ use crate::words::{
     apart_interval, apart_words, count, ground, ground_name, interval_words, needed_words, speed,
     speed_interval, time_saved, verdict_of, verdict_role, why_not,
 };
+use honest_lap_core::analysis::Published;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{
     Against, Cell as Sum, Group, Held, Places, Plain, Row, Verdict, WorkloadView,
@@ -57,7 +58,8 @@ pub fn tables<'a>(study: &Study, shown: &Shown<'a>, detail: Detail<'_>) -> Vec<T
         for (place, group) in view.groups.iter().enumerate() {
             let doubted = Doubted::about(&view.workload, shown);
             let work = analysis.works.get(&view.workload);
-            let mut table = table(view, group, work, &doubted, detail);
+            let theirs = among(&analysis.elsewhere, view, group);
+            let mut table = table(view, (group, &theirs), work, &doubted, detail);
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
@@ -65,7 +67,9 @@ pub fn tables<'a>(study: &Study, shown: &Shown<'a>, detail: Detail<'_>) -> Vec<T
                 Detail::Full => table.notes.extend(searched(&analysis.laps, view, group)),
                 Detail::Short { .. } => {
                     table.notes.splice(0..0, few_searched(&analysis.laps, view, group));
-                    table.notes.extend(elsewhere_in_short(&analysis.elsewhere, view, group));
+                    if place == 0 {
+                        table.notes.extend(apart_in_short(&analysis.elsewhere, view));
+                    }
                 }
             }
             if first && place == 0 {
@@ -77,7 +81,7 @@ pub fn tables<'a>(study: &Study, shown: &Shown<'a>, detail: Detail<'_>) -> Vec<T
             }
             own.push(table);
         }
-        let apart = elsewhere(&analysis.elsewhere, view).filter(|_| detail == Detail::Full);
+        let apart = apart(&analysis.elsewhere, view).filter(|_| detail == Detail::Full);
         all.push(Tables { view, own, elsewhere: apart });
     }
     all
@@ -118,7 +122,7 @@ pub fn compare(study: &Study, shown: &Shown<'_>, detail: Detail<'_>) -> Sheet {
 
 fn table(
     view: &WorkloadView,
-    group: &Group,
+    (group, theirs): (&Group, &[&Published]),
     work: Option<&Work>,
     doubted: &Doubted<'_>,
     detail: Detail<'_>,
@@ -133,8 +137,10 @@ fn table(
         Detail::Short { near } => near,
         Detail::Full => None,
     };
-    let kept = neighbours(group, near);
-    let left_out = group.rows.len() - kept.len();
+    let all = lines(group, theirs);
+    let of_all = all.len();
+    let kept = neighbours(all, group, near);
+    let left_out = of_all - kept.len();
     let mut notes: Vec<String> = match detail {
         Detail::Short { .. } => doubted
             .in_short(&view.workload, &group.rows)
@@ -148,17 +154,20 @@ fn table(
             .chain(peak.clone())
             .collect(),
     };
+    notes.extend(sources(theirs, detail == Detail::Full));
     if left_out > 0 {
         notes.insert(0, format!("{} not shown", count(left_out, "other row")));
     }
+    let columns = columns(across_rigs, ranked(group), &view.measure, &scale, work, peak.is_some());
+    let line = |line: Line<'_>| match line {
+        Line::Ours(row) => cells(view, row, &scale, work, &doubted.of(row)),
+        Line::Theirs(published) => row(published, &columns, &scale),
+    };
     Table {
         heading: Some(heading(view, group)),
         lead: answer(group, &view.measure),
-        columns: columns(across_rigs, ranked(group), &view.measure, &scale, work, peak.is_some()),
-        rows: kept
-            .into_iter()
-            .map(|row| cells(view, row, &scale, work, &doubted.of(row)))
-            .collect(),
+        rows: kept.into_iter().map(line).collect(),
+        columns,
         layout: Layout::Table,
         drawing: Vec::new(),
         notes,
@@ -168,14 +177,18 @@ fn table(
 /// Rows above and below the one that is asked for.
 const NEIGHBOURS: usize = 3;
 
-/// Returns the rows near that of `rig`, the first, and the baseline; all of them where none is asked for.
-fn neighbours<'a>(group: &'a Group, rig: Option<&str>) -> Vec<&'a Row> {
+/// Returns the lines near that of `rig`, the first, and the baseline; all of them where none is asked for.
+fn neighbours<'a>(all: Vec<(usize, Line<'a>)>, group: &Group, rig: Option<&str>) -> Vec<Line<'a>> {
     let place = rig.and_then(|rig| group.rows.iter().position(|row| row.rig == rig));
-    let is_near = |(at, row): &(usize, &Row)| {
+    let is_near = |(at, line): &(usize, Line<'_>)| {
         let Some(place) = place else { return true };
-        *at == 0 || row.against == Against::Baseline || at.abs_diff(place) <= NEIGHBOURS
+        let kept = match line {
+            Line::Ours(row) => *at == 0 || row.against == Against::Baseline,
+            Line::Theirs(_) => false,
+        };
+        kept || at.abs_diff(place) <= NEIGHBOURS
     };
-    group.rows.iter().enumerate().filter(is_near).map(|(_, row)| row).collect()
+    all.into_iter().filter(is_near).map(|(_, line)| line).collect()
 }
 
 /// Returns the ranks that a row may have: `2`, or `2–4` where the laps do not tell.
