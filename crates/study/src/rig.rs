@@ -9,11 +9,13 @@ use honest_lap_core::unit::{Amount, parse_amount};
 use std::ops::Range;
 use toml::de::DeValue;
 
-const KEYS: [&str; 10] = [
+const KEYS: [&str; 12] = [
     "title",
     "about",
     "key",
     "price",
+    "sells_for",
+    "owned",
     "model",
     "parts",
     "power",
@@ -41,6 +43,8 @@ pub(crate) fn rig<'i>(
         title: section.text("title").map(str::to_owned),
         about: section.text("about").map(str::to_owned),
         price: section.quantity("price", parse_amount),
+        sells_for: section.quantity("sells_for", parse_amount),
+        owned: section.flag("owned").unwrap_or(false),
         model: section.text("model").map(str::to_owned),
         parts: texts("parts"),
         unsupported: unsupported(&section, workloads),

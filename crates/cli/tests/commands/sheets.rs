@@ -447,3 +447,37 @@ fn a_number_that_does_not_fit_is_doubted_with_what_it_may_have_been_meant_to_be(
     });
     assert!(exchanged.contains("exchanged with the"), "{exchanged}");
 }
+
+#[test]
+fn what_one_owns_what_is_typed_in_watts_and_what_is_not_measured_yet_are_weighed() {
+    let study = "[study]\nhour_worth = \"40 EUR\"\n[workload.still]\nkind = \"task\"\njobs_a_month = 300\n\
+        by_hand = \"render a still\"\nreadings = [{ name = \"wall\", unit = \"W\", better = \"less\" }]\n\
+        [rig.heron]\nowned = true\nsells_for = \"100 EUR\"\n[rig.wren]\nprice = \"500 EUR\"\n\
+        [rig.osprey]\nprice = \"800 EUR\"\n";
+    let env = TestEnv::with_study(LAP, study);
+    let mut sheet = "rig;still [s];wall\n".to_owned();
+    for (rig, seconds, watts) in [("heron", 300.0, 120.0), ("wren", 200.0, 150.0)] {
+        for off in [-0.4, 0.0, 0.5, 0.2] {
+            let _ = writeln!(sheet, "{rig};{};{}", seconds + off, watts + off);
+        }
+    }
+    env.write("t.csv", &sheet);
+    let came = env.lap(&["enter", "--table", "t.csv"]);
+    assert_eq!(came.status, Some(0), "{came}");
+    let said = env.lap_ok(&["value"]);
+    let said_in_line = said.split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(said_in_line.contains("heron owned baseline"), "{said}");
+    // 1.5× the work at 150 of 120 W.
+    assert!(said_in_line.contains("150") && said_in_line.contains("1.20×"), "{said}");
+    assert!(said_in_line.contains("Power is what was read as `wall`"), "{said}");
+    assert!(said_in_line.contains("osprey 800 EUR 2.40×, wren 1.50×, wren"), "{said}");
+    // 300 · 100 s = 8.33 h at 40 EUR: (500 − 100)/333 = 1.2 months.
+    let said = env.lap_ok(&["value", "--from", "heron", "--to", "wren"]);
+    let pays = said.split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(
+        pays.contains("Its price of 500 EUR, less 100 EUR for heron, is paid in about 1.2"),
+        "{said}"
+    );
+    let index = env.lap_ok(&["compare", "--overall"]);
+    assert!(index.contains("still 100 %"), "watts are no work: {index}");
+}

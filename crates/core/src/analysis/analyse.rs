@@ -11,7 +11,7 @@ use crate::judge::{
     Ask, Assumptions, Between, BetweenByMeasure, Direction, Missing, TwoWay, Weighing,
     WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
 };
-use crate::lab::{Changed, ENERGY, Lab, PEAK_POWER, POWER, changes};
+use crate::lab::{Changed, Lab, PowerBy, changes};
 use crate::record::{LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use serde::Serialize;
@@ -269,9 +269,10 @@ fn worth_of(
             Ask { directions: vec![Direction::Rigs], ..ask(lab, question, &measures, between) };
         compare(&lab.laps_with(&measures), &asked)
     };
-    let (energy, power) = (by(&[ENERGY]), by(&[POWER, PEAK_POWER]));
+    let known = PowerBy::known(lab.laps(), &lab.facts);
+    let (energy, power) = (by(&[&known.energy]), by(&[&known.mean, &known.peak]));
     let (shared, missing) = in_common(views.to_vec(), &weighing);
-    let found = economy(study, &shared, &energy, &power, &weighing);
+    let found = economy(study, &shared, &energy, (&power, &known), &weighing);
     let base = found.rows.iter().find(|row| row.work == Beside::Baseline);
     let from = way.from.as_deref().or_else(|| base.map(|row| row.rig.as_str())).unwrap_or_default();
     let to = |rig: &str| rig != from && way.to.as_ref().is_none_or(|to| to == rig);

@@ -25,8 +25,8 @@ pub struct Table<'a> {
     pub measure: Measure,
     /// The form of its task that is compared.
     pub task: u32,
-    /// Whether it is work, which an index weighs: temperatures are none, and of a lap's parts those that count are in its
-    /// time already.
+    /// Whether it is work, which an index weighs: temperatures and watts are none, and of a lap's parts those that count are in
+    /// its time already.
     pub is_work: bool,
     /// Its cells, each as a row that stands alone so far, by rig and variant.
     pub rows: Vec<Row>,
@@ -39,8 +39,8 @@ pub struct Table<'a> {
     days: BTreeMap<SessionName, SessionName>,
 }
 
-/// The unit of temperatures.
-const DEGREES: &str = "°C";
+/// Units of what is no work: temperatures, and what a machine takes or does beside it.
+const NO_WORK: [&str; 10] = ["°C", "°F", "K", "W", "kW", "J", "kJ", "Wh", "V", "rpm"];
 
 impl<'a> Table<'a> {
     pub(super) fn new(
@@ -81,7 +81,9 @@ impl<'a> Table<'a> {
         let apart = |(session, day): &(&SessionName, &SessionName)| session != day;
         let days = ask.days.iter().filter(apart).map(|(s, d)| (s.clone(), d.clone())).collect();
         let is_part = ask.parts.contains(&(workload.to_owned(), measure.name.clone()));
-        let is_work = !is_part && measure.unit != DEGREES;
+        // What is asked for by name is weighed as it is asked, but for temperatures: no ratio of two of them means anything.
+        let asked = ask.measures.contains(&measure.name) && !measure.unit.starts_with('°');
+        let is_work = !is_part && (asked || !NO_WORK.contains(&measure.unit.as_str()));
         Self { workload, measure, task, is_work, rows, cells, spread: None, despite, days }
     }
 

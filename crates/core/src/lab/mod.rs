@@ -4,13 +4,14 @@ mod change;
 mod day;
 mod energy;
 mod facts;
+mod power_by;
 mod records;
 mod traits;
 
 pub(crate) use change::differences;
 pub use change::{AFTER, BEFORE, Changed, What, changes};
 pub use day::{Began, DAY, days};
-pub use energy::{ENERGY, PEAK_POWER, POWER};
 pub use facts::{AllFacts, LapFacts, Sitting};
+pub use power_by::{PowerBy, ToldBy};
 pub use records::{Lab, Records, load_rules};
 pub use traits::{CellTraits, INPUT, Traits, Unlike, cell_traits};

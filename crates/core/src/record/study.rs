@@ -83,6 +83,10 @@ pub struct Rig {
     pub about: Option<String>,
     /// What it costs.
     pub price: Option<Amount>,
+    /// What it still fetches, sold or traded in.
+    pub sells_for: Option<Amount>,
+    /// Whether it is there already, so that to keep it costs nothing.
+    pub owned: bool,
     /// The model that it is to speak for.
     pub model: Option<String>,
     /// What it is made of, by name: parts, drivers, settings of the machine.

@@ -1,7 +1,8 @@
 //! Work per unit of money, per watt and per joule; which rigs stand on the edge of what can be had.
 
+use super::wanted::{Placed, Wanted, unmeasured};
 use crate::judge::{Difference, NoIndex, Verdict, Weighing, WorkloadView, between};
-use crate::lab::{PEAK_POWER, POWER};
+use crate::lab::PowerBy;
 use crate::record::{Rig, Study};
 use crate::stat::{Interval, Ranged, mean};
 use crate::unit::Amount;
@@ -58,6 +59,15 @@ impl Beside {
             Err(why) => Self::Unsaid(why),
         }
     }
+
+    /// Returns how many times better it is than the baseline, where that is known.
+    fn ratio(&self) -> Option<f64> {
+        match self {
+            Self::Baseline => Some(1.0),
+            Self::Stands(difference) => difference.speed,
+            Self::Unsaid(_) => None,
+        }
+    }
 }
 
 /// A rig weighed.
@@ -66,8 +76,10 @@ impl Beside {
 pub struct ValueRow {
     /// The rig.
     pub rig: String,
-    /// Its price.
+    /// Its price: none of its own where it is owned.
     pub price: Option<Amount>,
+    /// Whether it is there already, so that to keep it costs nothing.
+    pub owned: bool,
     /// How it stands to the baseline overall.
     pub work: Beside,
     /// Work per unit of money, as a ratio to the baseline's, with its interval.
@@ -94,8 +106,12 @@ pub struct Step {
     pub to: String,
     /// What it costs more.
     pub costs: Amount,
+    /// The same as a share of what the first costs; none of what costs nothing.
+    pub dearer_by: Option<f64>,
     /// How many times better it is.
     pub brings: Difference,
+    /// By which share it does more work.
+    pub more_work: Option<f64>,
 }
 
 /// What rigs are worth.
@@ -106,6 +122,10 @@ pub struct Economy {
     pub rows: Vec<ValueRow>,
     /// The steps up along the edge, cheapest first.
     pub steps: Vec<Step>,
+    /// What rigs with a price that were not measured would have to reach.
+    pub unmeasured: Vec<Wanted>,
+    /// The measures that power and energy are taken from.
+    pub power_by: PowerBy,
     /// Why prices are not held against each other, where they are in several units.
     pub units_differ: bool,
 }
@@ -126,18 +146,26 @@ pub fn economy(
     study: &Study,
     work: &[WorkloadView],
     energy: &[WorkloadView],
-    power: &[WorkloadView],
+    power: (&[WorkloadView], &PowerBy),
     weighing: &Weighing,
 ) -> Economy {
+    let (power, by) = power;
     let rigs = rigs(work, weighing);
     let Some(base) = rigs.first().copied() else { return Economy::default() };
-    let priced = |rig: &str| study.rig(rig).and_then(|rig| rig.price.clone());
+    let owned = |rig: &str| study.rig(rig).is_some_and(|rig| rig.owned);
+    let priced = |rig: &str| {
+        let price = study.rig(rig).and_then(|rig| rig.price.clone());
+        price.filter(|_| !owned(rig))
+    };
     let units: BTreeSet<String> = rigs.iter().filter_map(|rig| Some(priced(rig)?.unit)).collect();
     let units_differ = units.len() > 1;
-    let price = |rig: &str| priced(rig).filter(|_| !units_differ).map(|price| price.value);
-    let base_power = power_of(study.rig(base), power, base);
+    let price = |rig: &str| {
+        let of_own = if owned(rig) { Some(0.0) } else { Some(priced(rig)?.value) };
+        of_own.filter(|_| !units_differ)
+    };
+    let base_power = power_of(study.rig(base), (power, by), base);
     let draws = |rig: &str| {
-        let own = power_of(study.rig(rig), power, rig);
+        let own = power_of(study.rig(rig), (power, by), rig);
         own.mean.filter(|_| own.measured == base_power.measured)
     };
     let mut rows: Vec<ValueRow> = rigs
@@ -150,7 +178,7 @@ pub fn economy(
                 let ends = Interval { low: interval.low * factor, high: interval.high * factor };
                 Some(Ranged { value: speed * factor, interval: ends })
             };
-            let own = power_of(study.rig(rig), power, rig);
+            let own = power_of(study.rig(rig), (power, by), rig);
             // What was measured and what somebody states are not held against each other.
             let watts = (own.measured == base_power.measured)
                 .then(|| Some(base_power.mean? / own.mean?))
@@ -159,8 +187,8 @@ pub fn economy(
             ValueRow {
                 rig: (*rig).to_owned(),
                 price: priced(rig),
-                per_price: times(price(base).zip(price(rig)).map(|(base, own)| base / own))
-                    .filter(|_| !is_base),
+                owned: owned(rig),
+                per_price: times(for_its_price(price(base), price(rig))).filter(|_| !is_base),
                 per_watt: times(watts).filter(|_| !is_base),
                 power: own,
                 per_joule: Beside::of(is_base, between(energy, weighing, base, rig)),
@@ -176,8 +204,17 @@ pub fn economy(
         None => f64::INFINITY,
     };
     rows.sort_by(|a, b| value(a).total_cmp(&value(b)).then_with(|| a.rig.cmp(&b.rig)));
-    let steps = steps(&rows, work, weighing, &price);
-    Economy { rows, steps, units_differ }
+    let unit = units.into_iter().next().unwrap_or_default();
+    let steps = steps(&rows, work, weighing, (&price, &unit));
+    let placed: Vec<Placed<'_>> =
+        rows.iter().map(|row| (&*row.rig, price(&row.rig), row.work.ratio())).collect();
+    let unmeasured = if units_differ { Vec::new() } else { unmeasured(study, &placed) };
+    Economy { rows, steps, unmeasured, power_by: by.clone(), units_differ }
+}
+
+/// Returns the factor that makes work into work for its price; none where one of both costs nothing.
+fn for_its_price(base: Option<f64>, own: Option<f64>) -> Option<f64> {
+    base.zip(own).filter(|(base, own)| *base > 0.0 && *own > 0.0).map(|(base, own)| base / own)
 }
 
 fn rigs<'a>(views: &'a [WorkloadView], weighing: &Weighing) -> Vec<&'a str> {
@@ -189,10 +226,9 @@ fn rigs<'a>(views: &'a [WorkloadView], weighing: &Weighing) -> Vec<&'a str> {
     all
 }
 
-/// Returns the power that a rig's laps measured, or else that its study states.
 /// Returns the power of a rig: over its workloads, each of which counts once however many variants it has; as stated
 /// where nothing was measured.
-fn power_of(stated: Option<&Rig>, views: &[WorkloadView], rig: &str) -> Power {
+fn power_of(stated: Option<&Rig>, (views, by): (&[WorkloadView], &PowerBy), rig: &str) -> Power {
     // One list for each workload.
     let of = |measure: &str| -> Vec<Vec<f64>> {
         let typical = |view: &WorkloadView| -> Vec<f64> {
@@ -203,13 +239,13 @@ fn power_of(stated: Option<&Rig>, views: &[WorkloadView], rig: &str) -> Power {
         views.iter().filter(|view| view.measure.name == measure).map(typical).collect()
     };
     let stated = stated.map(|rig| rig.power).unwrap_or_default();
-    let means: Vec<f64> = of(POWER).iter().filter_map(|own| mean(own).ok()).collect();
+    let means: Vec<f64> = of(&by.mean).iter().filter_map(|own| mean(own).ok()).collect();
     if means.is_empty() {
         return Power { mean: stated.mean, peak: stated.peak, idle: stated.idle, measured: false };
     }
     Power {
-        mean: mean(&means).ok(),
-        peak: of(PEAK_POWER).into_iter().flatten().reduce(f64::max),
+        mean: mean(&means).ok().map(|mean| mean * by.in_watts),
+        peak: of(&by.peak).into_iter().flatten().reduce(f64::max).or(stated.peak),
         idle: stated.idle,
         measured: true,
     }
@@ -254,7 +290,7 @@ fn steps(
     rows: &[ValueRow],
     work: &[WorkloadView],
     weighing: &Weighing,
-    price: &dyn Fn(&str) -> Option<f64>,
+    (price, unit): (&dyn Fn(&str) -> Option<f64>, &str),
 ) -> Vec<Step> {
     let stands = |row: &&ValueRow| matches!(row.standing, Standing::Edge | Standing::Open(_));
     let mut edge: Vec<(&ValueRow, f64)> =
@@ -263,9 +299,11 @@ fn steps(
     let step = |pair: &[(&ValueRow, f64)]| {
         let ((from, less), (to, more)) = (pair[0], pair[1]);
         let brings = between(work, weighing, &from.rig, &to.rig).ok()?;
-        let unit = from.price.as_ref()?.unit.clone();
-        let costs = Amount { value: more - less, unit };
-        Some(Step { from: from.rig.clone(), to: to.rig.clone(), costs, brings })
+        let costs = Amount { value: more - less, unit: unit.to_owned() };
+        let dearer_by = (less > 0.0).then(|| more / less - 1.0);
+        let more_work = brings.speed.map(|speed| speed - 1.0);
+        let (from, to) = (from.rig.clone(), to.rig.clone());
+        Some(Step { from, to, costs, dearer_by, brings, more_work })
     };
     edge.windows(2).filter_map(step).collect()
 }
@@ -304,7 +342,7 @@ mod tests {
 
     fn found(prices: &[(&str, f64, &str)], rigs: &[(&str, f64)]) -> Economy {
         let weighing = Weighing { rig_order: vec!["heron".into()], ..Weighing::default() };
-        economy(&study(prices), &views(rigs), &[], &[], &weighing)
+        economy(&study(prices), &views(rigs), &[], (&[], &PowerBy::default()), &weighing)
     }
 
     const PRICES: [(&str, f64, &str); 4] = [
@@ -339,6 +377,35 @@ mod tests {
     }
 
     #[test]
+    fn what_one_owns_costs_nothing_and_what_is_not_measured_has_to_reach_something() {
+        let mut study = study(&PRICES);
+        study.rigs[3].owned = true;
+        study.rigs.push(Rig {
+            name: "osprey".into(),
+            price: Some(Amount { value: 1500.0, unit: "EUR".into() }),
+            ..Rig::default()
+        });
+        let weighing = Weighing { rig_order: vec!["heron".into()], ..Weighing::default() };
+        let power = (&[][..], &PowerBy::default());
+        let found = economy(&study, &views(&RIGS), &[], power, &weighing);
+        let wren = found.rows.iter().find(|row| row.rig == "wren").unwrap();
+        assert_eq!((wren.owned, &wren.price, wren.per_price), (true, &None, None));
+        assert_eq!(wren.standing, Standing::Edge);
+        let step = &found.steps[0];
+        assert_eq!((step.costs.value, step.dearer_by), (2000.0, None));
+        assert!((step.more_work.unwrap() - 0.25).abs() < 0.01);
+        // As much work for its price as heron: 1.5×; more than wren, which does 1.0× and costs less, not to be beaten.
+        let osprey = &found.unmeasured[0];
+        assert_eq!((osprey.rig.as_str(), osprey.like.as_deref()), ("osprey", Some("heron")));
+        assert!((osprey.to_match.unwrap() - 1.5).abs() < 1e-9, "{osprey:?}");
+        let (most, of) = osprey.to_stand.clone().unwrap();
+        assert!(
+            (most - 1.0).abs() < 0.01 && ["heron", "wren"].contains(&of.as_str()),
+            "{osprey:?}"
+        );
+    }
+
+    #[test]
     fn prices_in_two_currencies_are_not_held_against_each_other() {
         let mut prices = PRICES;
         prices[1].2 = "USD";
@@ -355,13 +422,13 @@ mod tests {
         let weighing = Weighing { rig_order: vec!["heron".into()], ..Weighing::default() };
         let work = views(&RIGS);
         let per_watt = |power: &[WorkloadView]| {
-            let found = economy(&study, &work, &[], power, &weighing);
+            let found = economy(&study, &work, &[], (power, &PowerBy::default()), &weighing);
             let row = found.rows.into_iter().find(|row| row.rig == "kestrel").unwrap();
             row.per_watt.map(|ratio| ratio.value)
         };
         assert!((per_watt(&[]).unwrap() - 1.25).abs() < 0.01);
         let mut power = views(&[("kestrel", 50_000.0)]);
-        power[0].measure.name = POWER.to_owned();
+        power[0].measure.name = PowerBy::default().mean;
         assert_eq!(per_watt(&power), None);
     }
 }

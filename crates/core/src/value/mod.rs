@@ -2,6 +2,8 @@
 
 mod economy;
 mod upgrade;
+mod wanted;
 
 pub use economy::{Beside, Economy, Power, Standing, Step, ValueRow, economy};
 pub use upgrade::{JobSaving, Upgrade, upgrade};
+pub use wanted::Wanted;

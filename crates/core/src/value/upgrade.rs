@@ -36,8 +36,10 @@ pub struct Upgrade {
     pub hours: Ranged,
     /// What those are worth a month, with the interval.
     pub worth: Option<Ranged>,
-    /// What it costs: the new rig's price.
+    /// What it costs: the new rig's price, nothing where that is owned.
     pub costs: Option<Amount>,
+    /// What the old rig fetches, which is taken off.
+    pub sells: Option<Amount>,
     /// Months until it is paid, and their interval; an open upper end is infinite, and `None` says
     /// that it never is.
     pub months: Option<Ranged>,
@@ -47,14 +49,14 @@ pub struct Upgrade {
 ///
 /// ```text
 /// hours saved = Σ jobs · (T from − T to) / 3600        half-width = Σ jobs · √(h from² + h to²) / 3600
-/// months until paid = price / (hours saved · worth of an hour)
+/// months until paid = (price − what the old rig fetches) / (hours saved · worth of an hour)
 /// ```
 /// T is the arithmetic mean of the laps, since time is spent in the long ones too, and h half the 95 % interval of
 /// the typical in proportion. Half-widths of workloads are added up as they are, as if a rig's good and bad days struck all of
 /// them alike: that is never too narrow. A workload's variants share its jobs equally.
 ///
 /// * Units: hours, and the money of `hour`; an hour in another currency than the price gives no months.
-/// * What the old rig still fetches, and what electricity costs, are left out.
+/// * What electricity costs is left out, and what the old rig fetches where its `sells_for` is not stated in the same money.
 /// * Source: propagation of uncertainty, JCGM 100:2008 (GUM), 5.1.2 and 5.2.2.
 pub fn upgrade(
     study: &Study,
@@ -89,18 +91,27 @@ pub fn upgrade(
         let ends = Interval { low: interval.low * hour.value, high: interval.high * hour.value };
         Ranged { value: hours.value * hour.value, interval: ends }
     });
-    let costs = study.rig(to).and_then(|rig| rig.price.clone());
+    let priced = |rig: &crate::record::Rig| {
+        let unit = study.hour.as_ref().map(|hour| hour.unit.clone());
+        let nothing = rig.owned.then(|| Amount { value: 0.0, unit: unit.unwrap_or_default() });
+        nothing.or_else(|| rig.price.clone())
+    };
+    let costs = study.rig(to).and_then(priced);
+    let sells = study.rig(from).and_then(|rig| rig.sells_for.clone());
+    let sells = sells.filter(|sells| costs.as_ref().is_some_and(|costs| costs.unit == sells.unit));
+    let off = sells.as_ref().map_or(0.0, |sells| sells.value);
     let one_money = costs.as_ref().zip(study.hour.as_ref()).is_some_and(|(a, b)| a.unit == b.unit);
     let months = worth.zip(costs.as_ref()).filter(|_| one_money).and_then(|(worth, price)| {
         let Ranged { value: worth, interval: ends } = worth;
+        let price = (price.value - off).max(0.0);
         // Saving nothing for sure is never paid; saving perhaps nothing is paid perhaps never.
-        let least = (ends.high > 0.0).then(|| price.value / ends.high)?;
-        let most = if ends.low > 0.0 { price.value / ends.low } else { f64::INFINITY };
-        let typical = if worth > 0.0 { price.value / worth } else { f64::INFINITY };
+        let least = (ends.high > 0.0).then(|| price / ends.high)?;
+        let most = if ends.low > 0.0 { price / ends.low } else { f64::INFINITY };
+        let typical = if worth > 0.0 { price / worth } else { f64::INFINITY };
         Some(Ranged { value: typical, interval: Interval { low: least, high: most } })
     });
     let (from, to) = (from.to_owned(), to.to_owned());
-    Some(Upgrade { from, to, jobs, missing, hours, worth, costs, months })
+    Some(Upgrade { from, to, jobs, missing, hours, worth, costs, sells, months })
 }
 
 /// Returns seconds saved a job, and half the width of their interval: the mean over variants.
@@ -176,6 +187,20 @@ mod tests {
         assert!((interval.high - hours - 0.0448).abs() < 5e-4, "{interval:?}");
         let Ranged { value: months, interval: ends } = found.months.unwrap();
         assert!((months - 5.0).abs() < 1e-3 && ends.low < 5.0 && ends.high > 5.0);
+    }
+
+    #[test]
+    fn what_the_old_rig_fetches_is_taken_off_its_price() {
+        let mut study = study();
+        let fetches = |value| Some(Amount { value, unit: "EUR".into() });
+        study.rigs.push(Rig { name: "heron".into(), sells_for: fetches(400.0), ..Rig::default() });
+        let upgrade = found(&study, 300.0, 200.0).unwrap();
+        // (2000 − 400)/400.
+        assert!((upgrade.months.unwrap().value - 4.0).abs() < 1e-3, "{upgrade:?}");
+        study.rigs[1].sells_for = Some(Amount { value: 400.0, unit: "USD".into() });
+        assert!((found(&study, 300.0, 200.0).unwrap().months.unwrap().value - 5.0).abs() < 1e-3);
+        study.rigs[0].owned = true;
+        assert_eq!(found(&study, 300.0, 200.0).unwrap().months.unwrap().value, 0.0);
     }
 
     #[test]

@@ -37,6 +37,7 @@ pub fn worth(study: &Study, found: &Economy, over: Over) -> Option<WorthFigure> 
             Beside::Unsaid(_) => return None,
         };
         let takes = match over {
+            Over::Price if row.owned => 0.0,
             Over::Price => row.price.as_ref()?.value,
             Over::Power => row.power.mean?,
         };

@@ -1,15 +1,16 @@
 //! `lap value`: rigs by work for their price, the steps up, and what an upgrade pays.
 
-use crate::number::{fixed, significant};
+use crate::number::{fixed, percent, significant};
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet, Show};
 use crate::words::finding::name;
 use crate::words::{entry_words, interval_words, listed, no_index_words, speed, speed_interval};
 use honest_lap_core::analysis::Worth;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{Difference, Missing, Verdict};
+use honest_lap_core::lab::ToldBy;
 use honest_lap_core::record::Study;
 use honest_lap_core::stat::{Interval, Ranged};
-use honest_lap_core::value::{Beside, Economy, Power, Standing, Step, Upgrade, ValueRow};
+use honest_lap_core::value::{Beside, Economy, Power, Standing, Step, Upgrade, ValueRow, Wanted};
 use std::collections::BTreeSet;
 
 /// Returns the sheet of what rigs are worth; of upgrades that were `asked_for` it says why there is none.
@@ -18,6 +19,9 @@ pub fn value(study: &Study, worth: &Worth, asked_for: bool, findings: &[Finding]
     let mut groups = vec![rigs(found)];
     if !found.steps.is_empty() {
         groups.push(steps(&found.steps));
+    }
+    if !found.unmeasured.is_empty() {
+        groups.push(wanted(&found.unmeasured));
     }
     groups.extend(upgrades.iter().map(pays));
     let mut notes = method(found, upgrades);
@@ -36,7 +40,7 @@ pub fn value(study: &Study, worth: &Worth, asked_for: bool, findings: &[Finding]
     }
     Sheet {
         schema: "honest-lap/value",
-        version: 1,
+        version: 2,
         title: study.title.clone(),
         lead: lead(found, missing),
         groups,
@@ -87,7 +91,9 @@ const OF_RIGS: [&str; 13] = [
     "per_joule_said",
     "stands",
 ];
-const OF_STEPS: [&str; 5] = ["from", "to", "costs", "brings", "brings_said"];
+const OF_STEPS: [&str; 7] =
+    ["from", "to", "costs", "dearer_by", "brings", "brings_said", "more_work"];
+const OF_WANTED: [&str; 4] = ["rig", "price", "to_match", "to_stand"];
 const OF_UPGRADES: [&str; 4] = ["workload", "jobs", "hours", "hours_said"];
 
 /// Returns the columns of all groups, of which people see `shown`.
@@ -119,10 +125,16 @@ fn columns(shown: &[&str]) -> Vec<Column> {
         Column::machine("per_joule_high"),
         Column::text("stands", "how it stands").wrap(26),
         figure("costs", "costs more"),
+        figure("dearer_by", "dearer by"),
         figure("brings", "brings"),
         Column::text("brings_said", "95 %").people(),
         Column::machine("brings_low"),
         Column::machine("brings_high"),
+        figure("more_work", "does"),
+        figure("to_match", "as much for its price"),
+        Column::machine("like"),
+        figure("to_stand", "not beaten above"),
+        Column::machine("beaten_by"),
         figure("jobs", "jobs a month"),
         figure("hours", "hours saved a month"),
         Column::text("hours_said", "95 %").people(),
@@ -197,7 +209,7 @@ fn of_rig(rig: &ValueRow) -> Vec<(&'static str, Cell)> {
     let end = |value: Option<f64>| Cell::or_missing(value, number);
     let mut cells = vec![
         ("rig", Cell::text(&rig.rig)),
-        ("price", Cell::or_missing(rig.price.as_ref(), |p| money(p.value, &p.unit))),
+        ("price", price(rig)),
         ("price_unit", Cell::or_missing(rig.price.as_ref(), |p| Cell::text(&p.unit))),
         ("stands", stands(rig)),
     ];
@@ -237,12 +249,21 @@ fn of_rig(rig: &ValueRow) -> Vec<(&'static str, Cell)> {
     cells
 }
 
+fn price(rig: &ValueRow) -> Cell {
+    match &rig.price {
+        None if rig.owned => Cell::number(0.0, "owned"),
+        price => Cell::or_missing(price.as_ref(), |price| money(price.value, &price.unit)),
+    }
+}
+
 fn stands(rig: &ValueRow) -> Cell {
     match &rig.standing {
         Standing::Edge => Cell::text("not beaten on both").role(Role::Better),
         Standing::Beaten(other) => Cell::text(format!("beaten by {other}")).role(Role::Worse),
         Standing::Open(other) => Cell::text(format!("{other} may beat it")).role(Role::Open),
-        Standing::Unknown if rig.price.is_none() => Cell::text("no price").role(Role::Quiet),
+        Standing::Unknown if rig.price.is_none() && !rig.owned => {
+            Cell::text("no price").role(Role::Quiet)
+        }
         Standing::Unknown => {
             let why = match &rig.work {
                 Beside::Unsaid(why) => format!("cannot be said: {}", no_index_words(why)),
@@ -269,12 +290,46 @@ fn steps(steps: &[Step]) -> Group {
             ("price_unit", Cell::text(&step.costs.unit)),
             ("brings", shown),
             ("brings_said", said),
+            ("dearer_by", share(step.dearer_by)),
+            ("more_work", Cell::or_missing(step.more_work, more)),
             ("brings_low", Cell::or_missing(ends, |i| number(i.low))),
             ("brings_high", Cell::or_missing(ends, |i| number(i.high))),
         ]
     };
     let rows = steps.iter().map(|step| row(&columns, cells(step))).collect();
     group(Some("one step up".to_owned()), Vec::new(), columns, rows)
+}
+
+fn share(share: Option<f64>) -> Cell {
+    Cell::or_missing(share, |share| Cell::number(share, percent(share)))
+}
+
+fn more(share: f64) -> Cell {
+    let way = if share < 0.0 { "less" } else { "more" };
+    Cell::number(share, format!("{} {way}", percent(share.abs())))
+}
+
+/// Returns what rigs that were not measured would have to reach, in the work of the baseline.
+fn wanted(all: &[Wanted]) -> Group {
+    let columns = columns(&OF_WANTED);
+    let work = |value: f64, rig: &str| Cell::number(value, format!("{}×, {rig}", fixed(value, 2)));
+    let cells = |wanted: &Wanted| {
+        let stand = wanted.to_stand.as_ref();
+        let matched = wanted.to_match.zip(wanted.like.as_deref());
+        vec![
+            ("rig", Cell::text(&wanted.rig)),
+            ("price", money(wanted.price.value, &wanted.price.unit)),
+            ("price_unit", Cell::text(&wanted.price.unit)),
+            ("to_match", Cell::or_missing(matched, |(value, rig)| work(value, rig))),
+            ("like", Cell::or_missing(wanted.like.as_ref(), Cell::text)),
+            ("to_stand", Cell::or_missing(stand, |(value, rig)| work(*value, rig))),
+            ("beaten_by", Cell::or_missing(stand, |(_, rig)| Cell::text(rig))),
+        ]
+    };
+    let rows = all.iter().map(|wanted| row(&columns, cells(wanted))).collect();
+    let lead = "What each would have to do, in the baseline's work: as much for its price as the best here; and, not to \
+                be beaten on both, more than any that costs no more.";
+    group(Some("not measured yet".to_owned()), vec![lead.to_owned()], columns, rows)
 }
 
 fn pays(upgrade: &Upgrade) -> Group {
@@ -338,7 +393,8 @@ fn answer(upgrade: &Upgrade) -> Vec<String> {
             ),
         });
     }
-    let costs = upgrade.costs.as_ref().map(ToString::to_string);
+    let less = upgrade.sells.as_ref().map(|sells| format!(", less {sells} for {},", upgrade.from));
+    let costs = upgrade.costs.as_ref().map(|costs| format!("{costs}{}", less.unwrap_or_default()));
     lead.extend(match (&upgrade.months, upgrade.worth, costs) {
         (Some(Ranged { value: months, interval: ends }), _, Some(price)) => {
             Some(match ends.high.is_finite() {
@@ -377,18 +433,27 @@ fn method(found: &Economy, upgrades: &[Upgrade]) -> Vec<String> {
             .to_owned(),
     ];
     if found.rows.iter().any(|row| row.power.measured) {
-        notes.push(
-            "Power is what the machine's own sensors showed during the laps: the mean and the peak of \
-             what they see, which is seldom the whole machine. Idle power is as stated. Work for a \
-             joule compares energy lap by lap; work for a watt divides by mean power."
-                .to_owned(),
-        );
+        let by = &found.power_by;
+        let read = if by.mean.is_empty() { &by.energy } else { &by.mean };
+        let told = match by.told_by {
+            ToldBy::Sensors => {
+                "what the machine's own sensors showed during the laps: the mean and the peak of what they \
+                 see, which is seldom the whole machine"
+                    .to_owned()
+            }
+            ToldBy::Reading => format!("what was read as `{read}`"),
+            ToldBy::Meter => format!("what an outside meter showed during the laps (`{read}`)"),
+        };
+        notes.push(format!(
+            "Power is {told}. Idle power is as stated. Work for a joule compares energy lap by lap; work for a \
+             watt divides by mean power."
+        ));
     }
     if !upgrades.is_empty() {
         notes.push(
             "Hours saved: jobs times the difference of average laps; intervals of workloads are added up, \
-             as if a good or bad day struck all of them. What the old rig fetches and what electricity \
-             costs are left out."
+             as if a good or bad day struck all of them. What electricity costs is left out, and what the old rig \
+             fetches where no sells_for says it."
                 .to_owned(),
         );
     }
