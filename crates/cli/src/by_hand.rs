@@ -46,6 +46,26 @@ pub fn known_rig(
     Err(CmdError::request(format!("no rig is called `{rig}`; nothing was recorded"), help))
 }
 
+/// Returns the variant of `workload` that these settings say.
+pub fn variant(workload: &Workload, given: &[(String, String)]) -> Result<Settings, CmdError> {
+    let settings = Settings::new(given.to_vec());
+    let variants = workload.variants();
+    let wanted: Vec<&Settings> = variants
+        .iter()
+        .filter(|variant| given.iter().all(|(name, value)| variant.get(name) == Some(value)))
+        .collect();
+    match wanted.as_slice() {
+        [only] => Ok((*only).clone()),
+        _ => {
+            let all: Vec<String> = variants.iter().map(ToString::to_string).collect();
+            Err(CmdError::request(
+                format!("`{settings}` does not say which variant of {} is meant", workload.name),
+                format!("say it by --with SETTING=VALUE; there are: {}", all.join("; ")),
+            ))
+        }
+    }
+}
+
 /// A lap that a person read, timed or captured elsewhere, ready to be written down.
 pub struct HandLap<'a> {
     workload: &'a Workload,

@@ -9,6 +9,7 @@ mod ctx;
 mod cutting;
 mod endurance_runs;
 mod error;
+mod hand_search;
 mod lab;
 mod lock;
 mod mark_signal;

@@ -34,6 +34,12 @@ pub(crate) fn load(
     if !wanted {
         return None;
     }
+    for key in ["strained", "broke"] {
+        if let (Some(value), Some(_)) = (section.get(key), section.get("by_hand")) {
+            let remedy = "remove it: lap clock asks whoever runs it, and lap enter has --held, --strained, --broke";
+            section.mistakes.add(value.span(), format!("`{key}` is for a person to say"), remedy);
+        }
+    }
     // Every key tells its own mistakes, whatever is wrong with the others.
     let (strained, broke) = (strained(section, readings), broke(section));
     let Some(value) = section.get("load") else {

@@ -452,7 +452,9 @@ fn check_places(
     let own = OWN_PLACES.map(|(name, _)| name);
     let cache = fills_cache.then_some(CACHE);
     let load = (kind == Some(KindName::Capacity)).then_some("load");
-    if load.is_some() && !places.used.iter().any(|(name, _)| name == "load") {
+    // Who runs it by hand is told the load.
+    let started = load.is_some() && section.get("by_hand").is_none();
+    if started && !places.used.iter().any(|(name, _)| name == "load") {
         let remedy =
             "put {load} into the command: command = [\"sky-layers\", \"--layers\", \"{load}\"]";
         let problem = format!("{} is given no load, so every lap would do the same", section.what);

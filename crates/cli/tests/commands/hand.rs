@@ -104,13 +104,10 @@ fn a_slipped_digit_is_questioned_and_taken_only_when_confirmed() {
     assert!(slip.stderr.contains("no rig is called `herron`"), "{slip}");
 }
 
-#[test]
-fn a_stopwatch_records_laps_splits_and_voids_as_they_happen() {
-    let env = TestEnv::with_study(LAP, STUDY);
-    // A terminal of its own: `script` gives one.
-    let command = format!("{LAP} clock window-export --rig heron --with encoder=software --by Ada");
+/// Runs the tool at a terminal of its own, which `script` gives it, and presses keys, each after so many milliseconds.
+fn pressed(env: &TestEnv, command: &str, keys: &[(&str, u64)]) -> String {
     let mut child = std::process::Command::new("script")
-        .args(["-qec", &command, "/dev/null"])
+        .args(["-qec", &format!("{LAP} {command}"), "/dev/null"])
         .current_dir(env.path())
         .env("TERM", "xterm")
         .stdin(Stdio::piped())
@@ -118,23 +115,34 @@ fn a_stopwatch_records_laps_splits_and_voids_as_they_happen() {
         .stderr(Stdio::piped())
         .spawn()
         .unwrap();
-    let mut keys = child.stdin.take().unwrap();
-    let mut press = |key: &str, wait: u64| {
-        std::thread::sleep(Duration::from_millis(wait));
-        keys.write_all(key.as_bytes()).unwrap();
-        keys.flush().unwrap();
-    };
-    press(" ", 700);
-    press("s", 300);
-    press(" ", 200);
-    press(" ", 200);
-    press(" ", 300);
-    press("v", 200);
-    press(" ", 200);
-    press("q", 300);
-    drop(keys);
+    let mut terminal = child.stdin.take().unwrap();
+    for (key, wait) in keys {
+        std::thread::sleep(Duration::from_millis(*wait));
+        terminal.write_all(key.as_bytes()).unwrap();
+        terminal.flush().unwrap();
+    }
+    drop(terminal);
     let out = child.wait_with_output().unwrap();
-    assert!(out.status.success(), "{}", String::from_utf8_lossy(&out.stdout));
+    let said = String::from_utf8_lossy(&out.stdout).into_owned();
+    assert!(out.status.success(), "{said}");
+    said
+}
+
+#[test]
+fn a_stopwatch_records_laps_splits_and_voids_as_they_happen() {
+    let env = TestEnv::with_study(LAP, STUDY);
+    let clock = "clock window-export --rig heron --with encoder=software --by Ada";
+    let keys = [
+        (" ", 700),
+        ("s", 300),
+        (" ", 200),
+        (" ", 200),
+        (" ", 300),
+        ("v", 200),
+        (" ", 200),
+        ("q", 300),
+    ];
+    pressed(&env, clock, &keys);
     let csv = env.lap_ok(&["show", "heron-1", "--format", "csv"]);
     let lines: Vec<&str> = csv.lines().skip(1).collect();
     assert_eq!(lines.len(), 3, "{csv}");
@@ -206,4 +214,83 @@ fn none_against_many_is_told_as_that_and_left_out_of_the_index() {
         "{overall}"
     );
     assert!(overall.contains("suite · score 100 %"), "{overall}");
+}
+
+const LOADS: &str = "[workload.layers]\nkind = \"capacity\"\nby_hand = \"play that many layers, and listen\"\n\
+    load = { from = 1, to = 8, unit = \"layers\" }\n\
+    [workload.echo]\nkind = \"capacity\"\nby_hand = \"set that quality, and listen\"\n\
+    load = [\"low\", \"medium\", \"high\", \"extreme\"]\n\
+    [workload.suite]\nkind = \"score\"\nby_hand = \"read its page\"\n\
+    readings = [{ name = \"score\", unit = \"points\", better = \"more\" }]\n[rig.heron]\n[rig.wren]\n";
+
+#[test]
+fn a_load_that_is_searched_for_by_hand_is_one_search_a_day_and_the_next_one_is_named() {
+    let env = TestEnv::with_study(LAP, LOADS);
+    let tried = |load: &str, came: &str| {
+        env.lap(&["enter", "layers", "--rig", "heron", "--load", load, came])
+    };
+    let first = tried("4", "--held");
+    assert_eq!(first.status, Some(0), "{first}");
+    assert!(first.stderr.contains("heron-1: 4 layers held\nnext: try 6 layers"), "{first}");
+    for (load, came) in
+        [("6", "--broke"), ("5", "--strained"), ("4", "--held"), ("4", "--held"), ("4", "--held")]
+    {
+        tried(load, came);
+    }
+    let open = env.lap_ok(&["compare", "layers"]);
+    assert!(open.contains("its search was not run to its end"), "{open}");
+    for _ in 0..2 {
+        tried("5", "--broke");
+    }
+    let last = tried("5", "--broke");
+    assert!(last.stderr.contains("the edge is known: lap compare layers"), "{last}");
+    let said = env.lap_ok(&["compare", "layers"]);
+    assert!(said.contains("4 held 4 of 4, 5 held 0 of 4 (1 strained); half of the laps"), "{said}");
+    let wrong = tried("9", "--held");
+    assert!(
+        wrong.stderr.contains("`9` is no load of layers") && wrong.status == Some(2),
+        "{wrong}"
+    );
+    let none = env.lap(&["enter", "suite", "--rig", "heron", "--load", "4", "--held"]);
+    assert!(none.stderr.contains("has no loads that a person tries"), "{none}");
+}
+
+#[test]
+fn the_clock_names_loads_and_takes_what_came_of_them_and_steps_keep_their_names() {
+    let env = TestEnv::with_study(LAP, LOADS);
+    // medium, high, then both sides of the edge; one is voided, and asked again.
+    let mut keys = ["h", "h", "b", "v", "b", "h", "b", "h", "b", "h", "b"].map(|key| (key, 350));
+    // The tool has to have taken the terminal first.
+    keys[0].1 = 1_500;
+    let said = pressed(&env, "clock echo --rig heron --by Ada", &keys);
+    assert!(said.contains("the edge is known: lap compare echo"), "{said}");
+    let csv = env.lap_ok(&["compare", "echo", "--format", "csv"]);
+    assert!(csv.lines().nth(1).is_some_and(|row| row.ends_with(",laps,high")), "{csv}");
+    let shown = env.lap_ok(&["compare", "echo"]);
+    assert!(shown.contains("high held 4 of 4, extreme held 0 of 4"), "{shown}");
+    assert!(
+        shown.lines().any(|line| line.starts_with("heron") && line.contains("high")),
+        "{shown}"
+    );
+}
+
+#[test]
+fn the_clock_takes_scores_and_tries_that_failed() {
+    let env = TestEnv::with_study(LAP, LOADS);
+    let keys = [
+        ("8120\n", 1_500),
+        ("81x33\n", 200),
+        ("8133\n", 200),
+        ("f", 200),
+        ("9000\n", 200),
+        ("v", 200),
+        ("q", 300),
+    ];
+    let said = pressed(&env, "clock suite --rig wren", &keys);
+    assert!(said.contains("not written down: "), "{said}");
+    let csv = env.lap_ok(&["show", "wren-1", "--format", "csv"]);
+    assert_eq!(csv.lines().count(), 5, "{csv}");
+    assert!(csv.contains("8133") && csv.contains("failed"), "{csv}");
+    let counted = env.lap_ok(&["compare", "suite", "--format", "csv"]);
+    assert!(counted.contains("wren,,score,points,more,8126"), "two count: {counted}");
 }

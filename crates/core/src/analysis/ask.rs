@@ -3,7 +3,7 @@
 use super::question::{Across, Question};
 use crate::judge::{Ask, BetweenByMeasure, Direction, Table, between_by_measure, tables};
 use crate::lab::{BEFORE, Lab};
-use crate::record::Work;
+use crate::record::{Loads, Work};
 use std::collections::BTreeMap;
 
 /// Returns what `question` comes to for the laps of `lab`, compared by `measures`.
@@ -36,6 +36,7 @@ pub(super) fn ask(
         parts: parts.collect(),
         traits: lab.traits.clone(),
         works: works(lab),
+        steps: steps(lab),
         peaks: study.rigs.iter().map(|rig| (rig.name.clone(), rig.peaks.clone())).collect(),
         despite: question.despite.is_some(),
         unsupported: unsupported.collect(),
@@ -73,6 +74,18 @@ pub(super) fn chosen<'l>(question: &Question, mut tables: Vec<Table<'l>>) -> Vec
     }
     tables.retain(|table| !table.rows.is_empty());
     tables
+}
+
+/// Returns the names of the loads of the workloads that have them.
+fn steps(lab: &Lab) -> BTreeMap<String, Vec<String>> {
+    let of = |(workload, id): (&String, &u32)| {
+        let form = lab.tasks.iter().find(|form| form.id == *id)?;
+        match &form.task.kind.load()?.loads {
+            Loads::Named(names) => Some((workload.clone(), names.clone())),
+            Loads::Range { .. } => None,
+        }
+    };
+    lab.forms.iter().filter_map(of).collect()
 }
 
 fn works(lab: &Lab) -> BTreeMap<String, Work> {

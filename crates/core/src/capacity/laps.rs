@@ -1,7 +1,9 @@
 //! The laps of searches, as they are recorded, and what they come to.
 
-use super::{Edge, Tried, edge, next_load};
-use crate::record::{Better, Came, LapHead, LoadRule, Loads, Measure, Outcome, Reading, Settings};
+use super::{Edge, Share, Tried, edge, next_load};
+use crate::record::{
+    Better, Came, LapHead, LoadRule, Loads, Measure, Outcome, Reading, SessionName, Settings,
+};
 use std::collections::BTreeMap;
 
 /// The measure that a search yields.
@@ -67,16 +69,26 @@ pub struct Searched<'a> {
     pub whole: bool,
 }
 
-type Place<'a> = (&'a crate::record::SessionName, &'a str, &'a Settings, u32, u32);
+type Place<'a> = (&'a SessionName, &'a str, &'a Settings, u32, u32);
+
+/// The session whose day each session shares that people wrote down.
+pub type ByHand = BTreeMap<SessionName, SessionName>;
 
 /// Returns the searches of `laps`, whose tasks have these rules by number.
-pub fn searches<'a>(laps: &'a [LapHead], rules: &'a BTreeMap<u32, LoadRule>) -> Vec<Searched<'a>> {
+///
+/// What people wrote down of a rig on one day is one search, in however many sessions they did.
+pub fn searches<'a>(
+    laps: &'a [LapHead],
+    rules: &'a BTreeMap<u32, LoadRule>,
+    by_hand: &'a ByHand,
+) -> Vec<Searched<'a>> {
     let mut by_place: BTreeMap<Place<'a>, Vec<(&'a LapHead, Tried)>> = BTreeMap::new();
     for lap in laps.iter().filter(|lap| !lap.warm_up && lap.set_aside.is_none()) {
         let tried = rules.get(&lap.task).and_then(|rule| tried(lap, rule));
         if let Some(tried) = tried {
-            let place =
-                (&lap.name.session, lap.workload.as_str(), &lap.settings, lap.task, lap.round);
+            let own = (&lap.name.session, lap.round);
+            let (session, round) = by_hand.get(own.0).map_or(own, |day| (day, 0));
+            let place = (session, lap.workload.as_str(), &lap.settings, lap.task, round);
             by_place.entry(place).or_default().push((lap, tried));
         }
     }
@@ -93,12 +105,16 @@ pub fn searches<'a>(laps: &'a [LapHead], rules: &'a BTreeMap<u32, LoadRule>) -> 
 /// Returns `laps` with every search as one lap that yields a capacity; other laps as they are.
 ///
 /// A search stands at its last lap. One that was cut short yields nothing, and says so.
-pub fn as_values(laps: Vec<LapHead>, rules: &BTreeMap<u32, LoadRule>) -> Vec<LapHead> {
+pub fn as_values(
+    laps: Vec<LapHead>,
+    rules: &BTreeMap<u32, LoadRule>,
+    by_hand: &ByHand,
+) -> Vec<LapHead> {
     if rules.is_empty() {
         return laps;
     }
     let mut values: BTreeMap<_, LapHead> = BTreeMap::new();
-    for search in searches(&laps, rules) {
+    for search in searches(&laps, rules, by_hand) {
         let Some((last, _)) = search.laps.last() else { continue };
         let rule = search.rule;
         let (value, seen) = value(&search);
@@ -164,32 +180,48 @@ const TOLD: usize = 6;
 fn words(search: &Searched<'_>, edge: &Edge) -> String {
     let rule = search.rule;
     let all: Vec<Tried> = search.laps.iter().map(|(_, tried)| *tried).collect();
-    let told = |share: &super::Share| {
-        let strained = match share.strained {
-            0 => String::new(),
-            strained => format!(", {strained} strained"),
-        };
-        format!("{} of {} held at {}{strained}", share.held, share.laps(), rule.text(share.at))
-    };
+    let shares = super::shares(&all);
+    let beside = beside(&shares, edge);
     // What lies far off the edge was tried once, on the way to it.
-    let mut near = super::shares(&all);
-    let far = |share: &super::Share| (share.at as f64 - edge.at).abs();
+    let is_beside = |share: &Share| beside.iter().any(|one| one.at == share.at);
+    let mut near: Vec<Share> =
+        shares.iter().filter(|share| beside.len() < 2 || !is_beside(share)).copied().collect();
+    let far = |share: &Share| (share.at as f64 - edge.at).abs();
     near.sort_by(|a, b| far(a).total_cmp(&far(b)));
     near.truncate(TOLD);
     near.sort_by_key(|share| share.at);
-    let near: Vec<String> = near.iter().map(told).collect();
     let (at, low, high) = (edge.at, edge.interval.low, edge.interval.high);
-    let to = match rule.unit.as_str() {
-        "" => format!("half of the laps hold at {:.1}", rule.load(at)),
-        unit => format!("half of the laps hold at {:.1} {unit}", rule.load(at)),
-    };
-    format!(
-        "{to} ({:.1} to {:.1}), from {} laps: {}",
+    let unit = format!("{:.1} {}", rule.load(at), rule.unit);
+    let mut parts: Vec<String> = Vec::new();
+    if beside.len() == 2 {
+        parts.push(beside.iter().map(|share| told(rule, share)).collect::<Vec<_>>().join(", "));
+    }
+    parts.push(format!(
+        "half of the laps hold at {} ({:.1} to {:.1}), from {} laps",
+        unit.trim_end(),
         rule.load(low),
         rule.load(high),
         search.laps.len(),
-        near.join("; ")
-    )
+    ));
+    let near: Vec<String> = near.iter().map(|share| told(rule, share)).collect();
+    parts.extend((!near.is_empty()).then(|| near.join(", ")));
+    parts.join("; ")
+}
+
+/// Returns the loads on both sides of the edge, where both were tried.
+fn beside(shares: &[Share], edge: &Edge) -> Vec<Share> {
+    let below = shares.iter().rev().find(|share| share.at as f64 <= edge.at);
+    let above = shares.iter().find(|share| share.at as f64 > edge.at);
+    below.into_iter().chain(above).copied().collect()
+}
+
+/// Returns what came of a load: `41 held 4 of 4`.
+fn told(rule: &LoadRule, share: &Share) -> String {
+    let strained = match share.strained {
+        0 => String::new(),
+        strained => format!(" ({strained} strained)"),
+    };
+    format!("{} held {} of {}{strained}", rule.text(share.at), share.held, share.laps())
 }
 
 #[cfg(test)]
@@ -222,6 +254,22 @@ mod tests {
     }
 
     #[test]
+    fn what_people_wrote_down_of_one_day_is_one_search() {
+        let (mut laps, rules) = (Vec::new(), rules());
+        for (load, number) in [40, 40, 40, 40, 41, 41, 41, 41].into_iter().zip(1..) {
+            let mut one = lap(1, load, load < 41);
+            one.name = LapName::parse(&format!("heron-{number}.1")).unwrap();
+            laps.push(LapHead { round: 1, ..one });
+        }
+        let name = |number: u32| LapName::parse(&format!("heron-{number}.1")).unwrap().session;
+        let by_hand: ByHand = (1..=8).map(|number| (name(number), name(1))).collect();
+        let value = |by_hand: &ByHand| as_values(laps.clone(), &rules, by_hand)[0].value(CAPACITY);
+        let capacity = value(&by_hand).unwrap();
+        assert!(capacity > 40.0 && capacity < 41.0, "{capacity}");
+        assert_eq!(value(&ByHand::new()), None, "each by itself is no search");
+    }
+
+    #[test]
     fn a_search_is_one_value_and_a_broken_load_no_failure() {
         let mut laps: Vec<LapHead> = Vec::new();
         while let Some(at) = next_load(
@@ -235,18 +283,21 @@ mod tests {
         let cut = laps[..5].to_vec();
         let other = LapHead { task: 1, ..lap(99, 3, true) };
         laps.push(other.clone());
-        let values = as_values(laps, &rules());
+        let values = as_values(laps, &rules(), &ByHand::new());
         assert_eq!((values.len(), &values[1]), (2, &other));
         let capacity = values[0].value(CAPACITY).unwrap();
         assert!(capacity > 41.0 && capacity < 42.0, "{capacity}");
         let seen = &values[0].readings[0].seen;
-        assert!(seen.contains("4 of 4 held at 41; 0 of 4 held at 42"), "{seen}");
+        assert!(
+            seen.starts_with("41 held 4 of 4, 42 held 0 of 4; half of the laps hold"),
+            "{seen}"
+        );
         let up = [32, 48, 56, 60, 62, 63, 64, 64, 64, 64].into_iter().zip(1..);
         let held: Vec<LapHead> = up.map(|(load, number)| lap(number, load, true)).collect();
-        let top = as_values(held, &rules());
+        let top = as_values(held, &rules(), &ByHand::new());
         assert_eq!(top[0].value(CAPACITY), None);
         assert!(top[0].readings[0].seen.contains("let it go higher"), "{top:?}");
-        let cut = as_values(cut, &rules());
+        let cut = as_values(cut, &rules(), &ByHand::new());
         assert_eq!((cut.len(), cut[0].value(CAPACITY)), (1, None));
         assert!(cut[0].readings[0].seen.contains("not run to its end"));
     }

@@ -12,7 +12,7 @@ mod tried;
 
 pub use edge::{Edge, edge};
 pub use laps::{
-    CAPACITY, Searched, as_values, came_of, is_failure, measure, readings, searches, tried,
+    ByHand, CAPACITY, Searched, as_values, came_of, is_failure, measure, readings, searches, tried,
 };
 pub use out_of_order::out_of_order;
 pub use search::{Search, next_load};

@@ -39,6 +39,8 @@ pub struct Ask {
     pub unsupported: BTreeMap<String, Vec<Unsupported>>,
     /// What cells were run under, and what they came to.
     pub traits: CellTraits,
+    /// The names of the loads of each workload, where they have names.
+    pub steps: BTreeMap<String, Vec<String>>,
     /// How much work a lap of each workload does, where that is known.
     pub works: BTreeMap<String, Work>,
     /// What each rig could do at most, on paper.

@@ -10,6 +10,7 @@ use super::table::{Table, differences, nothing, shared_by};
 use super::tabulate::tables;
 use super::verdict::{Refusal, Verdict};
 use super::view::{Against, Group, Held, Row, WorkloadView};
+use crate::capacity::CAPACITY;
 use crate::estimate::{Side, difference};
 use crate::lab::Traits;
 use crate::record::{Better, LapHead, Settings};
@@ -59,7 +60,9 @@ fn judged(
     }
     let (workload, task) = (table.workload.to_owned(), table.task);
     let measure = table.measure.clone();
-    WorkloadView { workload, measure, task, is_work: table.is_work, groups }
+    let steps = ask.steps.get(&workload).filter(|_| measure.name == CAPACITY);
+    let steps = steps.cloned().unwrap_or_default();
+    WorkloadView { workload, measure, task, is_work: table.is_work, steps, groups }
 }
 
 fn distinct<T: Ord>(table: &Table<'_>, of: impl Fn(&Row) -> T) -> Vec<T> {

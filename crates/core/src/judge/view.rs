@@ -24,6 +24,8 @@ pub struct WorkloadView {
     pub task: u32,
     /// Whether it is work, which an index weighs.
     pub is_work: bool,
+    /// The steps whose places its values are, counted from 1, where they have names.
+    pub steps: Vec<String>,
     /// Its groups: rigs against each other for each variant, then variants on the rigs.
     pub groups: Vec<Group>,
 }

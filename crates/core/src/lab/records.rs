@@ -5,7 +5,7 @@ use super::day::{Began, days};
 use super::energy::{energy_measures, with_energy};
 use super::facts::{AllFacts, Sitting};
 use super::traits::{CellTraits, cell_traits};
-use crate::capacity::{Searched, as_values, searches};
+use crate::capacity::{ByHand, Searched, as_values, searches};
 use crate::record::{
     LapHead, LapName, LoadRule, Measure, Origin, SessionName, SessionRecord, Study, TaskForm,
     VersionLine,
@@ -56,6 +56,8 @@ pub struct Lab {
     pub(crate) days: BTreeMap<SessionName, SessionName>,
     /// What tasks say of loads, by number.
     rules: BTreeMap<u32, LoadRule>,
+    /// The session whose day each session shares that people wrote down.
+    by_hand: ByHand,
     /// The names that its sessions go by, where those are not their own.
     sides: BTreeMap<SessionName, SessionName>,
     /// All laps of the study, where only some of its sessions are held against each other.
@@ -67,7 +69,6 @@ impl Lab {
     pub fn of(study: Study, records: Records) -> Self {
         let Records { tasks, laps: recorded, facts, sessions: records } = records;
         let rules = load_rules(&tasks);
-        let values = (!rules.is_empty()).then(|| as_values(recorded.clone(), &rules));
         let mut forms = last_run(&tasks);
         for workload in &study.workloads {
             // The study's present form, where it has been run; its last one otherwise.
@@ -80,8 +81,8 @@ impl Lab {
                 forms.insert(workload.name.clone(), form.id);
             }
         }
-        let mut lab =
-            Self { study, recorded, values, facts, tasks, forms, rules, ..Self::default() };
+        let mut lab = Self { study, recorded, facts, tasks, forms, rules, ..Self::default() };
+        let mut by_hand = Vec::new();
         for (record, age) in records {
             let SessionRecord { name, found, versions, about, .. } = record;
             lab.versions.extend(versions.into_iter().map(|line| (name.clone(), line)));
@@ -91,20 +92,36 @@ impl Lab {
             if about.origin == Origin::Entered {
                 lab.typed.insert(name.clone());
             }
+            if matches!(about.origin, Origin::Entered | Origin::Clocked) {
+                by_hand.push(name.clone());
+            }
             lab.sessions.push(Sitting { name, found, age });
         }
+        lab.days = lab.shared_days();
+        let day = |name: SessionName| {
+            let day = lab.days.get(&name).unwrap_or(&name).clone();
+            (name, day)
+        };
+        lab.by_hand = by_hand.into_iter().map(day).collect();
+        lab.values = (!lab.rules.is_empty())
+            .then(|| as_values(lab.recorded.clone(), &lab.rules, &lab.by_hand));
         lab.settled()
     }
 
-    /// Returns it with what follows from its laps, sessions and versions.
-    fn settled(mut self) -> Self {
-        self.traits = cell_traits(self.laps(), &self.facts, &self.versions);
+    /// Returns the session whose day each session shares.
+    fn shared_days(&self) -> BTreeMap<SessionName, SessionName> {
         let began = self.sessions.iter().map(|session| Began {
             name: &session.name,
             age: session.age,
             found: &session.found,
         });
-        self.days = days(&began.collect::<Vec<_>>(), &self.versions);
+        days(&began.collect::<Vec<_>>(), &self.versions)
+    }
+
+    /// Returns it with what follows from its laps, sessions and versions.
+    fn settled(mut self) -> Self {
+        self.traits = cell_traits(self.laps(), &self.facts, &self.versions);
+        self.days = self.shared_days();
         self
     }
 
@@ -204,7 +221,7 @@ impl Lab {
 
     /// Returns the searches for a load in it.
     pub fn searches(&self) -> Vec<Searched<'_>> {
-        searches(&self.recorded, &self.rules)
+        searches(&self.recorded, &self.rules, &self.by_hand)
     }
 }
 

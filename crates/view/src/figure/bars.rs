@@ -15,7 +15,7 @@ pub fn bars(
     doubted: &Doubted<'_>,
     elsewhere: &[Published],
 ) -> BarsFigure {
-    let scale = Scale::of(&view.measure, &group.rows);
+    let scale = Scale::of(view, &group.rows);
     let typical = if view.measure.name == TIME { "Typical" } else { "Typical value" };
     let better = match (view.measure.is_time(), view.measure.better) {
         (true, _) => "Shorter is better.",

@@ -4,6 +4,7 @@ mod elsewhere;
 mod new_rigs;
 mod take;
 mod told;
+mod tried;
 
 use crate::args::Cli;
 use crate::by_hand::known_rigs;
@@ -27,6 +28,7 @@ use std::path::PathBuf;
                         lap enter --table results.csv --column 'Scene 1=dome-still' --unit m:ss --new-rig\n  \
                         lap enter --table results.csv --preview     say how it would be read, and record nothing\n  \
                         lap enter window-export --rig heron --table -    a table pasted on standard input\n  \
+                        lap enter layers --rig heron --load 46 --held              a load that was tried by hand\n  \
                         lap enter --table leaflet.csv --elsewhere \"the maker's leaflet\"    numbers of others, kept apart\n\n\
                         A table has a lap a row (rig, workload, settings, date, time and other measures as columns)\n\
                         or a rig a row and a workload a column. What is on record already is not recorded again.")]
@@ -55,6 +57,18 @@ pub struct EnterArgs {
     /// It was tried, and failed for this reason
     #[arg(long, value_name = "REASON", conflicts_with_all = ["values", "table"], requires = "workload")]
     failed: Option<String>,
+    /// The load that was tried, where a load is searched for by hand
+    #[arg(long, value_name = "LOAD", requires_all = ["workload", "came"], conflicts_with_all = ["values", "table", "failed", "measure"])]
+    load: Option<String>,
+    /// It held
+    #[arg(long, group = "came", requires = "load")]
+    held: bool,
+    /// It worked, with breaks
+    #[arg(long, group = "came", requires = "load")]
+    strained: bool,
+    /// It did not work
+    #[arg(long, group = "came", requires = "load")]
+    broke: bool,
     /// Who read them
     #[arg(long, value_name = "NAME")]
     by: Option<String>,
@@ -123,6 +137,9 @@ pub fn run(args: &EnterArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
             format!("{on} is yet to come"),
             "say the day they were measured on",
         ));
+    }
+    if let Some(load) = &args.load {
+        return tried::record(load, args, &open, existing.as_ref(), ctx);
     }
     let mut sheet = read(args, &open, existing.as_ref(), ctx)?;
     if let Some(why) = &args.failed {

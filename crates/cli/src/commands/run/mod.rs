@@ -322,7 +322,8 @@ fn chosen(args: &RunArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Vec<Workload>, 
         all.iter().filter(wanted).partition(|workload| workload.task.command.is_some());
     for workload in &by_hand {
         let name = &workload.name;
-        let line = format!("{name} is done by hand: time it with `lap clock {name}`");
+        let how = if workload.task.kind.load().is_some() { "try its loads" } else { "time it" };
+        let line = format!("{name} is done by hand: {how} with `lap clock {name}`");
         ctx.ui.say_labelled("note", Role::Quiet, &line);
     }
     if driven.is_empty() {

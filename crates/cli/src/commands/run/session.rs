@@ -8,7 +8,7 @@ use crate::progress::Progress;
 use crate::rig_key::sign;
 use crate::working::Working;
 use honest_lap_core::analysis::{Analysis, Question, analyse};
-use honest_lap_core::capacity::{is_failure, searches};
+use honest_lap_core::capacity::{ByHand, is_failure, searches};
 use honest_lap_core::lab::{Lab, Records, load_rules};
 use honest_lap_core::plan::{Forecast, Part, Planner, looks};
 use honest_lap_core::record::{
@@ -153,7 +153,7 @@ fn starts(
 ) -> Result<BTreeMap<(usize, usize), usize>, CmdError> {
     let (rules, laps) = (load_rules(&logbook.tasks()?), logbook.laps()?);
     let mut starts = BTreeMap::new();
-    for search in searches(&laps, &rules) {
+    for search in searches(&laps, &rules, &ByHand::new()) {
         let (Some((last, _)), Some(edge)) = (search.laps.last(), search.edge) else { continue };
         let part = workloads.iter().position(|workload| {
             workload.name == last.workload && workload.task.kind.load() == Some(search.rule)

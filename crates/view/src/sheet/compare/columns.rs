@@ -85,5 +85,6 @@ pub(super) fn columns(
         Column::machine("difference_low"),
         Column::machine("difference_high"),
         Column::machine("source"),
+        Column::machine("step"),
     ]
 }

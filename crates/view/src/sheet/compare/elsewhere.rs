@@ -90,7 +90,7 @@ pub(super) fn apart(all: &[Published], view: &WorkloadView) -> Option<Group> {
         return None;
     }
     let rows = view.groups.iter().flat_map(|group| group.rows.clone()).collect::<Vec<_>>();
-    let scale = Scale::of(&view.measure, &rows);
+    let scale = Scale::of(view, &rows);
     let mut columns = columns(true, false, &view.measure, &scale, None, false);
     for column in &mut columns {
         match column.key {

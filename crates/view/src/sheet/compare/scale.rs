@@ -5,8 +5,10 @@ use crate::words::display_read;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance;
 use honest_lap_core::frame;
-use honest_lap_core::judge::Row;
-use honest_lap_core::record::Measure;
+use honest_lap_core::judge::{Row, WorkloadView};
+
+/// Steps this near to a place are at it: means of several are rounded.
+const ROUNDING: f64 = 1e-6;
 
 /// The unit of a table: one that suits its times, or the measure's own.
 pub struct Scale {
@@ -14,24 +16,42 @@ pub struct Scale {
     pub symbol: String,
     /// Whether the values were worked out from many, and have more digits than anyone read.
     worked_out: bool,
+    /// The steps whose places its values are, counted from 1, where they have names.
+    steps: Vec<String>,
 }
 
 impl Scale {
-    pub fn of(measure: &Measure, rows: &[Row]) -> Self {
+    pub fn of(view: &WorkloadView, rows: &[Row]) -> Self {
+        let (measure, steps) = (&view.measure, view.steps.clone());
         if !measure.is_time() {
             let name = measure.name.as_str();
             let worked_out =
                 name == CAPACITY || frame::is_measure(name) || endurance::is_measure(name);
-            return Self { time: None, symbol: measure.unit.clone(), worked_out };
+            return Self { time: None, symbol: measure.unit.clone(), worked_out, steps };
         }
         let typical = rows.iter().filter_map(|row| row.cell.as_ref()).map(|cell| cell.typical());
         let least = typical.fold(f64::INFINITY, f64::min);
         let unit = TimeUnit::of(if least.is_finite() { least } else { 1.0 });
-        Self { time: Some(unit), symbol: unit.symbol.to_owned(), worked_out: false }
+        Self { time: Some(unit), symbol: unit.symbol.to_owned(), worked_out: false, steps }
+    }
+
+    /// Returns the name of the step that a value is, or of the two that it lies between.
+    pub fn step(&self, value: f64) -> Option<String> {
+        let last = self.steps.len().checked_sub(1)?;
+        let place = (value - 1.0).clamp(0.0, last as f64);
+        let (below, above) = ((place + ROUNDING).floor(), (place - ROUNDING).ceil());
+        let name = |place: f64| self.steps[place as usize].as_str();
+        match below == above {
+            true => Some(name(below).to_owned()),
+            false => Some(format!("{} to {}", name(below), name(above))),
+        }
     }
 
     /// Returns a value to the digits that its spread supports.
     pub fn show(&self, value: f64, spread: Option<f64>) -> String {
+        if let Some(step) = self.step(value) {
+            return step;
+        }
         let scaled = |value: f64| self.time.map_or(value, |unit| unit.value(value));
         let value = scaled(value);
         // Values that do not differ spread by what adding them up rounds off: that is no spread.

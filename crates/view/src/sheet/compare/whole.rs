@@ -18,6 +18,7 @@ use crate::words::{
     speed_interval, time_saved, verdict_of, verdict_role, why_not,
 };
 use honest_lap_core::analysis::Published;
+use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{
     Against, Cell as Sum, Group, Held, Places, Plain, Row, Verdict, WorkloadView,
@@ -63,10 +64,19 @@ pub fn tables<'a>(study: &Study, shown: &Shown<'a>, detail: Detail<'_>) -> Vec<T
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
+            let few = few_searched(&analysis.laps, view, group);
+            let leads = view.measure.name == CAPACITY && !few.is_empty();
+            if leads {
+                // What was seen stands beside what is estimated from it.
+                table.lead.extend(few.iter().cloned());
+            }
             match detail {
+                Detail::Full if leads => {}
                 Detail::Full => table.notes.extend(searched(&analysis.laps, view, group)),
                 Detail::Short { .. } => {
-                    table.notes.splice(0..0, few_searched(&analysis.laps, view, group));
+                    if !leads {
+                        table.notes.splice(0..0, few);
+                    }
                     if place == 0 {
                         table.notes.extend(apart_in_short(&analysis.elsewhere, view));
                     }
@@ -129,7 +139,7 @@ fn table(
 ) -> Table {
     let across_rigs = matches!(group.held, Held::Variant(_));
     let time = view.measure.name == TIME;
-    let scale = Scale::of(&view.measure, &group.rows);
+    let scale = Scale::of(view, &group.rows);
     // A rate is of the whole lap's time.
     let work = work.filter(|_| time);
     let peak = paper::note(group);
@@ -298,6 +308,7 @@ fn cells(
         apart_number(apart.and_then(|apart| apart.interval).map(|interval| interval.low)),
         apart_number(apart.and_then(|apart| apart.interval).map(|interval| interval.high)),
         Cell::text("laps"),
+        Cell::or_missing(cell.and_then(|cell| scale.step(cell.typical())), Cell::text),
     ]
 }
 
