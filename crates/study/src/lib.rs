@@ -20,7 +20,7 @@ mod write;
 
 pub use mistake::Mistake;
 pub use read::{MOST_STUDY_BYTES, read};
-pub use write::{drafted_text, elsewhere_text, with_rig, with_rig_key};
+pub use write::{drafted_text, elsewhere_text, with_rig, with_rig_key, with_workloads};
 
 #[cfg(test)]
 mod tests;

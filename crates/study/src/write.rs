@@ -46,25 +46,7 @@ pub fn drafted_text(draft: &Draft, table: &str) -> String {
         "[study]".to_owned(),
         format!("title = {}", text(table)),
     ];
-    for Drafted { heading, name, reads } in &draft.workloads {
-        lines.extend([String::new(), format!("[workload.{name}]")]);
-        match reads {
-            None => lines.push("kind    = \"task\"".to_owned()),
-            Some(measure) => {
-                lines.push("kind    = \"score\"".to_owned());
-                let unit = match measure.unit.as_str() {
-                    "" => String::new(),
-                    unit => format!("unit = {}, ", text(unit)),
-                };
-                lines.push(format!(
-                    "readings = [{{ name = {}, {unit}better = \"{}\" }}]    # is that right?",
-                    text(&measure.name),
-                    measure.better.word()
-                ));
-            }
-        }
-        lines.push(format!("by_hand = {}", text(heading)));
-    }
+    draft.workloads.iter().for_each(|one| lines.extend(workload_lines(one)));
     for rig in &draft.rigs {
         lines.extend([String::new(), format!("[rig.{}]", rig.name)]);
         if rig.title != rig.name {
@@ -72,6 +54,35 @@ pub fn drafted_text(draft: &Draft, table: &str) -> String {
         }
     }
     lines.join("\n") + "\n"
+}
+
+/// Returns the study `text` with these workloads behind all that it has.
+pub fn with_workloads(text: &str, new: &[Drafted]) -> String {
+    let lines: Vec<String> = new.iter().flat_map(workload_lines).collect();
+    format!("{}\n{}\n", text.trim_end(), lines.join("\n"))
+}
+
+/// Returns the lines of a drafted workload, with a blank one ahead.
+fn workload_lines(Drafted { heading, name, reads }: &Drafted) -> Vec<String> {
+    let text = |words: &str| Value::String(words.to_owned()).to_string();
+    let mut lines = vec![String::new(), format!("[workload.{name}]")];
+    match reads {
+        None => lines.push("kind    = \"task\"".to_owned()),
+        Some(measure) => {
+            lines.push("kind    = \"score\"".to_owned());
+            let unit = match measure.unit.as_str() {
+                "" => String::new(),
+                unit => format!("unit = {}, ", text(unit)),
+            };
+            lines.push(format!(
+                "readings = [{{ name = {}, {unit}better = \"{}\" }}]    # is that right?",
+                text(&measure.name),
+                measure.better.word()
+            ));
+        }
+    }
+    lines.push(format!("by_hand = {}", text(heading)));
+    lines
 }
 
 /// Returns the study `text` with `key` among the keys of `rig`, everything else as it was written; `None` where there

@@ -481,3 +481,21 @@ fn what_one_owns_what_is_typed_in_watts_and_what_is_not_measured_yet_are_weighed
     let index = env.lap_ok(&["compare", "--overall"]);
     assert!(index.contains("still 100 %"), "watts are no work: {index}");
 }
+
+#[test]
+fn columns_that_the_study_does_not_know_are_added_as_workloads_once_that_is_said() {
+    let env = TestEnv::with_study(LAP, &format!("{STUDY}[rig.heron]\n"));
+    env.write("t.csv", "rig;Scene 1 (m:ss);Noise [dB]\nheron;7:52;31\nheron;7:50;32\n");
+    let study = || std::fs::read_to_string(env.path().join("study.toml")).unwrap();
+    let unknown = env.lap(&["enter", "--table", "t.csv"]);
+    assert_eq!(unknown.status, Some(2), "{unknown}");
+    assert!(unknown.stderr.contains("or add it: --new-workload"), "{unknown}");
+    let before = study();
+    let preview = env.lap(&["enter", "--table", "t.csv", "--new-workload", "--preview"]);
+    assert_eq!((preview.status, study() == before), (Some(0), true), "{preview}");
+    let came = env.lap(&["enter", "--table", "t.csv", "--new-workload"]);
+    assert_eq!(came.status, Some(0), "{came}");
+    assert!(came.stderr.contains("2 workloads added: scene-1 (Scene 1 (m:ss)), noise"), "{came}");
+    assert!(study().starts_with(before.trim_end()) && study().contains("[workload.scene-1]"));
+    assert!(env.lap_ok(&["compare", "scene-1"]).contains("471"), "7:51 in seconds");
+}

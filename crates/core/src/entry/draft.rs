@@ -3,11 +3,11 @@
 use super::cell::{Said, looks_like_value, said};
 use super::form::{Form, readings};
 use super::grid::{Grid, Place};
-use super::heading::is_beside;
+use super::heading::{Spellings, is_beside};
 use super::name::name_for;
 use super::read::is_sum;
 use super::sheet::NewRig;
-use crate::record::{Better, Measure};
+use crate::record::{Better, Measure, Study};
 use crate::unit::{Dimension, Unit};
 
 /// A workload that a table has results of.
@@ -80,6 +80,16 @@ pub fn draft(grid: &Grid) -> Option<Draft> {
     (!draft.workloads.is_empty()).then_some(draft)
 }
 
+/// Returns the workloads that a table has results of and `study` has not, by the headings that it does not know.
+pub fn new_workloads(grid: &Grid, study: &Study, called: &[(String, String)]) -> Vec<Drafted> {
+    let spellings = Spellings::of(study, called);
+    let is_new = |one: &Drafted| {
+        spellings.column(&one.heading).is_none() && study.workload(&one.name).is_none()
+    };
+    let drafted = draft(grid).unwrap_or_default().workloads;
+    drafted.into_iter().filter(is_new).collect()
+}
+
 /// Returns whether a row below has values.
 fn values_below(grid: &Grid, row: usize) -> bool {
     (row + 1..grid.rows()).any(|row| grid.said(row).any(|(_, text)| looks_like_value(text)))
@@ -139,6 +149,19 @@ mod tests {
         );
         let rigs: Vec<&str> = draft.rigs.iter().map(|rig| rig.name.as_str()).collect();
         assert_eq!(rigs, ["osprey-mk-ii", "heron"]);
+    }
+
+    #[test]
+    fn columns_that_a_study_does_not_know_are_new_workloads() {
+        let text = "rig;still (m:ss);Scene 2 [s];comment\nheron;5:41;90;loud\nwren;5:50;91;";
+        let rows = text.lines().map(|line| line.split(';').map(str::to_owned).collect());
+        let grid = Grid::new(rows.collect());
+        let new = |called: &[(String, String)]| {
+            let new = new_workloads(&grid, &crate::entry::example::study(), called);
+            new.into_iter().map(|one| one.name).collect::<Vec<_>>()
+        };
+        assert_eq!(new(&[]), ["scene-2"]);
+        assert!(new(&[("Scene 2 [s]".into(), "still".into())]).is_empty());
     }
 
     #[test]

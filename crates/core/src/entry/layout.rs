@@ -78,7 +78,7 @@ impl Reader<'_> {
         let shown = if text.is_empty() { "HEADING" } else { &text };
         let names: Vec<&str> = self.study.workloads.iter().map(|w| w.name.as_str()).collect();
         let remedy = format!(
-            "say what it is: --column '{shown}={}', or leave it out: --column '{shown}='; the study has: {}",
+            "say what it is: --column '{shown}={}', leave it out: --column '{shown}=', or add it: --new-workload; the study has: {}",
             names.first().copied().unwrap_or("NAME"),
             names.join(", ")
         );

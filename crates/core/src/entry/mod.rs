@@ -16,7 +16,7 @@ mod slip;
 mod stopwatch;
 mod variant;
 
-pub use draft::{Draft, Drafted, draft};
+pub use draft::{Draft, Drafted, draft, new_workloads};
 pub use form::Form;
 pub use grid::{Grid, Place};
 pub use name::name_for;

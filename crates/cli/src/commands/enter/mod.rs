@@ -2,6 +2,7 @@
 
 mod elsewhere;
 mod new_rigs;
+mod new_workloads;
 mod take;
 mod told;
 mod tried;
@@ -45,6 +46,9 @@ pub struct EnterArgs {
     /// Rigs that neither the study nor the logbook knows are new: they are added to study.toml
     #[arg(long)]
     new_rig: bool,
+    /// Columns that the study does not know are new workloads: they are added to study.toml
+    #[arg(long, requires = "table")]
+    new_workload: bool,
     /// A setting of the variant
     #[arg(long = "with", value_name = "SETTING=VALUE", value_parser = setting)]
     variant: Vec<(String, String)>,
@@ -126,7 +130,7 @@ fn day(text: &str) -> Result<Date, String> {
 }
 
 pub fn run(args: &EnterArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
-    let open = read_study(cli, ctx)?;
+    let mut open = read_study(cli, ctx)?;
     let existing = match open.logbook().exists() {
         true => Some(Logbook::open(&open.logbook())?),
         false => None,
@@ -141,7 +145,9 @@ pub fn run(args: &EnterArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     if let Some(load) = &args.load {
         return tried::record(load, args, &open, existing.as_ref(), ctx);
     }
-    let mut sheet = read(args, &open, existing.as_ref(), ctx)?;
+    let grid = grid(args, &open, ctx)?;
+    let new_workloads = new_workloads::offered(&grid, args, &mut open, ctx)?;
+    let mut sheet = read(&grid, args, &open, existing.as_ref())?;
     if let Some(why) = &args.failed {
         sheet.entries.iter_mut().for_each(|entry| entry.failed = Some(why.clone()));
     }
@@ -163,27 +169,32 @@ pub fn run(args: &EnterArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     if !args.preview && !new_rigs::added(&sheet.new_rigs, args, &open, existing.as_ref(), ctx)? {
         return Ok(Exit::No);
     }
+    if let Some(new) = new_workloads.filter(|_| !args.preview) {
+        new.written(&open, ctx)?;
+    }
     take::take_in(sheet, existing, args, &open, ctx)
 }
 
-/// Reads what was typed, or the table.
+/// Returns what was typed, or the table.
+fn grid(args: &EnterArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Grid, CmdError> {
+    match (&args.table, &args.failed) {
+        (Some(path), _) => read_grid(path, args.worksheet.as_deref(), ctx),
+        (None, Some(_)) => Ok(Grid::column(&measure(args, open)?, &["failed".to_owned()])),
+        (None, None) if args.values.is_empty() => Err(CmdError::request(
+            "there is no value to record",
+            "lap enter WORKLOAD --rig NAME 5:41 5:39 …; or a table: lap enter --table FILE",
+        )),
+        (None, None) => Ok(Grid::column(&measure(args, open)?, &args.values)),
+    }
+}
+
+/// Reads it by the study.
 fn read(
+    grid: &Grid,
     args: &EnterArgs,
     open: &OpenStudy,
     existing: Option<&Logbook>,
-    ctx: &Ctx,
 ) -> Result<Sheet, CmdError> {
-    let grid = match (&args.table, &args.failed) {
-        (Some(path), _) => read_grid(path, args.worksheet.as_deref(), ctx)?,
-        (None, Some(_)) => Grid::column(&measure(args, open)?, &["failed".to_owned()]),
-        (None, None) if args.values.is_empty() => {
-            return Err(CmdError::request(
-                "there is no value to record",
-                "lap enter WORKLOAD --rig NAME 5:41 5:39 …; or a table: lap enter --table FILE",
-            ));
-        }
-        (None, None) => Grid::column(&measure(args, open)?, &args.values),
-    };
     let wishes = Wishes {
         rig: args.rig.clone(),
         workload: args.workload.clone(),
@@ -193,7 +204,7 @@ fn read(
         called: args.columns.clone(),
         recorded: known_rigs(&open.study, existing)?,
     };
-    read_sheet(&grid, &open.study, &wishes).map_err(|mistakes| told::mistaken(&mistakes, args))
+    read_sheet(grid, &open.study, &wishes).map_err(|mistakes| told::mistaken(&mistakes, args))
 }
 
 /// Returns the measure that the values of the command line are of.
