@@ -3,8 +3,12 @@
 use super::cell::{Wrong, looks_like_value};
 use super::form::Form;
 use super::grid::Place;
-use super::heading::Column;
+use super::heading::{Column, Of, measures, usual_measure};
 use super::read::Reader;
+use crate::record::Workload;
+
+/// The unit of shares.
+const PER_CENT: &str = "%";
 
 /// Rows in which headings are looked for: titles stand above them.
 const HEADINGS_WITHIN: usize = 40;
@@ -46,9 +50,10 @@ impl Reader<'_> {
             let text = self.grid.cell(at(column)).to_owned();
             match &columns[column] {
                 Some(Column::Note) => self.sheet.left_out.push(text),
-                Some(Column::Value(_, form)) => {
-                    let form = form.clone();
+                Some(Column::Value(of, form)) => {
+                    let (of, form) = (of.clone(), form.clone());
                     self.clocks(headings, column, form.as_ref());
+                    self.shares(headings, column, (&of, form.as_ref()));
                 }
                 None if self.filled(headings, column) > 0 => self.unknown(headings, column, text),
                 _ => {}
@@ -83,6 +88,35 @@ impl Reader<'_> {
             names.join(", ")
         );
         self.wrong(Place { row: headings, column }, Wrong::new(problem, remedy));
+    }
+
+    /// Shares that are all 1 or less are what a spreadsheet makes of per cent: it is asked which they are.
+    fn shares(&mut self, headings: usize, column: usize, (of, form): (&Of, Option<&Form>)) {
+        let is_read =
+            |workload: &&Workload| of.workload.as_ref().is_none_or(|name| *name == workload.name);
+        let unit = |workload: &Workload| {
+            let named =
+                measures(workload).into_iter().find(|m| Some(&m.name) == of.measure.as_ref());
+            named.or_else(|| usual_measure(workload).filter(|_| of.measure.is_none()))
+        };
+        let workloads = self.study.workloads.iter().filter(is_read);
+        let mut measures = workloads.filter_map(unit);
+        let stated = matches!(form, Some(Form::Unit(unit)) if unit == PER_CENT);
+        if !stated && measures.next().is_none_or(|measure| measure.unit != PER_CENT) {
+            return;
+        }
+        let rows = headings + 1..self.grid.rows();
+        let cells = rows.map(|row| Place { row, column });
+        let numbers: Vec<(Place, f64)> = cells
+            .filter_map(|at| Some((at, self.grid.cell(at).replace(',', ".").parse().ok()?)))
+            .collect();
+        let Some((place, first)) = numbers.first().copied() else { return };
+        if numbers.iter().all(|(_, share)| (0.0..=1.0).contains(share)) {
+            let times = (first * 1e8).round() / 1e6;
+            let problem = format!("`{first}` of a measure in % may be {first} % or {times} %");
+            let remedy = "a spreadsheet keeps 40 % as 0.4: write the sign into the cells, as text, such as 40 %";
+            self.wrong(place, Wrong::new(problem, remedy));
+        }
     }
 
     /// Times that all end in `:00` are what a spreadsheet makes of minutes and seconds: it is asked which they are.

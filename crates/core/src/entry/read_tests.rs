@@ -201,3 +201,22 @@ proptest! {
         let _ = read_sheet(&Grid::new(rows), &study(), &Wishes::default());
     }
 }
+
+#[test]
+fn shares_that_a_spreadsheet_may_have_kept_of_one_are_asked_about() {
+    let mut study = study();
+    study.workloads[1].task.readings[0].unit = "%".into();
+    let said = |cells: &str| {
+        let rows = format!("rig;still · score\n{cells}");
+        let rows = rows.lines().map(|line| line.split(';').map(str::to_owned).collect());
+        read_sheet(&Grid::new(rows.collect()), &study, &Wishes::default())
+    };
+    let wrong = said("heron;0.4\nwren;0,55").unwrap_err();
+    assert_eq!(wrong[0].problem, "`0.4` of a measure in % may be 0.4 % or 40 %");
+    let values = |cells: &str| {
+        let entries = said(cells).unwrap().entries;
+        entries.iter().map(|entry| entry.readings[0].value).collect::<Vec<_>>()
+    };
+    assert_eq!(values("heron;0.4 %\nwren;0.55 %"), [Some(0.4), Some(0.55)]);
+    assert_eq!(values("heron;40\nwren;0.55"), [Some(40.0), Some(0.55)]);
+}

@@ -119,16 +119,17 @@ fn worst(table: &Table<'_>, out: &[usize]) -> Option<Suspect> {
     let spots = &table.spots;
     let all = Additive::of(spots, &|at| out.contains(&at))?;
     let of_typed = |at: &usize| table.cells[*at].typed.is_some() && !out.contains(at);
-    let mut typed: Vec<usize> = (0..spots.len()).filter(of_typed).collect();
+    let typed: Vec<usize> = (0..spots.len()).filter(of_typed).collect();
     let (singles, pairs) = (typed.len() as f64, pairs_of(spots, &typed));
     // Those that lie farthest off, each in the spread of its own column.
-    let far = |at: &usize| {
-        let spot = spots[*at];
+    let far = |at: usize| {
+        let spot = spots[at];
         let expected = all.expected(spot.row, spot.column);
         expected.map_or(0.0, |e| (spot.value - e.value).abs() / e.variance.sqrt())
     };
-    typed.sort_by(|a, b| far(b).total_cmp(&far(a)));
-    typed.truncate(LOOKED_AT);
+    let mut far: Vec<(f64, usize)> = typed.into_iter().map(|at| (far(at), at)).collect();
+    far.sort_by(|a, b| b.0.total_cmp(&a.0));
+    let typed: Vec<usize> = far.into_iter().take(LOOKED_AT).map(|(_, at)| at).collect();
     let expected = |at: usize, pair: Option<usize>| {
         let left = |other: usize| other == at || Some(other) == pair || out.contains(&other);
         let fit = Additive::of(spots, &left)?;

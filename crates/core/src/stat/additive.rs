@@ -53,6 +53,9 @@ pub struct Additive {
     /// Squared deviations of each column, and the degrees of freedom of each of its values.
     squares: Vec<f64>,
     share: f64,
+    /// The variance by all columns together, and its degrees of freedom.
+    all: f64,
+    degrees: f64,
 }
 
 impl Additive {
@@ -98,9 +101,17 @@ impl Additive {
             let off = spot.value - by_row[spot.row] - by_column[spot.column];
             squares[spot.column] += off * off;
         }
-        let share = (n - effects) / n;
-        let found = Self { rows: by_row, columns: by_column, in_row, in_column, squares, share };
-        (n - effects >= 1.0).then_some(found)
+        let degrees = n - effects;
+        (degrees >= 1.0).then(|| Self {
+            rows: by_row,
+            columns: by_column,
+            in_row,
+            in_column,
+            all: squares.iter().sum::<f64>() / degrees,
+            squares,
+            share: degrees / n,
+            degrees,
+        })
     }
 
     /// Returns what a value that was left out should be; `None` where nothing else of its row or column is left.
@@ -116,16 +127,14 @@ impl Additive {
         if in_column < 1.0 || (has_rows && in_row < 1.0) {
             return None;
         }
-        let n: f64 = self.in_row.iter().sum();
-        let all = self.squares.iter().sum::<f64>() / (n * self.share);
         let own = in_column * self.share;
-        let moderated = (SHARED_DEGREES * all + self.squares[column]) / (SHARED_DEGREES + own);
-        let rows = if has_rows { all / in_row } else { 0.0 };
+        let moderated = (SHARED_DEGREES * self.all + self.squares[column]) / (SHARED_DEGREES + own);
+        let rows = if has_rows { self.all / in_row } else { 0.0 };
         let degrees = if has_rows { SHARED_DEGREES + own } else { own };
         Some(Expected {
             value: self.rows[row] + self.columns[column],
             variance: moderated * (1.0 + 1.0 / in_column) + rows,
-            degrees: degrees.min(n * self.share),
+            degrees: degrees.min(self.degrees),
         })
     }
 }

@@ -186,12 +186,20 @@ fn how(head: &LapHead, body: &LapBody) -> Vec<Field> {
             Column::text("produced", "produced"),
             Cell::list(body.produced.iter().map(produced).collect()),
         ),
-        (
-            Column::text("left_behind", "left behind, and ended"),
-            Cell::list(body.left_behind.clone()),
-        ),
+        (Column::text("left_behind", "left behind"), left_behind(&body.left_behind)),
         (Column::machine("task"), Cell::whole(u64::from(head.task))),
     ]
+}
+
+/// Returns what outlived the lap, each as what became of it: what would not end says so itself.
+fn left_behind(names: &[String]) -> Cell {
+    let became = |name: &String| match name.ends_with(')') {
+        true => name.clone(),
+        false => format!("{name} (ended)"),
+    };
+    let shown = names.iter().map(became).collect::<Vec<_>>().join(", ");
+    let cell = Cell::list(names.to_vec());
+    if names.is_empty() { cell } else { cell.shown(shown) }
 }
 
 fn conditions(body: &LapBody) -> Vec<Field> {
