@@ -127,6 +127,13 @@ impl<'a> HandLap<'a> {
         Self { workload, settings, time: Some((time, time)), outcome: Outcome::Interrupted, body }
     }
 
+    /// Returns a lap that failed after `time`.
+    pub fn failed(workload: &'a Workload, settings: &'a Settings, time: Nanos, ctx: &Ctx) -> Self {
+        let reason = Some("failed, said whoever held the stopwatch".to_owned());
+        let body = LapBody { started: ctx.now(), reason, ..LapBody::default() };
+        Self { workload, settings, time: Some((time, time)), outcome: Outcome::Failed, body }
+    }
+
     fn numbered(&self, number: u32) -> NewLap<'_> {
         let splits = self.workload.task.splits.as_ref();
         let counted = &splits.map_or(&[][..], |splits| &splits.counts);

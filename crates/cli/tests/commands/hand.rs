@@ -140,14 +140,17 @@ fn a_stopwatch_records_laps_splits_and_voids_as_they_happen() {
         (" ", 300),
         ("v", 200),
         (" ", 200),
+        ("f", 300),
+        (" ", 200),
         ("q", 300),
     ];
     pressed(&env, clock, &keys);
     let csv = env.lap_ok(&["show", "heron-1", "--format", "csv"]);
     let lines: Vec<&str> = csv.lines().skip(1).collect();
-    assert_eq!(lines.len(), 3, "{csv}");
+    assert_eq!(lines.len(), 4, "{csv}");
+    assert!(lines[2].contains("failed"), "{csv}");
     assert!(lines[0].contains("part-1") && lines[0].contains("part-2"), "{csv}");
-    assert!(lines[2].contains("interrupted"), "the lap under way at the end is given up: {csv}");
+    assert!(lines[3].contains("interrupted"), "the lap under way at the end is given up: {csv}");
     let shown = env.lap_ok(&["show", "heron-1"]);
     assert!(shown.contains("Timed by hand with the tool's stopwatch by Ada."), "{shown}");
     assert!(shown.contains("heron-1.2, set aside") && shown.contains("1 lap counted"), "{shown}");

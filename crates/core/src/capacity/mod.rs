@@ -8,6 +8,7 @@ mod laps;
 mod out_of_order;
 mod rule;
 mod search;
+mod step;
 mod tried;
 
 pub use edge::{Edge, edge};
@@ -16,4 +17,5 @@ pub use laps::{
 };
 pub use out_of_order::out_of_order;
 pub use search::{Search, next_load};
+pub use step::step_name;
 pub use tried::{Share, Tried, shares};

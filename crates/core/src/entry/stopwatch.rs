@@ -17,6 +17,8 @@ pub enum Press {
     Split,
     /// Makes the lap under way, or the last one, not count.
     Void,
+    /// Ends the lap under way as one that failed.
+    Failed,
 }
 
 /// A lap by the stopwatch.
@@ -39,6 +41,8 @@ pub enum Told {
     Stopped(Clocked),
     /// The lap under way was given up after this time.
     GivenUp(Nanos),
+    /// The lap under way failed after this time.
+    Failed(Nanos),
     /// The last lap is not to count.
     VoidLast,
     /// There was nothing to do.
@@ -75,16 +79,17 @@ impl Stopwatch {
                 self.splits.push(at);
                 Told::Split(at.since(before).unwrap_or_default())
             }
-            (Press::Void, Some(started)) => {
+            (Press::Void | Press::Failed, Some(started)) => {
                 self.splits.clear();
                 self.started = None;
-                Told::GivenUp(at.since(started).unwrap_or_default())
+                let time = at.since(started).unwrap_or_default();
+                if press == Press::Void { Told::GivenUp(time) } else { Told::Failed(time) }
             }
             (Press::Void, None) if self.last => {
                 self.last = false;
                 Told::VoidLast
             }
-            (Press::Split | Press::Void, None) => Told::Nothing,
+            (Press::Split | Press::Void | Press::Failed, None) => Told::Nothing,
         }
     }
 
@@ -121,6 +126,9 @@ mod tests {
         watch.press(Press::Go, Stamp(10));
         assert_eq!(watch.press(Press::Void, Stamp(15)), Told::GivenUp(Nanos(5)));
         assert_eq!(watch.press(Press::Void, Stamp(16)), Told::Nothing, "no lap came of it");
+        assert_eq!(watch.press(Press::Failed, Stamp(16)), Told::Nothing);
+        watch.press(Press::Go, Stamp(17));
+        assert_eq!(watch.press(Press::Failed, Stamp(19)), Told::Failed(Nanos(2)));
         watch.press(Press::Go, Stamp(20));
         watch.press(Press::Go, Stamp(30));
         assert_eq!(watch.press(Press::Void, Stamp(31)), Told::VoidLast);

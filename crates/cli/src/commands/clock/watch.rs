@@ -24,7 +24,7 @@ pub fn run(
     screen.say(
         Role::Quiet,
         &format!(
-            "blank starts and stops, s splits, v voids, q ends; times are known to {step}, for \
+            "blank starts and stops, s splits, f failed, v voids, q ends; times are known to {step}, for \
              your reaction"
         ),
     );
@@ -38,6 +38,7 @@ pub fn run(
             Key::Pressed(b' ' | b'\n' | b'\r', at) => (Press::Go, at),
             Key::Pressed(b's', at) => (Press::Split, at),
             Key::Pressed(b'v', at) => (Press::Void, at),
+            Key::Pressed(b'f', at) => (Press::Failed, at),
             // Ctrl-D and Ctrl-C too, where the terminal hands them on.
             Key::Pressed(b'q' | 3 | 4, at) => return give_up(screen, &mut watch, at, logbook),
             Key::Pressed(..) => continue,
@@ -89,6 +90,11 @@ fn told(screen: &mut Screen<'_>, told: &Told, logbook: &mut Logbook) -> Result<(
             let lap = HandLap::given_up(screen.workload, screen.settings, *time, screen.ctx);
             let name = screen.write(&lap, logbook)?;
             screen.say(Role::Open, &format!("{name}  given up"));
+        }
+        Told::Failed(time) => {
+            let lap = HandLap::failed(screen.workload, screen.settings, *time, screen.ctx);
+            let name = screen.write(&lap, logbook)?;
+            screen.say(Role::Worse, &format!("{name}  failed"));
         }
         Told::VoidLast => {
             screen.void_last(logbook)?;

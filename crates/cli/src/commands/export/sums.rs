@@ -5,6 +5,7 @@ use crate::error::CmdError;
 use crate::lab::read_lab;
 use crate::study_file::OpenStudy;
 use honest_lap_core::analysis::{Analysis, Question, analyse};
+use honest_lap_core::capacity::step_name;
 use honest_lap_core::judge::{Against, Cell, Difference, Plain, Row, WorkloadView};
 use honest_lap_core::record::{Elsewhere, TIME};
 use honest_lap_core::stat::{Interval, Summary};
@@ -16,7 +17,7 @@ use honest_lap_view::words::{ground_name, verdict_of, why_not};
 
 use Holds::{Flag, Number, Text, Whole};
 
-pub const SUMS: [(&str, Holds); 32] = [
+pub const SUMS: [(&str, Holds); 33] = [
     ("workload", Text),
     ("variant", Text),
     ("measure", Text),
@@ -49,6 +50,7 @@ pub const SUMS: [(&str, Holds); 32] = [
     ("ground", Text),
     ("differs", Text),
     ("doubts", Text),
+    ("step", Text),
 ];
 
 /// Writes a row for every figure, and returns how many.
@@ -78,7 +80,7 @@ fn figures(
     view: &WorkloadView,
     row: &Row,
     doubted: &Doubted<'_>,
-) -> [Field; 32] {
+) -> [Field; 33] {
     let (cell, plain) = (row.cell.as_ref(), row.plain.as_ref());
     let difference = match &row.against {
         Against::Other(difference) => Some(difference),
@@ -132,6 +134,7 @@ fn figures(
         Field::Text(difference.map(|d| ground_name(d).to_owned())),
         listed(differs.collect()),
         listed(doubts.collect()),
+        Field::Text(cell.and_then(|cell| step_name(&view.steps, cell.typical()))),
     ]
 }
 
@@ -148,7 +151,7 @@ fn listed(items: Vec<String>) -> Field {
 }
 
 /// Returns the row of a number from elsewhere, which is part of no verdict.
-fn published(number: &Elsewhere) -> [Field; 32] {
+fn published(number: &Elsewhere) -> [Field; 33] {
     std::array::from_fn(|place| match SUMS[place] {
         ("workload", _) => Field::text(&number.workload),
         ("variant", _) => Field::text(number.settings.to_string()),

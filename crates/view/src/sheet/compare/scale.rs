@@ -2,13 +2,10 @@
 
 use crate::number::{TimeUnit, decimals, fixed, significant};
 use crate::words::display_read;
-use honest_lap_core::capacity::CAPACITY;
+use honest_lap_core::capacity::{CAPACITY, step_name};
 use honest_lap_core::endurance;
 use honest_lap_core::frame;
 use honest_lap_core::judge::{Row, WorkloadView};
-
-/// Steps this near to a place are at it: means of several are rounded.
-const ROUNDING: f64 = 1e-6;
 
 /// The unit of a table: one that suits its times, or the measure's own.
 pub struct Scale {
@@ -35,16 +32,9 @@ impl Scale {
         Self { time: Some(unit), symbol: unit.symbol.to_owned(), worked_out: false, steps }
     }
 
-    /// Returns the name of the step that a value is, or of the two that it lies between.
+    /// Returns the name of the step that a value is, where it is one.
     pub fn step(&self, value: f64) -> Option<String> {
-        let last = self.steps.len().checked_sub(1)?;
-        let place = (value - 1.0).clamp(0.0, last as f64);
-        let (below, above) = ((place + ROUNDING).floor(), (place - ROUNDING).ceil());
-        let name = |place: f64| self.steps[place as usize].as_str();
-        match below == above {
-            true => Some(name(below).to_owned()),
-            false => Some(format!("{} to {}", name(below), name(above))),
-        }
+        step_name(&self.steps, value)
     }
 
     /// Returns a value to the digits that its spread supports.
