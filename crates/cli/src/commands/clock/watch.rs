@@ -23,10 +23,7 @@ pub fn run(
     let step = display_span(REACTION_STEP);
     screen.say(
         Role::Quiet,
-        &format!(
-            "blank starts and stops, s splits, f failed, v voids, q ends; times are known to {step}, for \
-             your reaction"
-        ),
+        &format!("blank starts and stops, s splits, f failed, v voids, q ends; known to {step}"),
     );
     let mut watch = Stopwatch::default();
     loop {
