@@ -253,6 +253,13 @@ pub enum Doubt {
         /// How many values are alike.
         values: usize,
     },
+    /// What was typed for a session of one rig is that of another, and the other way round.
+    SessionsExchanged {
+        /// The session.
+        session: SessionName,
+        /// The other.
+        with: SessionName,
+    },
     /// Laps that hardly worked: they waited.
     MostlyWaiting {
         /// The rig.
@@ -342,6 +349,7 @@ impl Doubt {
                 | Self::SlippedDigit { .. }
                 | Self::DoesNotFit { .. }
                 | Self::Repeated { .. }
+                | Self::SessionsExchanged { .. }
                 | Self::UpsideDown { .. }
         )
     }

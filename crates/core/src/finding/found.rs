@@ -54,7 +54,8 @@ impl Finding {
             Doubt::FirstLap { series, .. }
             | Doubt::OddLap { series, .. }
             | Doubt::NotSteady { series, .. } => series.session = own(&series.session),
-            Doubt::Repeated { session, of, .. } => {
+            Doubt::Repeated { session, of, .. }
+            | Doubt::SessionsExchanged { session, with: of } => {
                 *session = own(session);
                 *of = own(of);
             }

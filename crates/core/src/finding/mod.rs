@@ -9,6 +9,7 @@ mod capped;
 mod does_not_fit;
 mod doubt;
 mod evidence;
+mod exchanged;
 mod first_lap;
 mod found;
 mod impact;
@@ -94,7 +95,13 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
     ];
     let (series, known) = (series::series(evidence), evidence.known);
     let mut tests: Vec<Tests> = tests_of_series.iter().map(|test| test(&series)).collect();
-    let of_all = [sessions_disagree::test, slipped_digit::test, does_not_fit::test, repeated::test];
+    let of_all = [
+        sessions_disagree::test,
+        exchanged::test,
+        slipped_digit::test,
+        does_not_fit::test,
+        repeated::test,
+    ];
     tests.extend(of_all.map(|test| test(evidence)));
     let mut found = too_few::find(&series);
     found.extend(shared(tests));

@@ -54,7 +54,8 @@ impl Kind {
 }
 
 /// Returns the table as it was typed: to a tenth of a second.
-fn lab(table: &Meaning) -> Lab {
+fn lab(days: &[Meaning]) -> Lab {
+    let table = &days[0];
     let name = |at: usize| format!("task{at}");
     let by_hand = |at: usize| Task {
         by_hand: Some("time it".into()),
@@ -68,8 +69,10 @@ fn lab(table: &Meaning) -> Lab {
     };
     let tasks = (0..table[0].len()).map(form).collect();
     let mut records = Records { tasks, ..Records::default() };
-    for (rig, row) in table.iter().enumerate() {
-        let session = SessionName { rig: format!("rig{rig:02}"), number: 1 };
+    let rows =
+        (1..).zip(days).flat_map(|(number, day)| (0..).zip(day).map(move |row| (number, row)));
+    for (day, (rig, row)) in rows {
+        let session = SessionName { rig: format!("rig{rig:02}"), number: day };
         let about = SessionAbout { origin: Origin::Entered, ..SessionAbout::default() };
         let record = SessionRecord {
             name: session.clone(),
@@ -80,7 +83,8 @@ fn lab(table: &Meaning) -> Lab {
             versions: Vec::new(),
             about,
         };
-        records.sessions.push((record, None));
+        let age = Nanos::from_seconds(86_400 * u64::from(30 - day));
+        records.sessions.push((record, Some(age)));
         let mut number = 0;
         for (at, laps) in row.iter().enumerate() {
             for (&seconds, round) in laps.iter().zip(1..) {
@@ -112,12 +116,21 @@ fn share(what: &str, seed: u64, mut lab: impl FnMut(&mut SplitMix) -> bool) -> f
 
 /// Returns what is doubted by a test of what was typed: the rig, and what it may have been meant to be.
 fn doubted(table: &Meaning) -> Vec<(String, Option<Meant>)> {
-    let lab = lab(table);
+    doubted_of(std::slice::from_ref(table))
+}
+
+/// Returns the same of several days.
+fn doubted_of(days: &[Meaning]) -> Vec<(String, Option<Meant>)> {
+    let lab = lab(days);
     let found = analyse(&lab, &Question::default()).expect("it has laps");
     let said = found.findings.iter().filter_map(|found| match &found.doubt {
         Doubt::DoesNotFit { rig, meant, .. } => Some((rig.clone(), meant.clone())),
         Doubt::SlippedDigit { rig, .. } => Some((rig.clone(), None)),
         Doubt::Repeated { session, .. } => Some((session.rig.clone(), None)),
+        Doubt::SessionsExchanged { session, with } => {
+            let meant = Meant::OfRig { rig: with.rig.clone(), value: 0.0 };
+            Some((session.rig.clone(), Some(meant)))
+        }
         _ => None,
     });
     said.collect()
@@ -181,4 +194,40 @@ fn slips_of_many_kinds_are_found_and_explained() {
     };
     let exchanged = |meant: &Meant| matches!(meant, Meant::OfRig { .. });
     assert!(found("two rows exchanged", PLAIN, rows, exchanged) > 0.7);
+}
+
+/// Returns a table as it comes out on another day.
+fn another_day(table: &Meaning, random: &mut SplitMix) -> Meaning {
+    let mut day = table.clone();
+    for row in &mut day {
+        let luck = 0.015 * random.normal();
+        let values = row.iter_mut().flatten();
+        values.for_each(|value| *value *= (luck + 0.01 * random.normal()).exp());
+    }
+    day
+}
+
+#[test]
+fn sessions_that_were_exchanged_are_found_and_others_seldom_accused() {
+    let kind = Kind { rigs: 12, ..PLAIN };
+    let most = 0.1 + 3.0 * (0.36 / labs() as f64).sqrt();
+    let accused = share("two days, nothing wrong, accused", 61, |random| {
+        let first = kind.draw(random);
+        let second = another_day(&first, random);
+        !doubted_of(&[first, second]).is_empty()
+    });
+    assert!(accused <= most, "{accused}");
+    let found = share("two days, rows of rigs a third apart exchanged, found", 67, |random| {
+        let mut first = kind.draw(random);
+        let (a, b) = (first[3][0][0], first[7][0][0]);
+        let times = if a.max(b) / a.min(b) < 1.3 { 1.5 } else { 1.0 };
+        first[3].iter_mut().flatten().for_each(|value| *value *= times);
+        let mut second = another_day(&first, random);
+        second.swap(3, 7);
+        let said = doubted_of(&[first, second]);
+        said.iter().any(|(rig, meant)| {
+            rig == "rig03" && matches!(meant, Some(Meant::OfRig { rig, .. }) if rig == "rig07")
+        })
+    });
+    assert!(found > 0.8, "{found}");
 }

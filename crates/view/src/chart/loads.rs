@@ -4,7 +4,7 @@ use super::head::answered;
 use honest_lap_draw::MARGIN;
 use honest_lap_draw::Paint;
 use honest_lap_draw::Scale;
-use honest_lap_draw::axis::{across, number};
+use honest_lap_draw::axis::{across, across_at, number};
 use honest_lap_draw::{Drawing, Shape, Stroke, Type};
 use std::slice;
 
@@ -41,6 +41,8 @@ pub struct LoadsFigure {
     pub finding: String,
     /// What loads count.
     pub unit: String,
+    /// The names of the loads, counted from 1, where they have names.
+    pub steps: Vec<String>,
     /// The lanes, on one scale.
     pub lanes: Vec<LoadLane>,
 }
@@ -68,7 +70,14 @@ pub fn loads(figure: &LoadsFigure, width: f64) -> Drawing {
     let high = |lane: &LoadLane| HEAD + BARS + 6.0 + EDGE * lane.edges.len() as f64 + APART;
     let bottom = y + figure.lanes.iter().map(high).sum::<f64>();
     // Ahead of the bars, which stand on its lines.
-    across(&mut drawing, &x, (y, bottom), number);
+    match figure.steps.len() {
+        0 => across(&mut drawing, &x, (y, bottom), number),
+        steps => {
+            let places = (1..=steps).map(|step| step as f64).collect();
+            let name = |place: f64| figure.steps[place as usize - 1].clone();
+            across_at(&mut drawing, &x, (y, bottom), places, name);
+        }
+    }
     for lane in &figure.lanes {
         let name = Type::name(14.0);
         let words = name.fitted(&lane.name, (right - left) / 2.0);
@@ -100,6 +109,9 @@ fn range(figure: &LoadsFigure) -> (f64, f64) {
     let (low, high) = ends().fold((f64::INFINITY, f64::NEG_INFINITY), |(low, high), (from, to)| {
         (low.min(from), high.max(to))
     });
+    if !figure.steps.is_empty() {
+        return (0.5, figure.steps.len() as f64 + 0.5);
+    }
     if low > high {
         return (0.0, 1.0);
     }
@@ -153,6 +165,7 @@ pub(super) fn example(rigs: &[String]) -> LoadsFigure {
         title: "sky-layers: what holds at which load".into(),
         finding: "kestrel is better; plover is too close to call".into(),
         unit: "layers".into(),
+        steps: Vec::new(),
         lanes: rigs.iter().enumerate().map(lane).collect(),
     }
 }

@@ -3,18 +3,22 @@
 use crate::chart::{LoadLane, LoadTried, LoadsFigure};
 use crate::words::{count, lap_of};
 use honest_lap_core::capacity::{Searched, Tried, shares};
+use honest_lap_core::record::Loads;
 use std::collections::BTreeMap;
 
 /// Returns the searches of `workload`, the rigs and variants below one another; `finding` is what they come to.
 pub fn loads(workload: &str, finding: String, searches: &[Searched<'_>]) -> LoadsFigure {
     let mut lanes: BTreeMap<String, Vec<&Searched<'_>>> = BTreeMap::new();
-    let mut unit = String::new();
+    let (mut unit, mut steps) = (String::new(), Vec::new());
     for search in searches {
         let Some((lap, _)) = search.laps.first() else { continue };
         if lap.workload == workload {
             let name = lap_of(&lap.name.session.rig, &lap.settings);
             lanes.entry(name).or_default().push(search);
             unit.clone_from(&search.rule.unit);
+            if let Loads::Named(names) = &search.rule.loads {
+                steps.clone_from(names);
+            }
         }
     }
     let lane = |(name, searches): (String, Vec<&Searched<'_>>)| {
@@ -46,6 +50,7 @@ pub fn loads(workload: &str, finding: String, searches: &[Searched<'_>]) -> Load
         title: format!("{workload}: what holds at which load"),
         finding,
         unit: if unit.is_empty() { "steps, from the smallest".to_owned() } else { unit },
+        steps,
         lanes: lanes.into_iter().map(lane).collect(),
     }
 }

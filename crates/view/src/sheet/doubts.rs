@@ -15,8 +15,8 @@ const NARROW: usize = 80;
 /// Returns the sheet of `findings`, raised on so many laps, each with its laps and evidence.
 pub fn doubts(findings: &[Finding], laps: usize) -> Sheet {
     let by_test = findings.iter().any(|finding| finding.doubt.is_by_test());
-    let note = "First lap, odd lap, not steady, sessions disagree, still falling, slipped digit, does not fit, repeated and \
-                upside down are tests: all of them together accuse at most one clean lab in ten. The others state facts.";
+    let note = "First lap, odd lap, not steady, sessions disagree, still falling, slipped digit, does not fit, repeated, sessions exchanged \
+                and upside down are tests: all of them together accuse at most one clean lab in ten. The others state facts.";
     let order = "What could change most comes first: how many verdicts are others, or none, without the \
                  laps concerned; how many depend on it where its size is not known; by how much it moves a \
                  figure.";

@@ -37,6 +37,7 @@ fn named(doubt: &Doubt) -> Vec<&str> {
         | Doubt::OutOfOrder { rig, .. } => vec![rig],
         Doubt::UpsideDown { behind, .. } => vec![behind],
         Doubt::Repeated { session, .. } => vec![&session.rig],
+        Doubt::SessionsExchanged { session, with } => vec![&session.rig, &with.rig],
         Doubt::AveragesHide { rigs: (one, other), .. }
         | Doubt::TwoThingsChanged { rigs: (one, other), .. } => vec![one, other],
         Doubt::NothingToChoose { rigs, .. } => rigs.iter().map(String::as_str).collect(),

@@ -30,6 +30,7 @@ pub fn name(doubt: &Doubt) -> &'static str {
         Doubt::SlippedDigit { .. } => "slipped digit",
         Doubt::DoesNotFit { .. } => "does not fit",
         Doubt::Repeated { .. } => "repeated",
+        Doubt::SessionsExchanged { .. } => "sessions exchanged",
         Doubt::MostlyWaiting { .. } => "mostly waiting",
         Doubt::NothingToChoose { .. } => "nothing to choose",
         Doubt::UpsideDown { .. } => "upside down",

@@ -68,6 +68,9 @@ pub fn to_resolve(finding: &Finding) -> String {
             "look it up; if it was mistyped: lap set-aside {} --why \"mistyped\", and enter it again",
             lap()
         ),
+        Doubt::SessionsExchanged { session, with } => format!(
+            "look both up; if their rows were exchanged: lap set-aside {session} {with} --why \"exchanged\", and enter them again"
+        ),
         Doubt::Repeated { session, .. } => format!(
             "look it up; if it was typed twice: lap set-aside {session} --why \"typed twice\""
         ),

@@ -119,6 +119,10 @@ pub fn seen(finding: &Finding) -> String {
             let said = does_not_fit(of, *value, *fits, meant.as_ref());
             format!("on {rig} lap {} has {said}", first(laps))
         }
+        Doubt::SessionsExchanged { session, with } => format!(
+            "{session} lies where {} does otherwise, and {with} where {} does: were they exchanged?",
+            with.rig, session.rig
+        ),
         Doubt::Repeated { session, of, values } => format!(
             "{session} is {of} to the last digit, in {}",
             if *values == 1 { "its one value".to_owned() } else { format!("all {values} values") }
