@@ -142,7 +142,9 @@ fn exchange(
             PollFd::new(socket, PollFlags::IN),
             PollFd::from_borrowed_fd(stop.fd(), PollFlags::IN),
         ];
-        match poll(&mut fds, left.as_ref()) {
+        match poll(&mut fds, Some(&left.unwrap_or(timespec(STOPPED.0)))) {
+            // A lap may have stopped its own starter, which then never answers.
+            Ok(0) => go_on(owner),
             Ok(_) | Err(rustix::io::Errno::INTR) => {}
             Err(err) => return Err(err.into()),
         }
@@ -164,12 +166,20 @@ fn exchange(
     read_report(BufReader::new(socket)).map(Some)
 }
 
+/// How long a starter may be stopped before it is made to go on.
+const STOPPED: Nanos = Nanos(1_000_000_000);
+
+/// Has a starter that was stopped go on; to one that was not it is nothing.
+fn go_on(starter: u32) {
+    let starter = i32::try_from(starter).ok().and_then(Pid::from_raw);
+    let _ = starter.map(|starter| kill_process(starter, Signal::CONT));
+}
+
 /// Asks the starter to end its lap, and waits for that: not for long, and not at all if it is asked twice.
 fn ended(mut socket: &UnixStream, starter: u32, stop: &Stop) -> io::Result<Option<Report>> {
     let until = crate::now().0.saturating_add(PATIENCE.0);
     // A lap may have stopped its own starter.
-    let starter = i32::try_from(starter).ok().and_then(Pid::from_raw);
-    let _ = starter.map(|starter| kill_process(starter, Signal::CONT));
+    go_on(starter);
     socket.write_all(b"end\n")?;
     while crate::now().0 < until && !stop.urgent() {
         let mut fds = [PollFd::new(socket, PollFlags::IN)];
