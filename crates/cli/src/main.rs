@@ -1,6 +1,7 @@
 //! `lap`: times real work on real machines, and reports only what the data supports.
 
 mod args;
+mod background;
 mod by_hand;
 mod command_line;
 mod commands;
@@ -13,6 +14,7 @@ mod hand_search;
 mod lab;
 mod lock;
 mod mark_signal;
+mod out_of_memory;
 mod progress;
 mod rig_key;
 mod rig_name;
@@ -27,11 +29,15 @@ mod working;
 use honest_lap_measure::starter::{is_starter_argument, serve};
 use std::process::ExitCode;
 
+#[global_allocator]
+static MEMORY: out_of_memory::OrEnd = out_of_memory::OrEnd;
+
 fn main() -> ExitCode {
     // The starter may touch nothing of what follows: it is to stay small and quick.
     if std::env::args_os().nth(1).is_some_and(|first| is_starter_argument(&first)) {
         return serve();
     }
+    out_of_memory::look_for_room();
     let ctx = ctx::Ctx::from_process();
     honest_lap_logbook::when_waiting(ui::tell_of_waiting);
     let work = || {

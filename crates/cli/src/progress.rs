@@ -1,5 +1,6 @@
 //! What is seen while laps are run: a line a lap, and at a terminal a live line below.
 
+use crate::background::Background;
 use crate::ctx::Ctx;
 use honest_lap_core::endurance::{Endured, Evidence};
 use honest_lap_core::frame::Live;
@@ -28,6 +29,8 @@ const LAST_LINES: usize = 5;
 pub struct Progress<'a> {
     ctx: &'a Ctx,
     bar: ProgressBar,
+    /// Lets the time on the live line go on between what is told.
+    ticking: Option<Background>,
     /// Widths of the columns of lap names and of what they are laps of.
     widths: (usize, usize),
     begun: Instant,
@@ -50,6 +53,14 @@ struct ByWorkload {
     left: String,
 }
 
+fn tick(bar: ProgressBar) -> Background {
+    Background::begin("live-line", move |until| {
+        while until.goes_on_after(TICK) {
+            bar.tick();
+        }
+    })
+}
+
 impl<'a> Progress<'a> {
     pub fn new(ctx: &'a Ctx, plan: &Plan<'_>, brief: bool) -> Self {
         let laps = plan.planner.order().len();
@@ -66,6 +77,7 @@ impl<'a> Progress<'a> {
         Self {
             ctx,
             bar,
+            ticking: None,
             widths,
             begun: Instant::now(),
             told: None,
@@ -122,7 +134,7 @@ impl<'a> Progress<'a> {
         let kind = format!("{kind}{at}");
         self.lap = format!("{what}{kind}");
         self.show(format!("{what}{kind} · {} left{ends}", left_words(left)));
-        self.bar.enable_steady_tick(TICK);
+        self.ticking.get_or_insert_with(|| tick(self.bar.clone()));
         self.tell_end(left, end);
     }
 
@@ -249,6 +261,7 @@ impl<'a> Progress<'a> {
 impl Drop for Progress<'_> {
     fn drop(&mut self) {
         self.tell_workload();
+        drop(self.ticking.take());
         self.bar.finish_and_clear();
     }
 }
