@@ -260,8 +260,8 @@ impl Reader<'_> {
             };
             here(Wrong::new(problem, remedy))
         })?;
-        let measure =
-            measure(workload, of.measure.as_ref().or(of_row.measure.as_ref())).map_err(here)?;
+        let named = of.measure.as_ref().or(of_row.measure.as_ref());
+        let measure = measure(workload, named, self.wishes.measure.as_ref()).map_err(here)?;
         let given = of.settings.iter().chain(&of_row.settings);
         let settings = self.settings(workload, given, place, columns)?;
         let form = form.or(self.wishes.form.as_ref().filter(|_| measure.is_time()));
@@ -328,16 +328,21 @@ impl Reader<'_> {
     }
 }
 
-/// Returns the measure called `name`; where none is named, the one that is usually read.
-fn measure(workload: &Workload, name: Option<&String>) -> Result<Measure, Wrong> {
+/// Returns the measure called `name`; where none is named, the one that is usually read, or that is wished of several.
+fn measure(
+    workload: &Workload,
+    name: Option<&String>,
+    wished: Option<&String>,
+) -> Result<Measure, Wrong> {
     let all = measures(workload);
+    let wished = || all.iter().find(|measure| Some(&measure.name) == wished).cloned();
     let known = || all.iter().map(|measure| measure.name.as_str()).collect::<Vec<_>>().join(", ");
     match name {
         Some(name) => all.iter().find(|measure| measure.name == *name).cloned().ok_or_else(|| {
             let problem = format!("`{name}` is nothing that is read of {}", workload.name);
             Wrong::new(problem, format!("{} yields: {}", workload.name, known()))
         }),
-        None => usual_measure(workload).ok_or_else(|| {
+        None => usual_measure(workload).or_else(wished).ok_or_else(|| {
             let problem = format!("{} has several measures", workload.name);
             Wrong::new(
                 problem,

@@ -220,3 +220,18 @@ fn shares_that_a_spreadsheet_may_have_kept_of_one_are_asked_about() {
     assert_eq!(values("heron;0.4 %\nwren;0.55 %"), [Some(0.4), Some(0.55)]);
     assert_eq!(values("heron;40\nwren;0.55"), [Some(40.0), Some(0.55)]);
 }
+
+#[test]
+fn of_several_measures_the_one_that_is_said_is_read() {
+    let mut study = study();
+    let task = &mut study.workloads[1].task;
+    task.kind = crate::record::Kind::Score;
+    let copy = crate::record::ReadingRule { name: "copy".into(), ..task.readings[0].clone() };
+    task.readings.push(copy);
+    let said = |measure: Option<&str>| {
+        let wishes = Wishes { measure: measure.map(str::to_owned), ..Wishes::default() };
+        read_sheet(&grid("rig;still\nheron;812"), &study, &wishes)
+    };
+    assert_eq!(said(None).unwrap_err()[0].problem, "still has several measures");
+    assert_eq!(said(Some("copy")).unwrap().entries[0].readings[0].name, "copy");
+}

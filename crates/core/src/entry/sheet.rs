@@ -44,6 +44,8 @@ pub struct Wishes {
     pub rig: Option<String>,
     /// The workload of all rows.
     pub workload: Option<String>,
+    /// What is read of a workload with several measures where no heading says it.
+    pub measure: Option<String>,
     /// Settings of all rows.
     pub settings: Vec<(String, String)>,
     /// The day of all rows.

@@ -69,6 +69,13 @@ impl Unit {
     }
 }
 
+/// Returns a variance that was seen, held together with a standard deviation that is taken beforehand and its degrees.
+///
+/// * Source: Smyth (2004), <https://doi.org/10.2202/1544-6115.1027>.
+pub(super) fn moderated((sd, degrees): (f64, f64), seen: Unit) -> f64 {
+    (degrees * sd * sd + seen.squares) / (degrees + seen.degrees)
+}
+
 /// The between-session variance of one measure.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct BetweenSessions {
@@ -113,8 +120,7 @@ impl BetweenSessions {
     /// * Units: none (logs).
     /// * Source: Smyth (2004), <https://doi.org/10.2202/1544-6115.1027>.
     pub fn variance(&self) -> f64 {
-        let (sd, degrees) = self.prior();
-        (degrees * sd * sd + self.squares) / (degrees + self.degrees)
+        moderated(self.prior(), Unit { squares: self.squares, degrees: self.degrees })
     }
 
     /// Returns the standard deviation, likewise.

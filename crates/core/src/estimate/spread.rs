@@ -1,6 +1,7 @@
 //! The lap-to-lap variation that is assumed of a cell whose own laps are too few to show it.
 
-use super::between::{STATED_DEGREES, Unit};
+use super::between::{STATED_DEGREES, Unit, moderated};
+use super::side::CONTRADICTS;
 use crate::stat::{StatError, f_upper_tail};
 
 /// How many degrees of freedom other cells' laps are worth where they stand for one that has too few: rigs differ in how
@@ -10,14 +11,10 @@ pub const MOST_LENT: f64 = 4.0;
 /// Degrees of freedom that a cell needs to lend its spread: those of three laps.
 const LEAST_DEGREES: f64 = 2.0;
 
-/// How far apart two laps of a cell may be, by chance, before the others' laps say nothing of it.
-const CONTRADICTS: f64 = 0.2;
-
 /// How far laps of a workload differ within a session, as other cells show it or the lab states it.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
 pub struct LapSpread {
-    squares: f64,
-    degrees: f64,
+    seen: Unit,
     stated: Option<f64>,
 }
 
@@ -27,14 +24,12 @@ impl LapSpread {
     /// * Shape: of each cell, the squared deviations of its laps' logs within sessions, and their degrees of freedom. One with
     ///   fewer than two has too few laps itself, and lends nothing.
     pub fn of(cells: impl IntoIterator<Item = Unit>, stated: Option<f64>) -> Option<Self> {
-        let none = Self { stated, ..Self::default() };
         let enough = cells.into_iter().filter(|cell| cell.degrees >= LEAST_DEGREES);
-        let all = enough.fold(none, |sum, cell| Self {
+        let seen = enough.fold(Unit::default(), |sum, cell| Unit {
             squares: sum.squares + cell.squares,
             degrees: sum.degrees + cell.degrees,
-            ..sum
         });
-        (all.degrees > 0.0 || stated.is_some()).then_some(all)
+        (seen.degrees > 0.0 || stated.is_some()).then_some(Self { seen, stated })
     }
 
     /// Returns the variance of one lap's log.
@@ -45,8 +40,7 @@ impl LapSpread {
     /// * Units: none (logs).
     /// * Source: Smyth (2004), <https://doi.org/10.2202/1544-6115.1027>.
     pub fn variance(&self) -> f64 {
-        let (sd, degrees) = self.prior();
-        (degrees * sd * sd + self.squares) / (degrees + self.degrees)
+        moderated(self.prior(), self.seen)
     }
 
     /// Returns the standard deviation, likewise.
@@ -56,7 +50,7 @@ impl LapSpread {
 
     /// Returns the degrees of freedom of the variance, where it stands for the laps of one rig: d₀ + min(Σ dᵢ, 4).
     pub fn degrees(&self) -> f64 {
-        self.prior().1 + self.degrees.min(MOST_LENT)
+        self.prior().1 + self.seen.degrees.min(MOST_LENT)
     }
 
     /// Returns the standard deviation that the lab states.
@@ -66,7 +60,7 @@ impl LapSpread {
 
     /// Returns how many degrees of freedom the laps of other cells have given.
     pub fn measured_degrees(&self) -> f64 {
-        self.degrees
+        self.seen.degrees
     }
 
     fn prior(&self) -> (f64, f64) {

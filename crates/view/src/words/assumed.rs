@@ -1,6 +1,6 @@
 //! What is assumed of laps that are too few to show how far they differ, in words.
 
-use super::common::{count, listed_in_short};
+use super::common::listed_in_short;
 use crate::number::percent;
 use honest_lap_core::judge::{AssumedSpread, WorkloadView};
 
@@ -30,11 +30,10 @@ fn of_workload(view: &WorkloadView) -> Option<String> {
 }
 
 fn how(known: &AssumedSpread) -> String {
-    let others = count(known.further as usize, "further lap");
     let by = match (known.stated, known.further) {
         (Some(_), 0.0) => "stated".to_owned(),
-        (Some(stated), _) => format!("stated {}, and {others} of other cells", percent(stated)),
-        (None, _) => format!("as {others} of other cells show"),
+        (Some(stated), _) => format!("stated {}, and laps of other cells", percent(stated)),
+        (None, _) => "as laps of other cells show".to_owned(),
     };
     format!("{} ({by}; {} degrees of freedom)", percent(known.sd), known.degrees)
 }

@@ -22,9 +22,10 @@ use screen::Screen;
     after_help = "Examples:\n  lap clock window-export --rig heron\n  lap clock window-export --rig heron --with encoder=hardware --by Ada\n  \
                         lap clock layers --rig heron       a load that is searched for by hand\n  \
                         lap clock suite --rig heron        a score that is read off a screen\n\n\
-                        Of a time: blank or Enter starts and stops a lap, s ends a part of it, f ends it as failed, v makes\n\
-                        the lap under way (or the last one) void, q ends. Of a load the tool names one, and you say what came of\n\
-                        it: h held, s strained, b broke. Of values you type them, and Enter; f is a try that failed.\n\
+                        Of a time: blank or Enter starts and stops a lap, s ends a part of it, f ends it\n\
+                        as failed, v makes the lap under way (or the last one) void, q ends. Of a load\n\
+                        the tool names one, and you say what came of it: h held, s strained, b broke.\n\
+                        Of values you type them, and Enter; f is a try that failed.\n\
                         Each lap is on record as soon as it is done."
 )]
 pub struct ClockArgs {

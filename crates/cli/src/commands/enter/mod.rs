@@ -29,7 +29,7 @@ use std::path::PathBuf;
                         lap enter --table results.csv --column 'Scene 1=dome-still' --unit m:ss --new-rig\n  \
                         lap enter --table results.csv --preview     say how it would be read, and record nothing\n  \
                         lap enter window-export --rig heron --table -    a table pasted on standard input\n  \
-                        lap enter layers --rig heron --load 46 --held              a load that was tried by hand\n  \
+                        lap enter layers --rig heron --load 46 --held    a load tried by hand\n  \
                         lap enter --table leaflet.csv --elsewhere \"the maker's leaflet\"    numbers of others, kept apart\n\n\
                         A table has a lap a row (rig, workload, settings, date, time and other measures as columns)\n\
                         or a rig a row and a workload a column. What is on record already is not recorded again.")]
@@ -198,6 +198,7 @@ fn read(
     let wishes = Wishes {
         rig: args.rig.clone(),
         workload: args.workload.clone(),
+        measure: args.measure.clone(),
         settings: args.variant.clone(),
         on: args.on,
         form: args.unit.clone(),
