@@ -5,9 +5,8 @@ use crate::error::CmdError;
 use crate::working::Working;
 use honest_lap_core::analysis::{NameKind, QuestionError};
 use honest_lap_core::lab::{Lab, Records};
-use honest_lap_core::record::{SessionName, Study};
+use honest_lap_core::record::Study;
 use honest_lap_logbook::{Everything, Logbook};
-use std::collections::BTreeSet;
 
 /// Reads everything that `logbook` has of `study`.
 pub fn read_lab(study: &Study, logbook: &Logbook, ctx: &Ctx) -> Result<Lab, CmdError> {
@@ -21,33 +20,6 @@ pub fn read_lab(study: &Study, logbook: &Logbook, ctx: &Ctx) -> Result<Lab, CmdE
     });
     let records = Records { tasks, laps, facts, sessions: sessions.collect() };
     Ok(Lab::of(study.clone(), records))
-}
-
-/// Returns the lab of these sessions alone, before and after a change; the whole of it where none are named.
-pub fn changed(lab: Lab, before: &[SessionName], after: &[SessionName]) -> Result<Lab, CmdError> {
-    if before.is_empty() {
-        return Ok(lab);
-    }
-    let all = || before.iter().chain(after);
-    if let Some(unknown) = all().find(|name| !lab.has(name)) {
-        return Err(CmdError::request(
-            format!("no session {unknown} is in the logbook"),
-            "lap show lists them",
-        ));
-    }
-    let rigs: BTreeSet<&str> = all().map(|name| name.rig.as_str()).collect();
-    let twice = before.iter().any(|name| after.contains(name));
-    match (rigs.len(), twice) {
-        (1, false) => Ok(lab.before_and_after(before, after)),
-        (1, true) => Err(CmdError::request(
-            "a session is on both sides of the change",
-            "name each once: --before heron-1 --after heron-2",
-        )),
-        _ => Err(CmdError::request(
-            "before and after a change means sessions of one rig",
-            "rigs are held against each other without it: lap compare --across rigs",
-        )),
-    }
 }
 
 impl From<QuestionError> for CmdError {

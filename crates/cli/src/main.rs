@@ -3,6 +3,7 @@
 mod args;
 mod background;
 mod by_hand;
+mod change;
 mod command_line;
 mod commands;
 mod copied;

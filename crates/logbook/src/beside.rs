@@ -91,7 +91,8 @@ impl Logbook {
     pub fn facts(&self) -> Result<AllFacts, LogbookError> {
         let _moment = self.moment()?;
         let names = self.names()?;
-        let query = "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind, l.id
+        let query =
+            "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind, l.id, d.reason
                      FROM lap l JOIN lap_detail d ON d.lap = l.id";
         let mut statement = self.db.prepare(query).map_err(|source| self.failed("read", source))?;
         let mut rows = statement.query([]).map_err(|source| self.failed("read", source))?;
@@ -115,7 +116,8 @@ impl Logbook {
                 left_behind.map_err(failed)?,
             ];
             let (frames, endured) = (digests.remove(&name), endured.remove(&id));
-            let alone = frames.is_none() && endured.is_none();
+            let reason: Option<String> = row.get(6).map_err(failed)?;
+            let alone = frames.is_none() && endured.is_none() && reason.is_none();
             if let Some((_, facts)) = last.as_ref().filter(|(known, _)| alone && *known == texts) {
                 all.insert(name, Arc::clone(facts));
                 continue;
@@ -123,6 +125,7 @@ impl Logbook {
             let facts = Arc::new(LapFacts {
                 frames: frames.map(Box::new),
                 endured: endured.map(Box::new),
+                reason,
                 conditions: self.parsed(texts[0], "the conditions of a lap")?,
                 produced: self.parsed(texts[1], "the products of a lap")?,
                 left_behind: self.parsed(texts[2], "what a lap left behind")?,

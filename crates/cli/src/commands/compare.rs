@@ -1,12 +1,13 @@
 //! `lap compare`: rigs compared, with confidence intervals.
 
 use crate::args::{Cli, FormatArg, OutputArgs};
+use crate::change::ChangeArgs;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::{changed, read_lab};
+use crate::lab::read_lab;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::analysis::{Across, Analysis, Question, analyse};
-use honest_lap_core::record::{SessionName, Settings, Study};
+use honest_lap_core::record::{Settings, Study};
 use honest_lap_core::unit::parse_share;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
@@ -21,6 +22,7 @@ use honest_lap_view::table::Sheet;
                         lap compare --across threads       what a setting gains on each rig, and how efficiently\n  \
                         lap compare --near wren            of many rigs, those ranked beside wren\n  \
                         lap compare --before heron-1,heron-2 --after heron-3    a change, and what else changed\n  \
+                        lap compare --rig heron --before 2026-03-14 --after 2026-03-14    what came before a day, and what after\n  \
                         lap compare --overall              all workloads weighed into one figure\n  lap compare --format markdown      for a forum or a pull request"
 )]
 pub struct CompareArgs {
@@ -31,12 +33,8 @@ pub struct CompareArgs {
     /// [default: rigs and variants]
     #[arg(long, value_name = "rigs|variants|SETTING", value_parser = across)]
     across: Option<Across>,
-    /// Sessions of one rig before a change, such as heron-1,heron-2
-    #[arg(long, value_name = "SESSIONS", value_delimiter = ',', value_parser = session, requires = "after", conflicts_with_all = ["rigs", "baseline", "overall"])]
-    before: Vec<SessionName>,
-    /// Sessions of the same rig after it; whatever else differs is listed
-    #[arg(long, value_name = "SESSIONS", value_delimiter = ',', value_parser = session, requires = "before")]
-    after: Vec<SessionName>,
+    #[command(flatten)]
+    change: ChangeArgs,
     /// Only these rigs
     #[arg(long = "rig", value_name = "RIG")]
     rigs: Vec<String>,
@@ -44,7 +42,7 @@ pub struct CompareArgs {
     #[arg(long = "with", value_name = "SETTING=VALUE", value_parser = setting)]
     with: Vec<(String, String)>,
     /// The rig that the others are held against [default: the study's]
-    #[arg(long, value_name = "RIG")]
+    #[arg(long, value_name = "RIG", conflicts_with = "before")]
     baseline: Option<String>,
     /// How close counts as the same, such as 1% [default: the study's]
     #[arg(long, value_name = "SHARE", value_parser = margin)]
@@ -65,7 +63,7 @@ pub struct CompareArgs {
     #[arg(long, conflicts_with = "overall")]
     explain: bool,
     /// Weigh the workloads into one figure for each rig, by the weights of the study
-    #[arg(long, conflicts_with_all = ["across", "measure"])]
+    #[arg(long, conflicts_with_all = ["across", "measure", "before"])]
     overall: bool,
     #[command(flatten)]
     output: OutputArgs,
@@ -78,10 +76,6 @@ pub fn across(text: &str) -> Result<Across, String> {
         "variant" | "variants" => Across::Variants,
         setting => Across::Setting(setting.to_owned()),
     })
-}
-
-pub fn session(text: &str) -> Result<SessionName, String> {
-    SessionName::parse(text).ok_or_else(|| format!("`{text}` is not the name of a session"))
 }
 
 pub fn setting(text: &str) -> Result<(String, String), String> {
@@ -103,8 +97,8 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let study = &open.study;
     let logbook = Logbook::open(&open.logbook())?;
-    let lab = changed(read_lab(study, &logbook, ctx)?, &args.before, &args.after)?;
-    let analysis = analyse(&lab, &args.question())?;
+    let (lab, changed) = args.change.of(read_lab(study, &logbook, ctx)?, &args.rigs)?;
+    let analysis = analyse(&lab, &args.question(changed.is_some()))?;
     args.near_is_known(&analysis)?;
     let remarks = logbook.remarks()?;
     let sheet = || match &args.across {
@@ -166,11 +160,12 @@ impl CompareArgs {
         }
     }
 
-    fn question(&self) -> Question {
+    /// Returns the question; the sides of a change are two rigs by themselves.
+    fn question(&self, of_change: bool) -> Question {
         Question {
             workloads: self.workloads.clone(),
             measures: self.measure.clone(),
-            rigs: self.rigs.clone(),
+            rigs: if of_change { Vec::new() } else { self.rigs.clone() },
             with: Settings::new(self.with.clone()),
             across: self.across.clone().unwrap_or_default(),
             baseline: self.baseline.clone(),

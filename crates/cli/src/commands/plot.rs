@@ -1,19 +1,20 @@
 //! `lap plot`: figures as SVG or PNG.
 
 use crate::args::Cli;
-use crate::commands::compare::{across, session, setting};
+use crate::change::ChangeArgs;
+use crate::commands::compare::{across, setting};
 use crate::commands::frames::framed;
 use crate::ctx::Ctx;
 use crate::endurance_runs::endurance_runs;
 use crate::error::{CmdError, Exit};
-use crate::lab::{changed, read_lab};
+use crate::lab::read_lab;
 use crate::stamp::Stamp;
 use crate::study_file::{OpenStudy, read_study};
 use crate::whole_file::write_whole;
 use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::Held;
-use honest_lap_core::record::{LapHead, SessionName, Settings, TIME};
+use honest_lap_core::record::{LapHead, Settings, TIME};
 use honest_lap_draw::{Drawing, Look};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::chart;
@@ -67,12 +68,8 @@ pub struct PlotArgs {
     /// Draw this measure only, such as time or a score's name [default: all that are compared]
     #[arg(long, value_name = "MEASURE")]
     measure: Vec<String>,
-    /// Sessions of one rig before a change, such as heron-1,heron-2
-    #[arg(long, value_name = "SESSIONS", value_delimiter = ',', value_parser = session, requires = "after")]
-    before: Vec<SessionName>,
-    /// Sessions of the same rig after it
-    #[arg(long, value_name = "SESSIONS", value_delimiter = ',', value_parser = session, requires = "before")]
-    after: Vec<SessionName>,
+    #[command(flatten)]
+    change: ChangeArgs,
     /// What work is held against
     #[arg(long, value_enum, value_name = "WHAT", default_value_t = OverArg::Price)]
     over: OverArg,
@@ -158,21 +155,21 @@ pub fn run(args: &PlotArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Some(path) => is_picture(path)?,
         None => false,
     };
-    let figure = match (args.figure, args.before.is_empty()) {
-        (Some(Figure::Change) | None, false) => Figure::Change,
-        (Some(Figure::Change), true) => {
+    let figure = match (args.figure, args.change.is_asked()) {
+        (Some(Figure::Change) | None, true) => Figure::Change,
+        (Some(Figure::Change), false) => {
             return Err(CmdError::request(
                 "a change is drawn from the sessions before and after it",
                 "name them: lap plot --before heron-1 --after heron-2",
             ));
         }
-        (Some(_), false) => {
+        (Some(_), true) => {
             return Err(CmdError::request(
                 "sessions before and after a change make one figure",
                 "leave --figure out, or name it: --figure change",
             ));
         }
-        (figure, true) => match (figure, &args.across) {
+        (figure, false) => match (figure, &args.across) {
             (Some(Figure::Gain) | None, Some(Across::Setting(_))) => Figure::Gain,
             (Some(Figure::Sweep), Some(Across::Setting(_))) => Figure::Sweep,
             (Some(Figure::Sweep), _) => {
@@ -264,8 +261,10 @@ fn of_laps(
     let lab = read_lab(study, logbook, ctx)?;
     // Names are of workloads and rigs; which, the laps tell.
     let is_rig = |name: &String| lab.laps().iter().any(|lap| lap.name.session.rig == *name);
-    let (rigs, workloads) = args.names.iter().cloned().partition(is_rig);
-    let lab = changed(lab, &args.before, &args.after)?;
+    let (rigs, workloads): (Vec<String>, Vec<String>) =
+        args.names.iter().cloned().partition(is_rig);
+    let (lab, changed) = args.change.of(lab, &rigs)?;
+    let rigs = if changed.is_some() { Vec::new() } else { rigs };
     // What setting varies does not matter to a sweep: it is over all of them.
     let across = args.across.clone().filter(|_| figure != Figure::Sweep);
     let question = Question {
@@ -299,7 +298,7 @@ fn of_laps(
             }
         }
         Figure::Change => {
-            let rig = args.before.first().map_or("", |session| session.rig.as_str());
+            let rig = changed.as_deref().unwrap_or_default();
             let said = changes_words(analysis.changes.as_deref().unwrap_or_default());
             let figure = figure::change(rig, views, &said, margin);
             all.push((rig.to_owned(), chart::ratios(&figure, WIDTH)));

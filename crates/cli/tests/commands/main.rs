@@ -3,6 +3,7 @@
 //! One program for all of them, since each is linked with everything. Runs for about 80 s on two cores, of which the
 //! demo's labs take most: `cargo test -p honest-lap --test commands plot` runs one file.
 
+mod change;
 mod demo;
 mod export;
 mod frames;

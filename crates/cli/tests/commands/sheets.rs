@@ -179,6 +179,8 @@ fn tries_that_failed_and_what_a_rig_cannot_do_stand_in_their_row() {
         row("wren", "high").contains("unsupported") && !row("wren", "low").contains("unsupported")
     );
     assert!(row("owl", "low").contains("failed"), "{rows}");
+    let shown = env.lap_ok(&["compare", "tunnel", "--with", "quality=low"]);
+    assert!(shown.contains("failed: out of memory"), "{shown}");
     let doubts = env.lap(&["doubts"]).stdout;
     assert!(!doubts.contains("missing"), "what failed or cannot be is not asked for: {doubts}");
     assert!(env.lap_ok(&["show", "owl-1.1"]).contains("out of memory"));

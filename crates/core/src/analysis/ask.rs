@@ -3,8 +3,8 @@
 use super::question::{Across, Question};
 use crate::judge::{Ask, BetweenByMeasure, Direction, Table, between_by_measure, tables};
 use crate::lab::{BEFORE, Lab};
-use crate::record::{Loads, Work};
-use std::collections::BTreeMap;
+use crate::record::{LapHead, LapName, Loads, Outcome, Work};
+use std::collections::{BTreeMap, HashMap};
 
 /// Returns what `question` comes to for the laps of `lab`, compared by `measures`.
 pub(super) fn ask(
@@ -37,6 +37,7 @@ pub(super) fn ask(
         traits: lab.traits.clone(),
         works: works(lab),
         steps: steps(lab),
+        reasons: reasons(lab),
         peaks: study.rigs.iter().map(|rig| (rig.name.clone(), rig.peaks.clone())).collect(),
         despite: question.despite.is_some(),
         unsupported: unsupported.collect(),
@@ -74,6 +75,14 @@ pub(super) fn chosen<'l>(question: &Question, mut tables: Vec<Table<'l>>) -> Vec
     }
     tables.retain(|table| !table.rows.is_empty());
     tables
+}
+
+/// Returns why laps failed that a person saw failing.
+fn reasons(lab: &Lab) -> HashMap<LapName, String> {
+    let failed = lab.recorded.iter().filter(|lap| lap.outcome == Outcome::Failed);
+    let reason =
+        |lap: &LapHead| Some((lap.name.clone(), lab.facts.get(&lap.name)?.reason.clone()?));
+    failed.filter_map(reason).collect()
 }
 
 /// Returns the names of the loads of the workloads that have them.

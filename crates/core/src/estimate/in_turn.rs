@@ -1,10 +1,7 @@
 //! Variants of one rig that were run in turn: they share the session, and differ by what a variant has of its own.
 
-use super::{BetweenSessions, Estimate, LapSpread};
+use super::{BetweenSessions, ENOUGH_SESSIONS, Estimate, LapSpread};
 use crate::stat::{LapsNeeded, StatError, chi_squared_quantile, mean, standard_deviation};
-
-/// Sessions from which their mean differences are enough by themselves.
-const ENOUGH_SESSIONS: usize = 3;
 
 /// Returns the mean log ratio of pairs that were run in turn, session by session.
 ///

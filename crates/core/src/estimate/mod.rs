@@ -18,5 +18,5 @@ pub use between::{
 };
 pub use contrast::Estimate;
 pub use in_turn::{in_turn, pairs_needed};
-pub use side::{CONTRADICTS, Side, difference};
+pub use side::{CONTRADICTS, ENOUGH_SESSIONS, Side, difference};
 pub use spread::{LapSpread, MOST_LENT};

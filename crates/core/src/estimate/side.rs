@@ -4,8 +4,8 @@ use super::Estimate;
 use super::between::{BetweenSessions, Unit};
 use crate::stat::{StatError, f_upper_tail};
 
-/// Sessions from which a side's own variance is enough by itself.
-const ENOUGH_SESSIONS: usize = 3;
+/// Sessions from which a cell's own variance is enough by itself.
+pub const ENOUGH_SESSIONS: usize = 3;
 
 /// The chance at which a side's own sessions are taken to contradict the rest of the lab.
 pub const CONTRADICTS: f64 = 0.2;

@@ -74,7 +74,7 @@ impl Lab {
         });
         let name = SessionName::parse(session).unwrap();
         let age = Some(Nanos::from_seconds(days_ago * 86_400));
-        lab.sessions.push(Sitting { name, found: RigFound::default(), age });
+        lab.sessions.push(Sitting { name, found: RigFound::default(), age, day: None });
         lab
     }
 

@@ -2,8 +2,8 @@
 
 use super::assumption::BetweenByMeasure;
 use crate::lab::CellTraits;
-use crate::record::{Peak, SessionName, Settings, Unsupported, Work};
-use std::collections::{BTreeMap, BTreeSet};
+use crate::record::{LapName, Peak, SessionName, Settings, Unsupported, Work};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// Which way a comparison looks.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -45,6 +45,8 @@ pub struct Ask {
     pub works: BTreeMap<String, Work>,
     /// What each rig could do at most, on paper.
     pub peaks: BTreeMap<String, Vec<Peak>>,
+    /// Why laps failed that a person saw failing.
+    pub reasons: HashMap<LapName, String>,
     /// Whether cells that are not comparable are compared anyway.
     pub despite: bool,
     /// The session whose day each session shares; one that has no entry is a day of its own.

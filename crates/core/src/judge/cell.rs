@@ -1,7 +1,7 @@
 //! A cell: the counted values of one rig, variant and measure, by session.
 
 use super::verdict::LEAST_LAPS;
-use crate::estimate::{BetweenSessions, Estimate, LapSpread, Side, Unit};
+use crate::estimate::{BetweenSessions, ENOUGH_SESSIONS, Estimate, LapSpread, Side, Unit};
 use crate::record::{Better, SessionName};
 use crate::stat::{
     Interval, MedianInterval, StatError, Summary, logs, mean, median_interval, standard_deviation,
@@ -164,9 +164,9 @@ impl Cell {
         self.assumed
     }
 
-    /// Returns whether what is said of it stands on what is assumed of its laps; of several sessions it stands on these.
+    /// Returns whether what is said of it stands on what is assumed of its laps too; of three sessions it stands on these.
     pub fn is_assumed(&self) -> bool {
-        self.basis() == Basis::Laps && self.assumed.is_some()
+        self.assumed.is_some() && self.sessions() < ENOUGH_SESSIONS
     }
 
     /// Returns whether it has enough laps for a verdict, with what is assumed of them.

@@ -16,6 +16,8 @@ pub struct Counts {
     pub warm_up: usize,
     /// Laps that were not done, by what came of them.
     pub not_done: BTreeMap<Outcome, usize>,
+    /// Why the last of those that a person saw failing failed.
+    pub failed_with: Option<String>,
     /// Laps that a person has set aside.
     pub set_aside: usize,
     /// Laps that were done and have no value of the measure.
@@ -42,6 +44,8 @@ impl Counts {
                 }
                 lap if lap.outcome != Outcome::Done => {
                     *counts.not_done.entry(lap.outcome).or_default() += 1;
+                    let reason = ask.reasons.get(&lap.name).cloned();
+                    counts.failed_with = reason.or(counts.failed_with);
                 }
                 lap if lap.warm_up => counts.warm_up += 1,
                 _ => counts.without += 1,

@@ -4,7 +4,9 @@ use super::apart::Apart;
 use super::assumption::Assumptions;
 use super::cell::{Care, Cell};
 use super::verdict::{LEAST_LAPS, Refusal, Verdict, judge};
-use crate::estimate::{self, BetweenSessions, Estimate, LapSpread, in_turn, pairs_needed};
+use crate::estimate::{
+    self, BetweenSessions, ENOUGH_SESSIONS, Estimate, LapSpread, in_turn, pairs_needed,
+};
 use crate::stat::{Interval, LapsNeeded, StatError, laps_needed, standard_deviation};
 use serde::Serialize;
 
@@ -111,17 +113,15 @@ impl Difference {
     }
 }
 
-/// The number of sessions a rig is wanted to have.
-const STANDARD_SESSIONS: usize = 3;
-
 /// Returns `cell` held against `base`, where the two were not run in turn: two rigs, or laps of different days.
 ///
 /// * Judged by [`estimate::difference`].
 /// * One lap on a side that has one session: a bare ratio, no interval, no verdict. Two: no verdict.
 pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference {
     let fewest_sessions = base.sessions().min(cell.sessions());
+    let lent = base.assumed().or(cell.assumed()).is_some();
     let ground = match fewest_sessions {
-        _ if base.is_assumed() || cell.is_assumed() => Ground::AssumedSpread,
+        ..ENOUGH_SESSIONS if lent => Ground::AssumedSpread,
         1 => Ground::ThisSessionOnly,
         _ => Ground::Sessions(fewest_sessions),
     };
@@ -234,8 +234,8 @@ fn too_few(speed: f64, interval: Option<Interval>, laps: usize, ground: Ground) 
 }
 
 fn needed_across(base: &Cell, cell: &Cell, sessions: usize, margin: f64) -> Option<Needed> {
-    if sessions < STANDARD_SESSIONS {
-        return Some(Needed::SessionsUpTo(STANDARD_SESSIONS));
+    if sessions < ENOUGH_SESSIONS {
+        return Some(Needed::SessionsUpTo(ENOUGH_SESSIONS));
     }
     let spread = |c: &Cell| standard_deviation(c.session_logs());
     let (Ok(a), Ok(b)) = (spread(base), spread(cell)) else { return None };
@@ -253,7 +253,7 @@ fn needed_pairs(
 ) -> Result<Needed, StatError> {
     let sessions = logs.iter().filter(|session| !session.is_empty()).count();
     if sessions > 1 {
-        return Ok(Needed::SessionsUpTo(STANDARD_SESSIONS.max(sessions + 1)));
+        return Ok(Needed::SessionsUpTo(ENOUGH_SESSIONS.max(sessions + 1)));
     }
     let differences = logs.concat();
     let need = pairs_needed(
@@ -264,7 +264,7 @@ fn needed_pairs(
         between,
     )?;
     // What laps of one day cannot show takes more days.
-    Ok(need.map_or(Needed::SessionsUpTo(STANDARD_SESSIONS), |need| {
+    Ok(need.map_or(Needed::SessionsUpTo(ENOUGH_SESSIONS), |need| {
         Needed::Laps(more_than(differences.len(), need))
     }))
 }

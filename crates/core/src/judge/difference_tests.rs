@@ -33,6 +33,23 @@ fn single_laps_are_judged_by_what_other_laps_lend_and_say_so() {
 }
 
 #[test]
+fn two_days_of_a_lap_each_are_assumed_too_and_three_stand_for_themselves() {
+    let lent = LapSpread::of([Unit { squares: 8e-4, degrees: 8.0 }], None);
+    let days = |times: &[f64]| {
+        let sessions = times.iter().map(|&time| vec![time]).collect();
+        Cell::from_sessions(sessions).unwrap().with_assumed(lent)
+    };
+    let said = |a: &[f64], b: &[f64]| across_rigs(&days(a), &days(b), &Assumptions::default());
+    let two = said(&[2.0, 2.01], &[1.6, 1.61]);
+    assert_eq!((two.verdict, two.ground), (Verdict::Faster, Ground::AssumedSpread));
+    assert!(days(&[2.0, 2.01]).is_assumed() && !days(&[2.0, 2.01, 1.99]).is_assumed());
+    let three = said(&[2.0, 2.01, 1.99], &[1.6, 1.61, 1.59]);
+    assert_eq!((three.verdict, three.ground), (Verdict::Faster, Ground::Sessions(3)));
+    let mixed = said(&[2.0, 2.01, 1.99], &[1.6]);
+    assert_eq!(mixed.ground, Ground::AssumedSpread);
+}
+
+#[test]
 fn a_pair_by_itself_is_judged_by_what_other_laps_lend() {
     let lent = LapSpread::of([], Some(0.01));
     let between = BetweenSessions::default();
@@ -116,5 +133,5 @@ fn an_open_pairing_says_how_many_laps_would_settle_it() {
     assert!(4 < need.plain && need.plain < need.assured, "{need:?}");
     // What a variant is assumed to have of its own on a day is told by more days only.
     let needed = said(&BetweenSessions::default()).needed;
-    assert_eq!(needed, Some(Needed::SessionsUpTo(STANDARD_SESSIONS)));
+    assert_eq!(needed, Some(Needed::SessionsUpTo(ENOUGH_SESSIONS)));
 }

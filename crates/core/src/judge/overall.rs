@@ -6,7 +6,7 @@ use super::cell_name::CellName;
 use super::difference::{Difference, Ground, judged};
 use super::index::{Entered, Missing, Moved, NoIndex, Overall, OverallRow, Weighing};
 use super::view::{Held, WorkloadView};
-use crate::estimate::{BetweenSessions, CONTRADICTS, Estimate};
+use crate::estimate::{BetweenSessions, CONTRADICTS, ENOUGH_SESSIONS, Estimate};
 use crate::record::{Better, SessionName};
 use crate::stat::{f_upper_tail, mean, standard_deviation};
 use std::collections::BTreeMap;
@@ -218,7 +218,9 @@ fn difference(pairs: &[Pair<'_>], assume: &Assumptions) -> Difference {
     let whole = sides.each_ref().map(|side| session_values(side));
     let sessions = whole.iter().map(Vec::len).min().unwrap_or(0);
     let ground = match sessions {
-        _ if pairs.iter().any(|p| p.base.is_assumed() || p.cell.is_assumed()) => {
+        ..ENOUGH_SESSIONS
+            if pairs.iter().any(|p| p.base.assumed().or(p.cell.assumed()).is_some()) =>
+        {
             Ground::AssumedSpread
         }
         0 | 1 => Ground::ThisSessionOnly,
@@ -236,9 +238,6 @@ fn difference(pairs: &[Pair<'_>], assume: &Assumptions) -> Difference {
     let ratio = ratio.ok_or(crate::stat::StatError::Empty);
     judged(ratio, Care { reading, looked }, ground, assume)
 }
-
-/// Sessions that hold all of an index on both sides, from which their own variance is enough.
-const ENOUGH_SESSIONS: usize = 3;
 
 /// Returns the weighed log of a rig by its sessions that hold all of it: their variance over their number.
 fn by_sessions(values: &[f64]) -> Option<Estimate> {

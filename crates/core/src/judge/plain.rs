@@ -5,12 +5,9 @@ use super::assumption::Assumptions;
 use super::cell::{Care, Cell, rectangular};
 use super::difference::{Difference, Ground, Needed};
 use super::verdict::{LEAST_LAPS, Refusal, Verdict};
-use crate::estimate::{BetweenSessions, Estimate};
+use crate::estimate::{BetweenSessions, ENOUGH_SESSIONS, Estimate};
 use crate::record::Better;
 use crate::stat::{Interval, StatError, Summary, equal_rates_p, mean, standard_deviation, summary};
-
-/// Sessions from which their own variance is enough.
-const ENOUGH_SESSIONS: usize = 3;
 
 /// The counted values of a cell, session by session, on their own scale.
 #[derive(Clone, Debug, PartialEq)]

@@ -11,7 +11,10 @@ pub const BEFORE: &str = "before";
 pub const AFTER: &str = "after";
 
 /// Returns the names by which the sessions go in a comparison: `before-1`, `after-1`, ….
-pub fn sides(before: &[SessionName], after: &[SessionName]) -> BTreeMap<SessionName, SessionName> {
+pub fn named_by_side(
+    before: &[SessionName],
+    after: &[SessionName],
+) -> BTreeMap<SessionName, SessionName> {
     let of = |rig: &'static str, names: &[SessionName]| {
         let named = |(number, name): (u32, &SessionName)| {
             (name.clone(), SessionName { rig: rig.to_owned(), number })
@@ -116,7 +119,7 @@ mod tests {
     #[test]
     fn what_changed_is_listed_and_what_did_not_is_not() {
         let name = |text: &str| SessionName::parse(text).unwrap();
-        let sides = sides(&[name("heron-1"), name("heron-2")], &[name("heron-4")]);
+        let sides = named_by_side(&[name("heron-1"), name("heron-2")], &[name("heron-4")]);
         assert_eq!(sides[&name("heron-2")], name("before-2"));
         let sitting = |text: &str, kernel: &str| Sitting {
             name: name(text),
@@ -126,6 +129,7 @@ mod tests {
                 ..RigFound::default()
             },
             age: None,
+            day: None,
         };
         let sittings =
             [sitting("before-1", "6.0"), sitting("before-2", "6.0"), sitting("after-1", "6.1")];

@@ -2,7 +2,7 @@
 
 use crate::endurance::Endured;
 use crate::record::{Conditions, Digest, LapName, Produced, RigFound, SessionName};
-use crate::unit::Nanos;
+use crate::unit::{Date, Nanos};
 use std::collections::HashMap;
 use std::sync::Arc;
 
@@ -11,6 +11,8 @@ use std::sync::Arc;
 pub struct LapFacts {
     /// What the machine was like.
     pub conditions: Conditions,
+    /// Why it was not done, where that is known.
+    pub reason: Option<String>,
     /// What it produced.
     pub produced: Vec<Produced>,
     /// Programs that outlived it and were ended.
@@ -33,4 +35,6 @@ pub struct Sitting {
     pub found: RigFound,
     /// How long ago it began; `None` where that is not known.
     pub age: Option<Nanos>,
+    /// The day that its laps were measured on, likewise.
+    pub day: Option<Date>,
 }

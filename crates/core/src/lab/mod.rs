@@ -6,6 +6,7 @@ mod energy;
 mod facts;
 mod power_by;
 mod records;
+mod sides;
 mod traits;
 
 pub(crate) use change::differences;
@@ -14,4 +15,5 @@ pub use day::{Began, DAY, days};
 pub use facts::{AllFacts, LapFacts, Sitting};
 pub use power_by::{PowerBy, ToldBy};
 pub use records::{Lab, Records, load_rules};
+pub use sides::{OnSide, Sides, SidesError};
 pub use traits::{CellTraits, INPUT, Traits, Unlike, cell_traits};

@@ -1,6 +1,6 @@
 //! The lab itself: everything on record, and what follows from it before anything is asked.
 
-use super::change::sides;
+use super::change::named_by_side;
 use super::day::{Began, days};
 use super::energy::{energy_measures, with_energy};
 use super::facts::{AllFacts, Sitting};
@@ -84,6 +84,7 @@ impl Lab {
         let mut lab = Self { study, recorded, facts, tasks, forms, rules, ..Self::default() };
         let mut by_hand = Vec::new();
         for (record, age) in records {
+            let day = record.day();
             let SessionRecord { name, found, versions, about, .. } = record;
             lab.versions.extend(versions.into_iter().map(|line| (name.clone(), line)));
             if about.looked() {
@@ -95,7 +96,7 @@ impl Lab {
             if matches!(about.origin, Origin::Entered | Origin::Clocked) {
                 by_hand.push(name.clone());
             }
-            lab.sessions.push(Sitting { name, found, age });
+            lab.sessions.push(Sitting { name, found, age, day });
         }
         lab.days = lab.shared_days();
         let day = |name: SessionName| {
@@ -146,7 +147,7 @@ impl Lab {
     ///
     /// How far days differ is known from all of the study's sessions; the change itself is no part of it.
     pub fn before_and_after(&self, before: &[SessionName], after: &[SessionName]) -> Self {
-        let sides = sides(before, after);
+        let sides = named_by_side(before, after);
         let renamed = |lap: &LapHead, session: &SessionName| LapHead {
             name: LapName { session: session.clone(), number: lap.name.number },
             ..lap.clone()
@@ -200,9 +201,9 @@ impl Lab {
         self.sides.iter().find(|(_, side)| *side == name).map_or(name, |(own, _)| own)
     }
 
-    /// Returns whether it has a session of this name.
-    pub fn has(&self, session: &SessionName) -> bool {
-        self.sessions.iter().any(|known| known.name == *session)
+    /// Returns its sessions.
+    pub fn sessions(&self) -> &[Sitting] {
+        &self.sessions
     }
 
     /// Returns every measure that its laps have, the time first.

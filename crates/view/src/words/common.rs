@@ -9,7 +9,7 @@ use honest_lap_core::judge::{
     Apart, CellName, Counts, Difference, Ground, Needed, Verdict, WorkloadView,
 };
 use honest_lap_core::plan::Expected;
-use honest_lap_core::record::{Measure, Reading, SECONDS, Settings, TIME};
+use honest_lap_core::record::{Measure, Outcome, Reading, SECONDS, Settings, TIME};
 use honest_lap_core::stat::LapsNeeded;
 use honest_lap_core::unit::{Nanos, display_span};
 
@@ -257,7 +257,7 @@ pub fn series_of(series: &SeriesName) -> String {
 pub fn why_not(counts: &Counts) -> Vec<String> {
     let not_done = counts.not_done.iter();
     let mut reasons: Vec<String> =
-        not_done.map(|(outcome, n)| format!("{n} {}", outcome.phrase())).collect();
+        not_done.map(|(outcome, n)| format!("{n} {}", outcome_words(*outcome, counts))).collect();
     for (n, why) in [
         (counts.set_aside, "set aside"),
         (counts.without, "without this reading"),
@@ -268,6 +268,33 @@ pub fn why_not(counts: &Counts) -> Vec<String> {
         }
     }
     reasons
+}
+
+/// Letters of a person's reason that a row has room for.
+const REASON: usize = 32;
+
+fn shortened(text: &str, letters: usize) -> String {
+    match text.char_indices().nth(letters) {
+        Some((end, _)) => format!("{}…", text[..end].trim_end()),
+        None => text.to_owned(),
+    }
+}
+
+fn outcome_words(outcome: Outcome, counts: &Counts) -> String {
+    match (outcome, &counts.failed_with) {
+        (Outcome::Failed, Some(reason)) => format!("failed: {}", shortened(reason, REASON)),
+        _ => outcome.phrase().to_owned(),
+    }
+}
+
+/// Returns why every try of a cell failed: the reason that a person gave, or what came of all of them.
+pub fn failed_words(counts: &Counts) -> String {
+    let failed = || counts.not_done.keys().filter(|outcome| outcome.is_failure());
+    match (failed().next(), failed().nth(1)) {
+        (Some(Outcome::Failed), None) => outcome_words(Outcome::Failed, counts),
+        (Some(only), None) => format!("failed: {}", only.phrase()),
+        _ => "failed".to_owned(),
+    }
 }
 
 /// Returns why a cell has no figure.

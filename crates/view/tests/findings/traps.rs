@@ -71,7 +71,7 @@ impl Lab {
                     ..RigFound::default()
                 };
                 let age = Some(Nanos::from_seconds(u64::from(10 - day) * DAY));
-                lab.sittings.push(Sitting { name: session, found, age });
+                lab.sittings.push(Sitting { name: session, found, age, day: None });
             }
         }
         lab

@@ -44,7 +44,7 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
         }
         if let Some(known) = row.cell.as_ref().and_then(AssumedSpread::of) {
             let sd = percent(known.sd);
-            note(row, format!("lap-to-lap variation assumed, {sd}; 3 laps would show it"));
+            note(row, format!("lap-to-lap variation assumed, {sd}; further laps would show it"));
         } else if let Some(open) = what_would_help(row) {
             note(row, open);
         }
@@ -133,6 +133,8 @@ fn what_would_help(row: &Row) -> Option<String> {
             difference.needed.map(needed_words)
         }
         (None, _) if row.plain.is_some() => None,
+        // What a person saw stands in its row.
+        (None, _) if row.counts.failed_with.is_some() => None,
         (None, _) => Some("no lap counts; `lap show` has the reason of each".to_owned()),
         (Some(_), Against::Other(difference)) => difference.needed.map(needed_words),
         (Some(cell), Against::Alone) if cell.laps() < 2 => {

@@ -14,14 +14,14 @@ use crate::sheet::carrying::carrying;
 use crate::table::{Cell, Group as Table, Layout, Role, Sheet};
 use crate::words::finding::{changes_words, name, unlike_words};
 use crate::words::{
-    apart_interval, apart_words, count, ground, ground_name, interval_words, needed_words, speed,
-    speed_interval, time_saved, verdict_of, verdict_role, why_not,
+    apart_interval, apart_words, count, failed_words, ground, ground_name, interval_words,
+    needed_words, speed, speed_interval, time_saved, verdict_of, verdict_role, why_not,
 };
 use honest_lap_core::analysis::Published;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{
-    Against, Cell as Sum, Group, Held, Places, Plain, Row, Verdict, WorkloadView,
+    Against, Cell as Sum, Group, Held, Places, Plain, Refusal, Row, Verdict, WorkloadView,
 };
 use honest_lap_core::record::{Measure, Study, TIME, Work};
 use std::collections::BTreeSet;
@@ -298,7 +298,7 @@ fn cells(
                 .and_then(|d| d.time_saved().zip(time_saved(d))),
             |(v, text)| number(v, text),
         ),
-        verdict(&row.against, &view.measure),
+        verdict(row, &view.measure),
         Cell::or_missing(difference, |d| Cell::text(ground_name(d))),
         Cell::or_missing(difference.and_then(|d| d.needed), |s| Cell::text(needed_words(s))),
         Cell::list(doubts.iter().map(|(_, doubt)| name(&doubt.doubt).to_owned()).collect()),
@@ -337,8 +337,8 @@ fn laps(row: &Row) -> String {
     }
 }
 
-fn verdict(against: &Against, measure: &Measure) -> Cell {
-    let difference = match against {
+fn verdict(row: &Row, measure: &Measure) -> Cell {
+    let difference = match &row.against {
         Against::Baseline => return Cell::text("baseline").role(Role::Quiet),
         Against::Alone => return Cell::text("nothing to compare with").role(Role::Quiet),
         Against::Other(difference) => difference,
@@ -350,6 +350,7 @@ fn verdict(against: &Against, measure: &Measure) -> Cell {
     let shown = match ground(difference) {
         "" => words.clone(),
         // Kept together where the cell wraps.
+        _ if difference.verdict == Verdict::Refused(Refusal::Failed) => failed_words(&row.counts),
         on if said => format!("{words}, {}", on.replace(' ', "\u{a0}")),
         _ => words.clone(),
     };
