@@ -101,7 +101,9 @@ fn whatever_a_program_does_against_its_end_the_lap_ends_and_leaves_nothing() {
         let command = command
             .replace("NAPPING", &format!("nap-{seconds}"))
             .replace("NAP", &format!("sleep {seconds}"));
-        let lines = format!("limit = \"1s\"\ncommand = '''{command}'''");
+        // What ends by itself may take its time on a busy machine.
+        let limit = if *outcome == "over-limit" { "1s" } else { "15s" };
+        let lines = format!("limit = \"{limit}\"\ncommand = '''{command}'''");
         let env = TestEnv::with_workload(LAP, &lines);
         let begun = Instant::now();
         let mut tool = env.start(&["run", "--laps", "1"]);
@@ -113,7 +115,7 @@ fn whatever_a_program_does_against_its_end_the_lap_ends_and_leaves_nothing() {
         let mut stderr = String::new();
         tool.stderr.take().unwrap().read_to_string(&mut stderr).unwrap();
         tool.wait().unwrap();
-        assert!(begun.elapsed() < Duration::from_secs(20), "{what}: {:?}", begun.elapsed());
+        assert!(begun.elapsed() < Duration::from_secs(25), "{what}: {:?}", begun.elapsed());
         let laps = env.lap_ok(&["export", "laps"]);
         assert!(laps.lines().nth(1).unwrap().contains(&format!(",{outcome},")), "{what}: {laps}");
         let shown = env.lap_ok(&["show", "here-1.1"]);
