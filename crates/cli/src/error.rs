@@ -90,7 +90,8 @@ impl CmdError {
         Self::failed(exit_of(source), format!("cannot write the result: {source}"), None)
     }
 
-    fn caused(exit: Exit, error: &dyn Error, help: Option<&str>) -> Self {
+    /// Returns the error that `error` is, with what it comes from.
+    pub fn caused(exit: Exit, error: &dyn Error, help: Option<&str>) -> Self {
         let mut causes = Vec::new();
         let mut next = error.source();
         while let Some(cause) = next {

@@ -5,6 +5,7 @@
 
 mod accounts;
 mod beside;
+pub mod carry;
 mod chunks;
 mod copy;
 mod error;

@@ -16,7 +16,7 @@ use toml::de::{DeTable, DeValue};
 pub const MOST_STUDY_BYTES: u64 = 4 << 20;
 
 const TABLES: [&str; 6] = ["study", "workload", "rig", "meter", "claim", "elsewhere"];
-const STUDY_KEYS: [&str; 13] = [
+const STUDY_KEYS: [&str; 14] = [
     "title",
     "question",
     "baseline",
@@ -30,6 +30,7 @@ const STUDY_KEYS: [&str; 13] = [
     "expect",
     "stale_after",
     "hour_worth",
+    "store",
 ];
 
 /// Returns the study that `text` writes, or all its mistakes in the order of the text.
@@ -118,6 +119,7 @@ fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> 
         expect,
         stale_after: header.and_then(|h| h.quantity("stale_after", parse_span)),
         hour: header.and_then(|h| h.quantity("hour_worth", parse_amount)),
+        store: header.and_then(|h| h.text("store")).map(str::to_owned),
         claims: claims(mistakes, &top),
         elsewhere: elsewhere(mistakes, &top),
     })

@@ -5,15 +5,18 @@
 
 #![expect(clippy::unwrap_used, reason = "a failing test kit fails its test")]
 
+mod admin;
 mod browser;
+mod postgres;
 mod screen;
 
+pub use admin::{as_root, has_root};
 pub use browser::Browser;
+pub use postgres::Postgres;
 pub use screen::Screen;
 
 use std::ffi::OsString;
 use std::fs;
-use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Output, Stdio};
 use std::sync::OnceLock;
@@ -179,41 +182,6 @@ impl TestEnv {
         }
         panic!("still running: {:?}", self.running());
     }
-}
-
-/// Returns the words of `command` as the administrator runs them: by `sudo` where the test's user is another.
-fn administrator(command: &[&str]) -> Command {
-    let sudo = if is_administrator() { &[][..] } else { &["sudo", "-n"][..] };
-    let words = [sudo, command].concat();
-    let mut administrator = Command::new(words[0]);
-    administrator.args(&words[1..]);
-    administrator
-}
-
-fn is_administrator() -> bool {
-    Command::new("id").arg("-u").output().unwrap().stdout == b"0\n"
-}
-
-/// Does what only the administrator may do, by `sudo` where the test's user is another; returns
-/// whether it was done.
-pub fn as_root(words: &[&str]) -> bool {
-    administrator(words).status().is_ok_and(|status| status.success())
-}
-
-/// Returns whether `test` may go on, which needs the administrator; where there is none, says so.
-///
-/// CI has one: there it fails. The word goes past what the test runner keeps to itself.
-pub fn has_root(test: &str) -> bool {
-    let has = as_root(&["true"]);
-    assert!(
-        has || std::env::var_os("CI").is_none(),
-        "{test} needs root, or sudo without a password"
-    );
-    if !has {
-        let word = format!("{test}: skipped, needs root or sudo without a password\n");
-        let _ = std::io::stderr().write_all(word.as_bytes());
-    }
-    has
 }
 
 /// Compiles the C program `source` to `to`, with the system's compiler.

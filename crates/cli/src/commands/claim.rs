@@ -5,11 +5,12 @@ use crate::commands::compare::margin;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::read_lab;
+use crate::source::SourceArgs;
 use crate::study_file::read_study;
 use honest_lap_core::analysis::{Analysis, Question, Unread, analyse};
 use honest_lap_core::claim::Answer;
 use honest_lap_core::record::{PublishedClaim, Study};
-use honest_lap_logbook::Logbook;
+use honest_lap_store::Depth;
 use honest_lap_view::sheet;
 use honest_lap_view::table::Role;
 
@@ -36,6 +37,8 @@ pub struct ClaimArgs {
     #[arg(long, value_name = "WHY")]
     despite: Option<String>,
     #[command(flatten)]
+    source: SourceArgs,
+    #[command(flatten)]
     output: OutputArgs,
 }
 
@@ -48,7 +51,7 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         despite: args.despite.clone(),
         ..Question::default()
     };
-    let logbook = Logbook::open(&open.logbook())?;
+    let logbook = args.source.open(&open, Depth::Figures)?;
     let lab = read_lab(study, &logbook, ctx)?;
     let analysis = analyse(&lab, &question)?;
     let Analysis { answered, unread, findings, assume, .. } = &analysis;

@@ -5,11 +5,13 @@ use crate::change::ChangeArgs;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::read_lab;
+use crate::source::SourceArgs;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::analysis::{Across, Analysis, Question, analyse};
 use honest_lap_core::record::{Settings, Study};
 use honest_lap_core::unit::parse_share;
 use honest_lap_logbook::Logbook;
+use honest_lap_store::Depth;
 use honest_lap_view::sheet;
 use honest_lap_view::table::Sheet;
 
@@ -66,6 +68,8 @@ pub struct CompareArgs {
     #[arg(long, conflicts_with_all = ["across", "measure", "before"])]
     overall: bool,
     #[command(flatten)]
+    source: SourceArgs,
+    #[command(flatten)]
     output: OutputArgs,
 }
 
@@ -96,7 +100,7 @@ pub fn margin(text: &str) -> Result<f64, String> {
 pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let study = &open.study;
-    let logbook = Logbook::open(&open.logbook())?;
+    let logbook = args.source.open(&open, Depth::Figures)?;
     let (lab, changed) = args.change.of(read_lab(study, &logbook, ctx)?, &args.rigs)?;
     let analysis = analyse(&lab, &args.question(changed.is_some()))?;
     args.near_is_known(&analysis)?;

@@ -4,10 +4,11 @@ use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::read_lab;
+use crate::source::SourceArgs;
 use crate::study_file::read_study;
 use honest_lap_core::analysis::{Analysis, Question, analyse};
 use honest_lap_core::plan::retests;
-use honest_lap_logbook::Logbook;
+use honest_lap_store::Depth;
 use honest_lap_view::sheet;
 
 /// List everything that may mislead, the laps it concerns, and what would resolve it
@@ -29,12 +30,14 @@ pub struct DoubtsArgs {
     #[arg(long, conflicts_with = "retest")]
     explain: bool,
     #[command(flatten)]
+    source: SourceArgs,
+    #[command(flatten)]
     output: OutputArgs,
 }
 
 pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
-    let logbook = Logbook::open(&open.logbook())?;
+    let logbook = args.source.open(&open, Depth::Figures)?;
     let lab = read_lab(&open.study, &logbook, ctx)?;
     let question = Question { workloads: args.workloads.clone(), ..Question::default() };
     let analysis = analyse(&lab, &question)?;

@@ -3,16 +3,12 @@
 use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE, read_study};
-use crate::whole_file::write_whole;
+use crate::joining::{JoinArgs, join, merged_words, new_keys};
+use crate::study_file::{LOGBOOK_FILE, read_study};
 use crate::working::Working;
-use honest_lap_core::record::{SessionName, is_rig_name};
-use honest_lap_logbook::{Logbook, Merged, Visitor};
-use honest_lap_study::with_rig_key;
+use honest_lap_logbook::Merged;
 use honest_lap_view::table::Role;
-use honest_lap_view::words::count;
-use std::collections::{BTreeMap, BTreeSet};
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 
 /// Join the logbooks of other rigs into this study's; nothing is lost and importing again changes nothing
 #[derive(clap::Args, Debug)]
@@ -27,23 +23,11 @@ pub struct MergeArgs {
     /// Logbooks, or folders that hold one
     #[arg(required = true, value_name = "FILE")]
     files: Vec<PathBuf>,
-    /// Call the other machine's rig OLD by the name NEW from now on
-    #[arg(long, value_name = "OLD=NEW", value_parser = call)]
-    call: Vec<(String, String)>,
-    /// This rig is the same machine in both, though its system was set up anew
-    #[arg(long, value_name = "RIG")]
-    same: Vec<String>,
+    #[command(flatten)]
+    join: JoinArgs,
     /// Say what would come in, and import nothing
     #[arg(long)]
     preview: bool,
-}
-
-fn call(text: &str) -> Result<(String, String), String> {
-    let (old, new) = text.split_once('=').ok_or("write it as OLD=NEW, such as heron=heron-b")?;
-    if !is_rig_name(new) {
-        return Err(format!("`{new}` cannot name a rig: use letters, digits, `-` and `_`"));
-    }
-    Ok((old.to_owned(), new.to_owned()))
 }
 
 pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
@@ -60,15 +44,24 @@ pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     for file in &args.files {
         let path = ctx.folder.join(file);
         let path = if path.is_dir() { path.join(LOGBOOK_FILE) } else { path };
-        let merged = take_in(args, &path, &mut logbook, ctx)?;
+        if !path.exists() {
+            return Err(CmdError::request(
+                format!("there is no logbook at {}", path.display()),
+                "name the file that was brought home, or the folder that holds it",
+            ));
+        }
+        let shown = path.display().to_string();
+        let working = Working::on(&format!("checking and joining {shown}"));
+        let merged = join(&args.join, (&path, &shown), &mut logbook, args.preview, ctx)?;
+        drop(working);
         let shown = file.display();
-        ctx.ui.say(Role::Plain, &format!("{shown}: {}", words(&merged)));
+        ctx.ui.say(Role::Plain, &format!("{shown}: {}", merged_words(&merged)));
         all.sessions += merged.sessions;
         all.laps += merged.laps;
         all.remarks += merged.remarks;
     }
     if args.files.len() > 1 {
-        ctx.ui.say(Role::Plain, &format!("in all: {}", words(&all)));
+        ctx.ui.say(Role::Plain, &format!("in all: {}", merged_words(&all)));
     }
     if !args.preview {
         let mut new = logbook.signers()?;
@@ -78,110 +71,4 @@ pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let next = if args.preview { "nothing was recorded" } else { "next: lap compare" };
     ctx.ui.say(Role::Quiet, next);
     Ok(Exit::Done)
-}
-
-fn take_in(
-    args: &MergeArgs,
-    path: &Path,
-    logbook: &mut Logbook,
-    ctx: &Ctx,
-) -> Result<Merged, CmdError> {
-    if !path.exists() {
-        return Err(CmdError::request(
-            format!("there is no logbook at {}", path.display()),
-            "name the file that was brought home, or the folder that holds it",
-        ));
-    }
-    let copy = std::env::temp_dir().join(format!("honest-lap-merge-{}.db", ctx.mark()?));
-    let _working = Working::on(&format!("checking and joining {}", path.display()));
-    let visitor = Visitor::check(path, &copy)?;
-    let mut calls = Vec::new();
-    let two_machines = visitor.two_machines(logbook)?;
-    for two in two_machines.iter().filter(|two| !args.same.contains(&two.rig)) {
-        let (rig, (recorded, machine)) = (&two.rig, &two.theirs);
-        let Some((_, name)) = args.call.iter().find(|(old, _)| old == rig) else {
-            return Err(CmdError::request(
-                format!("rig {rig} is one machine here and another in {}", path.display()),
-                format!(
-                    "nothing was recorded; say which it is: `--call {rig}={rig}-b` names the other \
-                     machine, `--same {rig}` says that it is ours, set up anew"
-                ),
-            ));
-        };
-        calls.push(((recorded.as_str(), machine.as_str()), name));
-    }
-    if args.preview {
-        return Ok(logbook.preview(&visitor)?);
-    }
-    // What is refused is refused before anything is written.
-    logbook.agrees_with(&visitor)?;
-    for (machine, name) in calls {
-        logbook.call_machine(machine, name, &ctx.now(), &ctx.mark()?)?;
-    }
-    Ok(logbook.take_in(&visitor)?)
-}
-
-/// Asks, once, whose the keys are that came with sessions and that the study does not list; the answer is written into it.
-fn new_keys(
-    keys: &BTreeMap<String, Vec<SessionName>>,
-    open: &OpenStudy,
-    ctx: &Ctx,
-) -> Result<(), CmdError> {
-    for (key, sessions) in keys.iter().filter(|(key, _)| open.study.rig_of_key(key).is_none()) {
-        let rigs: BTreeSet<&str> = sessions.iter().map(|name| name.rig.as_str()).collect();
-        let names = rigs.iter().copied().collect::<Vec<_>>().join(", ");
-        let what = format!(
-            "sessions of {names} are signed with a key that the study does not list: {key}"
-        );
-        ctx.ui.say_labelled("note", Role::Open, &what);
-        let asked = match rigs.iter().next() {
-            // A key that signed for several rigs is the key of whoever wrote them down.
-            Some(rig) if rigs.len() == 1 => {
-                let question = format!("does `lap rig` on {rig} show this key?");
-                let said = ctx.ui.agreed(&question).map_err(|err| CmdError::output(&err))?;
-                said.map(|yes| (yes, *rig))
-            }
-            _ => None,
-        };
-        match asked {
-            Some((true, rig)) => {
-                list_key(rig, key, open)?;
-                ctx.ui.say(Role::Plain, &format!("{STUDY_FILE} lists it as a key of {rig}"));
-            }
-            Some((false, _)) => ctx.ui.say(Role::Plain, "it stays unknown, and lap verify says so"),
-            None => {
-                let help =
-                    "if `lap rig` shows it on that machine, add `key = \"…\"` to its [rig.NAME]";
-                ctx.ui.say_labelled("help", Role::Heading, help);
-            }
-        }
-    }
-    Ok(())
-}
-
-/// Adds a key to those of a rig in the study, which stays as it was written.
-fn list_key(rig: &str, key: &str, open: &OpenStudy) -> Result<(), CmdError> {
-    let path = open.folder.join(STUDY_FILE);
-    // What was added for the key before this one is there too.
-    let text = std::fs::read_to_string(&path).map_err(|err| CmdError::io("read", &path, &err))?;
-    let with = with_rig_key(&text, rig, key).filter(|with| honest_lap_study::read(with).is_ok());
-    let with = with.ok_or_else(|| {
-        CmdError::request(
-            format!("{STUDY_FILE} has no place for the key; it was not added"),
-            format!("add `key = \"{key}\"` to [rig.{rig}]"),
-        )
-    })?;
-    write_whole(&open.folder, &path, with.as_bytes())
-}
-
-fn words(merged: &Merged) -> String {
-    if *merged == Merged::default() {
-        return "nothing new".to_owned();
-    }
-    let laps =
-        format!("{} in {}", count(merged.laps, "new lap"), count(merged.sessions, "new session"));
-    match merged.remarks {
-        0 => laps,
-        n => format!("{laps}, {}", count(n, "new remark")),
-    }
 }

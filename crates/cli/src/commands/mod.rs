@@ -23,6 +23,8 @@ mod run;
 mod set_aside;
 mod show;
 mod stand_in;
+mod store;
+mod sync;
 mod trim;
 pub mod value;
 mod verify;
@@ -87,6 +89,8 @@ commands! {
     "note" Note(note::NoteArgs);
     "verify" Verify(verify::VerifyArgs);
     "merge" Merge(merge::MergeArgs);
+    "sync" Sync(sync::SyncArgs);
+    "store" Store(store::StoreCommandArgs);
     "completions" Completions(completions::CompletionsArgs);
     "man" Man(man::ManArgs);
     "read-workbook" ReadWorkbook(read_workbook::ReadWorkbookArgs), hide;
@@ -118,6 +122,8 @@ pub fn dispatch(command: &Command, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdErro
         Command::Note(args) => note::run(args, cli, ctx),
         Command::Verify(args) => verify::run(args, cli, ctx),
         Command::Merge(args) => merge::run(args, cli, ctx),
+        Command::Sync(args) => sync::run(args, cli, ctx),
+        Command::Store(args) => store::run(args, cli, ctx),
         Command::Completions(args) => completions::run(args, cli, ctx),
         Command::Man(args) => man::run(args, cli, ctx),
         Command::ReadWorkbook(args) => read_workbook::run(args, ctx),

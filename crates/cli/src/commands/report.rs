@@ -6,6 +6,7 @@ use crate::ctx::Ctx;
 use crate::endurance_runs::endurance_runs;
 use crate::error::{CmdError, Exit};
 use crate::lab::read_lab;
+use crate::source::SourceArgs;
 use crate::stamp::Stamp;
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, read_study};
 use crate::whole_file::write_whole;
@@ -13,6 +14,7 @@ use honest_lap_core::analysis::{Question, Way, analyse};
 use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::Study;
 use honest_lap_logbook::Logbook;
+use honest_lap_store::Depth;
 use honest_lap_view::page::form::{Block, Evidence, Made, Page, html, markdown};
 use honest_lap_view::page::{Anonymous, Kind, Material, page};
 use honest_lap_view::sheet;
@@ -49,6 +51,8 @@ pub struct ReportArgs {
     /// The file to write [default: report.html; of Markdown, standard output]
     #[arg(long, value_name = "FILE")]
     out: Option<PathBuf>,
+    #[command(flatten)]
+    source: SourceArgs,
 }
 
 /// A form of the page.
@@ -68,7 +72,8 @@ impl ReportArgs {
     /// Returns the arguments for a page at `out`.
     pub fn to(out: PathBuf) -> Self {
         let (baseline, despite) = (None, None);
-        Self { format: Form::Html, baseline, despite, anonymous: false, out: Some(out) }
+        let source = SourceArgs::default();
+        Self { format: Form::Html, baseline, despite, anonymous: false, out: Some(out), source }
     }
 }
 
@@ -79,7 +84,7 @@ pub fn write(args: &ReportArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, Cmd
     let copy =
         tempfile::tempdir().map_err(|err| CmdError::io("create", "a folder".as_ref(), &err))?;
     let path = copy.path().join(LOGBOOK_FILE);
-    Logbook::open(&open.logbook())?.copy_to(&path)?;
+    args.source.open(open, Depth::Whole)?.copy_to(&path)?;
     let bytes = std::fs::read(&path).map_err(|err| CmdError::io("read", &path, &err))?;
     let made = Made {
         version: env!("CARGO_PKG_VERSION").to_owned(),

@@ -32,6 +32,8 @@ pub struct Study {
     pub stale_after: Option<Nanos>,
     /// What an hour of somebody's waiting is worth.
     pub hour: Option<Amount>,
+    /// Where the lab's store is.
+    pub store: Option<String>,
     /// Sentences that others publish, to be checked.
     pub claims: Vec<PublishedClaim>,
     /// Numbers that were not measured here: shown apart, and part of no verdict.

@@ -26,11 +26,12 @@ pub(crate) use remark::{REMARK, RemarkRow};
 pub(crate) use seal::{SEAL, SIGNATURE, SealRow, SignatureRow};
 pub(crate) use session::{SESSION, SessionRow, StoredSession};
 pub(crate) use sql::{additions, schema};
-pub(crate) use table::{Column, FIRST, Read, Role, Shape, Table, Unread};
+pub use table::{Column, Role, Shape};
+pub(crate) use table::{FIRST, Read, Table, Unread};
 pub(crate) use task::{StoredVariant, TASK, TaskRow, VARIANT};
 
 /// Returns every table, those first that others refer to.
-pub(crate) fn shapes() -> Vec<Shape> {
+pub fn shapes() -> Vec<Shape> {
     vec![
         TASK.shape(),
         VARIANT.shape(),

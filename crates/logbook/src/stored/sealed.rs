@@ -6,7 +6,8 @@ use honest_lap_core::record::Canonical;
 use rusqlite::types::{Value, ValueRef};
 
 impl Column {
-    pub(crate) fn is_sealed(&self) -> bool {
+    /// Returns whether a seal covers it.
+    pub fn is_sealed(&self) -> bool {
         matches!(self.role, Role::Sealed | Role::Digested)
     }
 

@@ -7,7 +7,7 @@ use serde::de::DeserializeOwned;
 
 /// What a column is for.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub(crate) enum Role {
+pub enum Role {
     /// The row's number in this file.
     Own,
     /// The number, in this file, of the row of another table that this one belongs to or is of.
@@ -24,10 +24,12 @@ pub(crate) enum Role {
 
 /// A column, without what it holds.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Column {
+pub struct Column {
+    /// What it is called.
     pub name: &'static str,
     /// Its SQL type and what is asked of its values.
     pub made: &'static str,
+    /// What it is for.
     pub role: Role,
     /// The value besides NULL that says that nothing is there. It is not sealed, so that a column that came later
     /// leaves the seals of older records as they were.
@@ -51,12 +53,14 @@ pub(crate) const FIRST: u32 = 7;
 
 /// A table, without what its columns hold.
 #[derive(Clone, Debug)]
-pub(crate) struct Shape {
+pub struct Shape {
+    /// What it is called.
     pub name: &'static str,
     /// The columns that tell a row from every other one anywhere, not just in this file.
     pub identity: &'static [&'static str],
     /// What stands behind the columns.
     pub ends: &'static str,
+    /// Its columns, in order.
     pub columns: Vec<Column>,
 }
 
@@ -168,7 +172,7 @@ impl<W, R> Table<W, R> {
 
 impl Shape {
     /// Returns the table that its rows belong to, and by which column, if they do.
-    pub(crate) fn refers(&self) -> impl Iterator<Item = (&'static str, &'static str)> {
+    pub fn refers(&self) -> impl Iterator<Item = (&'static str, &'static str)> {
         self.columns.iter().filter_map(|column| match column.role {
             Role::Of(table) => Some((column.name, table)),
             _ => None,

@@ -9,8 +9,11 @@ use std::path::{Path, PathBuf};
 const CRATES: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/..");
 
 /// Every crate with those that it may name; `testkit` is for tests, and may be named by none but them.
-const ARROWS: [(&str, &[&str]); 13] = [
-    ("cli", &["core", "draw", "frame-log", "logbook", "measure", "stand-ins", "study", "view"]),
+const ARROWS: [(&str, &[&str]); 14] = [
+    (
+        "cli",
+        &["core", "draw", "frame-log", "logbook", "measure", "stand-ins", "store", "study", "view"],
+    ),
     ("core", &[]),
     ("draw", &[]),
     ("frame-log", &["core"]),
@@ -21,6 +24,7 @@ const ARROWS: [(&str, &[&str]); 13] = [
     ("present", &["present-abi"]),
     ("present-abi", &[]),
     ("stand-ins", &["core"]),
+    ("store", &["core", "logbook"]),
     ("study", &["core"]),
     ("testkit", &[]),
     ("view", &["core", "draw"]),

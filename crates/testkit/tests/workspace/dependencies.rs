@@ -23,13 +23,15 @@ const LICENCES: [&str; 9] = [
 ];
 
 /// Crates of which two versions are linked, each with who holds on to the older one.
-const TWICE: [(&str, &str); 6] = [
+const TWICE: [(&str, &str); 8] = [
     ("base64", "what tests judge JSON with"),
+    ("fallible-iterator", "postgres"),
     ("getrandom", "what tests read Parquet with, and a target that is not ours"),
     ("miniz_oxide", "png"),
     ("r-efi", "getrandom, for a target that is not ours"),
     ("rand_core", "pco"),
     ("syn", "maud, when it is compiled"),
+    ("wasi", "whoami, for a target that is not ours"),
 ];
 
 fn metadata() -> Value {

@@ -8,11 +8,12 @@ mod wide;
 use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
+use crate::source::SourceArgs;
 use crate::study_file::read_study;
 use honest_lap_core::record::LapName;
-use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::{Form, rows};
 use honest_lap_measure::Part;
+use honest_lap_store::Depth;
 use honest_lap_view::table::Role;
 use honest_lap_view::words::count;
 
@@ -46,6 +47,8 @@ pub struct ExportArgs {
     /// Of one pass, write the frames that are cut out too
     #[arg(long)]
     whole: bool,
+    #[command(flatten)]
+    source: SourceArgs,
 }
 
 /// A form of tables.
@@ -65,7 +68,7 @@ type Writes<'a> = &'a mut dyn FnMut(Box<dyn Write + Send + '_>) -> Result<usize,
 pub fn run(args: &ExportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let form = form(args)?;
     let open = read_study(cli, ctx)?;
-    let logbook = Logbook::open(&open.logbook())?;
+    let logbook = args.source.open(&open, Depth::Whole)?;
     let what = args.what.as_deref().unwrap_or_default();
     if args.sheet {
         let table = wide::wide(&open, &logbook, ctx)?;

@@ -54,9 +54,13 @@ pub const SUMS: [(&str, Holds); 33] = [
 ];
 
 /// Writes a row for every figure, and returns how many.
-pub fn sums(open: &OpenStudy, ctx: &Ctx, to: &mut dyn Rows) -> Result<usize, CmdError> {
-    let logbook = Logbook::open(&open.logbook())?;
-    let lab = read_lab(&open.study, &logbook, ctx)?;
+pub fn sums(
+    open: &OpenStudy,
+    logbook: &Logbook,
+    ctx: &Ctx,
+    to: &mut dyn Rows,
+) -> Result<usize, CmdError> {
+    let lab = read_lab(&open.study, logbook, ctx)?;
     let analysis = analyse(&lab, &Question::default())?;
     let shown = Shown { analysis: &analysis, remarks: &[] };
     let mut written = 0;

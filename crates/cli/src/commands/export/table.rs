@@ -141,7 +141,7 @@ impl Table {
         match self {
             Self::Laps => laps(logbook, to),
             Self::Readings => readings(logbook, to),
-            Self::Sums => sums(open, ctx, to),
+            Self::Sums => sums(open, logbook, ctx, to),
             Self::Conditions => conditions(logbook, to),
             Self::Frames => frames(logbook, to),
             Self::Repeats => repeats(logbook, to),

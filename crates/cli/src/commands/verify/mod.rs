@@ -5,22 +5,24 @@ mod page;
 use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
+use crate::source::SourceArgs;
 use crate::study_file::{OpenStudy, read_study};
 use crate::working::Working;
 use honest_lap_core::both;
 use honest_lap_core::record::Study;
 use honest_lap_logbook::{Logbook, LogbookError, SealedSession, Signed};
+use honest_lap_store::Depth;
 use honest_lap_view::sheet;
 use honest_lap_view::sheet::{CheckedLogbook, CheckedSession, Signature};
 use honest_lap_view::table::Role;
 use page::{Follows, follows, take_apart};
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 /// Prove that nothing recorded has changed
 #[derive(clap::Args, Debug)]
 #[command(
     after_help = "Examples:\n  lap verify                    check every record of the logbook\n  \
-                        lap verify --noted 3f9c…      and that nothing was taken off since that seal was noted\n  lap verify report.html        a published page, by the logbook that it carries\n  \
+                        lap verify --noted 3f9c…      and that nothing was taken off since that seal was noted\n  lap verify report.html        a published page, by the logbook that it carries\n  lap verify --store            the lab's store: every record, and the rules that its database holds to\n  \
                         lap verify --format json      for programs; exit status 1 if anything was changed"
 )]
 pub struct VerifyArgs {
@@ -32,13 +34,21 @@ pub struct VerifyArgs {
     #[arg(long, value_name = "SEAL")]
     noted: Option<String>,
     #[command(flatten)]
+    source: SourceArgs,
+    #[command(flatten)]
     output: OutputArgs,
 }
 
 pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
-    let Some(page) = &args.page else { return check(args, &read_study(cli, ctx)?, ctx) };
+    let Some(page) = &args.page else {
+        let open = read_study(cli, ctx)?;
+        return match args.source.is_store() {
+            true => check_store(args, &open, ctx),
+            false => check(args, &open, &open.logbook(), ctx),
+        };
+    };
     let taken = take_apart(&ctx.folder.join(page))?;
-    let recorded = check(args, &taken.open, ctx)?;
+    let recorded = check(args, &taken.open, &taken.open.logbook(), ctx)?;
     if recorded != Exit::Done {
         return Ok(recorded);
     }
@@ -68,10 +78,21 @@ pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
 }
 
-/// Checks every record of a study's logbook.
-fn check(args: &VerifyArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, CmdError> {
-    let path = open.logbook();
-    let logbook = match Logbook::open(&path) {
+/// Checks every record of the lab's store, as it comes from there, and the rules that its database holds to.
+fn check_store(args: &VerifyArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let missing = args.source.reach(open)?.missing_rules()?;
+    for rule in &missing {
+        let text = format!("{rule} is gone, or is not as the store was made");
+        ctx.ui.say_labelled("changed", Role::Failed, &text);
+    }
+    let source = args.source.open(open, Depth::Whole)?;
+    let recorded = check(args, open, source.path(), ctx)?;
+    Ok(if missing.is_empty() { recorded } else { Exit::No })
+}
+
+/// Checks every record of the logbook at `path`, of a study.
+fn check(args: &VerifyArgs, open: &OpenStudy, path: &Path, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let logbook = match Logbook::open(path) {
         // Somebody has been at it: that is an answer, and not a failure to find one.
         Err(err @ LogbookError::Foreign { .. }) => {
             ctx.ui.say_labelled("changed", Role::Failed, &err.to_string());
@@ -83,7 +104,7 @@ fn check(args: &VerifyArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, CmdErro
     };
     // What no seal is hashed for reads all of the file too: beside the seals' check, on a connection of its own.
     let beside = || -> Result<_, LogbookError> {
-        let logbook = Logbook::open(&path)?;
+        let logbook = Logbook::open(path)?;
         Ok((logbook.faults()?, logbook.strays()?, logbook.seal()?))
     };
     let working = Working::on("checking every seal");

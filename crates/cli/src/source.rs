@@ -1,0 +1,71 @@
+//! Where laps are read: this study's logbook, or the lab's store.
+
+use crate::error::CmdError;
+use crate::joining::private_folder;
+use crate::store_args::StoreArgs;
+use crate::study_file::{LOGBOOK_FILE, OpenStudy};
+use crate::working::Working;
+use honest_lap_logbook::Logbook;
+use honest_lap_store::{Depth, Store};
+use std::ops::Deref;
+use std::path::{Path, PathBuf};
+use tempfile::TempDir;
+
+/// Whether the lab's store is read rather than this study's logbook.
+#[derive(clap::Args, Debug, Default)]
+pub struct SourceArgs {
+    /// Read the lab's store instead of this logbook: the study's, or that of an address
+    #[arg(long = "store", value_name = "ADDRESS", num_args = 0..=1, require_equals = true, default_missing_value = "")]
+    store: Option<String>,
+}
+
+/// An open logbook, which is this study's or of what the store has; what was fetched is gone when it is dropped.
+pub struct Source {
+    logbook: Logbook,
+    path: PathBuf,
+    _fetched: Option<TempDir>,
+}
+
+impl Source {
+    /// Returns the file that is read.
+    pub fn path(&self) -> &Path {
+        &self.path
+    }
+}
+
+impl Deref for Source {
+    type Target = Logbook;
+
+    fn deref(&self) -> &Logbook {
+        &self.logbook
+    }
+}
+
+impl SourceArgs {
+    /// Returns whether the store is read.
+    pub fn is_store(&self) -> bool {
+        self.store.is_some()
+    }
+
+    /// Opens what is to be read; of a store as much of each lap as `depth` says.
+    pub fn open(&self, open: &OpenStudy, depth: Depth) -> Result<Source, CmdError> {
+        if !self.is_store() {
+            let path = open.logbook();
+            return Ok(Source { logbook: Logbook::open(&path)?, path, _fetched: None });
+        }
+        let mut store = self.reach(open)?;
+        let _working = Working::on("reading the store");
+        let folder = private_folder()?;
+        let path = folder.path().join(LOGBOOK_FILE);
+        let marks = store.marks()?;
+        store.fetch(&marks, depth, &path, &mut |_| {})?;
+        Ok(Source { logbook: Logbook::open(&path)?, path, _fetched: Some(folder) })
+    }
+
+    /// Reaches the store that is meant.
+    pub fn reach(&self, open: &OpenStudy) -> Result<Store, CmdError> {
+        let named = self.store.clone().filter(|said| !said.is_empty());
+        let address = StoreArgs { store: named }.address(open.study.store.as_deref())?;
+        Ok(Store::open(&address)?)
+    }
+}

@@ -1,0 +1,76 @@
+//! Who may write what, as `lap` tells it.
+
+use super::{LAP, empty, lab, sync, typed};
+use honest_lap_testkit::{Postgres, TestEnv};
+
+#[test]
+fn a_rig_sends_its_own_sessions_people_add_remarks_and_readers_read() {
+    let server = Postgres::start(&["heron", "ada", "press", "stranger"]);
+    let heron = typed("heron", 3, 2);
+    let address = |role: &str| server.address(role);
+    let early = heron.lap(&["sync", "--store", &address("heron")]);
+    assert!(early.status == Some(2) && early.stderr.contains("may not make one"), "{early}");
+    lab(&server, &["heron"]);
+    heron.lap_ok(&[
+        "store",
+        "allow",
+        "ada",
+        "--any-rig",
+        "--remarks",
+        "--store",
+        &address("keeper"),
+    ]);
+    heron.lap_ok(&["store", "allow", "press", "--reads", "--store", &address("keeper")]);
+    let who = heron.lap(&["store", "--store", &address("press")]).stderr;
+    assert!(who.contains("sends sessions of heron, reads"), "{who}");
+    assert!(who.contains("sends sessions of every rig, adds remarks, reads"), "{who}");
+    sync(&heron, &server, "heron");
+    // A logbook that came home with another rig's sessions: heron's login sends none of them.
+    let wren = typed("wren", 2, 1);
+    let path = wren.path().join("logbook.db");
+    heron.lap_ok(&["merge", path.to_str().unwrap()]);
+    heron.lap_ok(&["note", "heron", "its lid was open"]);
+    let own = heron.lap(&["sync", "--store", &address("heron")]);
+    assert_eq!(own.status, Some(1), "{own}");
+    assert!(own.stderr.contains("not sent: wren-1: this login may not write"), "{own}");
+    assert!(own.stderr.contains("not sent: 1 remark: this login may not add them"), "{own}");
+    let sent = sync(&heron, &server, "ada");
+    assert!(sent.contains("sent: 2 new laps in 1 new session, 1 new remark"), "{sent}");
+    let reader = empty(&heron);
+    let came = sync(&reader, &server, "press");
+    assert!(came.contains("fetched: 8 new laps in 3 new sessions, 1 new remark"), "{came}");
+    reader.lap_ok(&["enter", "tunnel", "--rig", "heron", "90 s"]);
+    let refused = reader.lap(&["sync", "--store", &address("press")]);
+    assert_eq!(refused.status, Some(1), "{refused}");
+    let stranger = reader.lap(&["sync", "--store", &address("stranger")]);
+    assert!(
+        stranger.status == Some(2) && stranger.stderr.contains("may not read the store"),
+        "{stranger}"
+    );
+    let nobody = heron.lap(&["store", "allow", "nobody", "--reads", "--store", &address("keeper")]);
+    assert!(nobody.status == Some(2) && nobody.stderr.contains("no role `nobody`"), "{nobody}");
+    let gives = heron.lap(&["store", "allow", "heron", "--any-rig", "--store", &address("heron")]);
+    assert!(gives.status == Some(2) && gives.stderr.contains("refused giving rights"), "{gives}");
+}
+
+#[test]
+fn a_store_that_cannot_be_had_is_told_with_what_to_do() {
+    let server = Postgres::start(&[]);
+    let env = typed("heron", 1, 1);
+    let told = |address: &str, status: i32, why: &str| {
+        let came = env.lap(&["sync", "--store", address]);
+        assert_eq!(came.status, Some(status), "{came}");
+        assert!(came.stderr.contains(why), "{came}");
+    };
+    told("postgresql://keeper@127.0.0.1:1/laps", 3, "cannot reach the store");
+    told("there", 2, "does not say where a store is");
+    told(&format!("{}?sslmode=require", server.address("keeper")), 2, "encrypted connection");
+    lab(&server, &[]);
+    let later = "ALTER TABLE honest_lap.store DISABLE TRIGGER never; UPDATE honest_lap.store SET format = 99";
+    server.sql("keeper", "laps", later);
+    told(&server.address("keeper"), 2, "the store is of format 99");
+    let fresh = TestEnv::with_study(LAP, "[workload.w]\nkind = \"task\"\ncommand = [\"true\"]\n");
+    let none = fresh.lap(&["sync", "--store", "postgresql://keeper@127.0.0.1:1/laps"]);
+    assert_eq!(none.status, Some(3), "{none}");
+    assert!(!fresh.path().join("logbook.db").exists(), "nothing is made for nothing");
+}

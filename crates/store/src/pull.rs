@@ -1,0 +1,115 @@
+//! Fetching what is not here: sessions as they stand in the store, put into a file that is checked like any stranger's.
+
+use crate::error::StoreError;
+use crate::rows::values;
+use crate::schema::{PACKED, SCHEMA, is_packed};
+use crate::store::Store;
+use crate::sync::Step;
+use honest_lap_logbook::carry::{Arrivals, Column, Shape, shapes};
+use postgres::fallible_iterator::FallibleIterator;
+use postgres::types::ToSql;
+use std::path::Path;
+
+/// Sessions that are fetched at once.
+const MOST_SESSIONS: usize = 200;
+
+/// What is fetched of each lap.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum Depth {
+    /// Everything.
+    Whole,
+    /// All that figures are made of: packed series and outputs stay where they are.
+    Figures,
+}
+
+impl Store {
+    /// Returns the marks of all sessions, in the order in which they came.
+    pub fn marks(&mut self) -> Result<Vec<String>, StoreError> {
+        let asked = format!("SELECT mark FROM {SCHEMA}.session ORDER BY id");
+        let rows =
+            self.client.query(&asked, &[]).map_err(StoreError::of("reading its sessions"))?;
+        Ok(rows.iter().map(|row| row.get(0)).collect())
+    }
+
+    /// Writes the sessions `marks`, and all remarks, into a new file at `path`.
+    ///
+    /// Nothing in it is to be believed before it was checked: a store is somebody else's machine.
+    pub fn fetch(
+        &mut self,
+        marks: &[String],
+        depth: Depth,
+        path: &Path,
+        step: &mut dyn FnMut(Step),
+    ) -> Result<(), StoreError> {
+        let mut arrivals = Arrivals::begin(path)?;
+        let shapes = shapes();
+        // All by one moment: a session that goes on meanwhile is whole as far as it went.
+        let doing = || StoreError::of("fetching sessions");
+        let mut reading = self
+            .client
+            .build_transaction()
+            .isolation_level(postgres::IsolationLevel::RepeatableRead)
+            .read_only(true)
+            .start()
+            .map_err(doing())?;
+        let mut get = |table: &Shape, query: String, of: &[&(dyn ToSql + Sync)]| {
+            let columns = fetched(table);
+            let names: Vec<&str> = columns.iter().map(|column| column.name).collect();
+            let params = of.iter().copied();
+            let mut rows = reading.query_raw(&query, params).map_err(doing())?;
+            while let Some(row) = rows.next().map_err(doing())? {
+                arrivals.put(table, &names, values(&columns, &row).map_err(doing())?)?;
+            }
+            Ok::<(), StoreError>(())
+        };
+        let whole =
+            |table: &&Shape| depth == Depth::Whole || !matches!(table.name, "chunk" | "output");
+        // What laps refer to comes once, however many sessions use it.
+        for table in shapes.iter().filter(|table| matches!(table.name, "task" | "variant")) {
+            let used = format!(
+                "WHERE x.id IN (SELECT l.{} FROM {SCHEMA}.lap l JOIN {SCHEMA}.session s ON s.id = l.session
+                                WHERE s.mark = ANY ($1)) ORDER BY x.id",
+                table.name
+            );
+            get(table, query(table, &used), &[&marks])?;
+        }
+        let mut done = 0;
+        for some in marks.chunks(MOST_SESSIONS) {
+            for table in shapes.iter().filter(whole) {
+                let of = match table.name {
+                    "task" | "variant" | "remark" => continue,
+                    "session" => "WHERE x.mark = ANY ($1) ORDER BY x.id",
+                    "lap" | "seal" | "signature" => {
+                        "JOIN honest_lap.session s ON s.id = x.session WHERE s.mark = ANY ($1)
+                         ORDER BY x.session, x.number"
+                    }
+                    _ => {
+                        "JOIN honest_lap.lap l ON l.id = x.lap JOIN honest_lap.session s ON s.id = l.session
+                         WHERE s.mark = ANY ($1) ORDER BY x.lap"
+                    }
+                };
+                get(table, query(table, of), &[&some])?;
+            }
+            done += some.len();
+            step(Step::Fetched(done, marks.len()));
+        }
+        for table in shapes.iter().filter(|table| table.name == "remark") {
+            get(table, query(table, "ORDER BY x.place"), &[])?;
+        }
+        reading.commit().map_err(doing())?;
+        Ok(arrivals.end()?)
+    }
+}
+
+fn fetched(table: &Shape) -> Vec<Column> {
+    table.columns.clone()
+}
+
+fn query(table: &Shape, which: &str) -> String {
+    let name = |column: &Column| match is_packed(column) {
+        true => format!("(SELECT p.packed FROM {SCHEMA}.{PACKED} p WHERE p.sha256 = x.sha256)"),
+        false => format!("x.{}", column.name),
+    };
+    let names: Vec<String> = table.columns.iter().map(name).collect();
+    format!("SELECT {} FROM {SCHEMA}.{} x {which}", names.join(", "), table.name)
+}
