@@ -6,6 +6,7 @@
 
 mod hostile;
 mod kills;
+mod reading;
 mod rights;
 mod syncing;
 
@@ -43,6 +44,16 @@ fn typed(rig: &str, laps: usize, days: usize) -> TestEnv {
     }
     env.write("t.csv", &sheet);
     env.lap_ok(&["enter", "--table", "t.csv"]);
+    env
+}
+
+/// Returns a folder with the demo's lab: passes, endurance laps, searches, remarks.
+fn harbour() -> TestEnv {
+    let lab = TestEnv::harbour(LAP);
+    let env = TestEnv::new(LAP);
+    for name in ["study.toml", "logbook.db"] {
+        std::fs::copy(lab.path().join("lab").join(name), env.path().join(name)).unwrap();
+    }
     env
 }
 

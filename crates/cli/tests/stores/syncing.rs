@@ -1,18 +1,8 @@
 //! What is sent comes back as it was, again changes nothing, and what differs is refused.
 
-use super::{LAP, empty, lab, sync, typed};
+use super::{LAP, empty, harbour, lab, sync, typed};
 use honest_lap_testkit::{Postgres, TestEnv};
 use std::fs;
-
-/// Returns a folder with the demo's lab: passes, endurance laps, searches, remarks.
-fn harbour() -> TestEnv {
-    let lab = TestEnv::harbour(LAP);
-    let env = TestEnv::new(LAP);
-    for name in ["study.toml", "logbook.db"] {
-        fs::copy(lab.path().join("lab").join(name), env.path().join(name)).unwrap();
-    }
-    env
-}
 
 #[test]
 fn a_whole_lab_comes_back_from_the_store_to_the_last_digit() {
