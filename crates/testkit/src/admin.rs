@@ -1,4 +1,4 @@
-//! What only the administrator may do.
+//! What a test needs of the machine that not every machine has.
 
 use std::io::Write;
 use std::process::Command;
@@ -36,4 +36,20 @@ pub fn has_root(test: &str) -> bool {
         let _ = std::io::stderr().write_all(word.as_bytes());
     }
     has
+}
+
+/// Returns the Python that has engines for tables (DuckDB), which `scripts/test` sets up; says so where there is none.
+///
+/// CI has them: there it fails.
+pub fn engines(test: &str) -> Option<std::path::PathBuf> {
+    let python = std::env::var_os("LAP_TEST_ENGINES").map(std::path::PathBuf::from);
+    assert!(
+        python.is_some() || std::env::var_os("CI").is_none(),
+        "{test} needs DuckDB, which scripts/test sets up"
+    );
+    if python.is_none() {
+        let word = format!("{test}: skipped, needs DuckDB, which scripts/test sets up\n");
+        let _ = std::io::stderr().write_all(word.as_bytes());
+    }
+    python
 }

@@ -10,7 +10,7 @@ mod browser;
 mod postgres;
 mod screen;
 
-pub use admin::{as_root, has_root};
+pub use admin::{as_root, engines, has_root};
 pub use browser::Browser;
 pub use postgres::Postgres;
 pub use screen::Screen;

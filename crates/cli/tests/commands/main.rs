@@ -10,6 +10,7 @@ mod frames;
 mod hand;
 mod judgement;
 mod keys;
+mod lake;
 mod merging;
 mod outputs;
 mod paper;

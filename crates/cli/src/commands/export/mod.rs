@@ -1,5 +1,6 @@
 //! `lap export`: what was recorded and what it comes to, as plain tables for any other program.
 
+mod lake;
 mod pass;
 mod sums;
 mod table;
@@ -10,6 +11,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::source::SourceArgs;
 use crate::study_file::read_study;
+use crate::working::Working;
 use honest_lap_core::record::LapName;
 use honest_lap_logbook::exchange::{Form, rows};
 use honest_lap_measure::Part;
@@ -28,11 +30,12 @@ use table::Table;
                         lap export frames --out frames.parquet       every frame of every pass\n  \
                         lap export sums --format json-lines            typical values and verdicts, on standard output\n  \
                         lap export --sheet --out sheet.csv           a row a rig, a column a workload\n  \
+                        lap export lake --out lake                   a folder of Parquet that grows by new files only\n  \
                         lap export wren-1.2 --out rings.csv          the counted frames of one pass, which `lap import` reads back\n\n\
                         Tables: laps, readings, sums, conditions, frames, repeats; docs/formats/export.md has their columns."
 )]
 pub struct ExportArgs {
-    /// A table: laps, readings, sums, conditions, frames, repeats; or a pass, such as wren-1.2
+    /// A table: laps, readings, sums, conditions, frames, repeats; a pass, such as wren-1.2; or `lake`: all that grows
     #[arg(value_name = "WHAT", required_unless_present = "sheet")]
     what: Option<String>,
     /// One wide table of typical values: a row a rig, a column a workload, as people keep them
@@ -41,7 +44,7 @@ pub struct ExportArgs {
     /// The form [default: as the file's name ends, else csv]
     #[arg(long = "format", value_enum, value_name = "FORM")]
     form: Option<FormArg>,
-    /// The file to write; it must not be there yet [default: standard output]
+    /// The file to write, which must not be there yet [default: standard output]; the folder of a lake
     #[arg(long, value_name = "FILE")]
     out: Option<PathBuf>,
     /// Of one pass, write the frames that are cut out too
@@ -50,6 +53,9 @@ pub struct ExportArgs {
     #[command(flatten)]
     source: SourceArgs,
 }
+
+/// What names a folder of tables that grows.
+const LAKE: &str = "lake";
 
 /// A form of tables.
 #[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
@@ -66,7 +72,8 @@ enum FormArg {
 type Writes<'a> = &'a mut dyn FnMut(Box<dyn Write + Send + '_>) -> Result<usize, CmdError>;
 
 pub fn run(args: &ExportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
-    let form = form(args)?;
+    let is_lake = args.what.as_deref() == Some(LAKE);
+    let form = if is_lake { Form::Parquet } else { form(args)? };
     let open = read_study(cli, ctx)?;
     let logbook = args.source.open(&open, Depth::Whole)?;
     let what = args.what.as_deref().unwrap_or_default();
@@ -75,11 +82,21 @@ pub fn run(args: &ExportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         let mut write = |out: Box<dyn Write + Send + '_>| all(&table, form, out);
         return written(args, "rig", &mut write, ctx);
     }
+    if what == LAKE {
+        let out = args.out.as_ref().ok_or_else(|| {
+            CmdError::request(
+                "a lake is a folder, and none is named",
+                "name it: lap export lake --out DIR",
+            )
+        })?;
+        let _working = Working::on("writing what the lake lacks");
+        return lake::lake(&open, &logbook, &ctx.folder.join(out), ctx);
+    }
     if let Some(table) = Table::named(what) {
         let mut write = |out: Box<dyn Write + Send + '_>| {
             let columns = table.columns();
             let mut to = rows(form, &columns, out).map_err(|err| CmdError::output(&err))?;
-            let rows = table.write(&open, &logbook, ctx, &mut *to)?;
+            let rows = table.rows(&open, &logbook, &logbook.laps()?, ctx, &mut *to)?;
             to.end().map_err(|err| CmdError::output(&err))?;
             Ok(rows)
         };

@@ -103,15 +103,9 @@ fn failed(err: io::Error) -> CmdError {
 impl Table {
     /// Returns the table that `word` names.
     pub fn named(word: &str) -> Option<Self> {
-        Some(match word {
-            "laps" => Self::Laps,
-            "readings" => Self::Readings,
-            "sums" => Self::Sums,
-            "conditions" => Self::Conditions,
-            "frames" => Self::Frames,
-            "repeats" => Self::Repeats,
-            _ => return None,
-        })
+        let all =
+            [Self::Laps, Self::Readings, Self::Sums, Self::Conditions, Self::Frames, Self::Repeats];
+        all.into_iter().find(|table| table.word() == word)
     }
 
     fn fields(self) -> &'static [(&'static str, Holds)] {
@@ -130,21 +124,34 @@ impl Table {
         self.fields().iter().map(|(name, holds)| Column::new(name, *holds)).collect()
     }
 
-    /// Writes its rows, and returns how many.
-    pub fn write(
+    /// Returns the word that names it.
+    pub fn word(self) -> &'static str {
+        match self {
+            Self::Laps => "laps",
+            Self::Readings => "readings",
+            Self::Sums => "sums",
+            Self::Conditions => "conditions",
+            Self::Frames => "frames",
+            Self::Repeats => "repeats",
+        }
+    }
+
+    /// Writes its rows of `laps`, in their order, and returns how many; sums are of all there are.
+    pub fn rows(
         self,
         open: &OpenStudy,
         logbook: &Logbook,
+        heads: &[LapHead],
         ctx: &Ctx,
         to: &mut dyn Rows,
     ) -> Result<usize, CmdError> {
         match self {
-            Self::Laps => laps(logbook, to),
-            Self::Readings => readings(logbook, to),
+            Self::Laps => laps(logbook, heads, to),
+            Self::Readings => readings(heads, to),
             Self::Sums => sums(open, logbook, ctx, to),
-            Self::Conditions => conditions(logbook, to),
-            Self::Frames => frames(logbook, to),
-            Self::Repeats => repeats(logbook, to),
+            Self::Conditions => conditions(logbook, heads, to),
+            Self::Frames => frames(logbook, heads, to),
+            Self::Repeats => repeats(logbook, heads, to),
         }
     }
 }
@@ -153,9 +160,8 @@ fn nanos(time: Option<Nanos>) -> Field {
     Field::whole(time.map(|time| time.0))
 }
 
-fn laps(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
-    let laps = logbook.laps()?;
-    for lap in &laps {
+fn laps(logbook: &Logbook, laps: &[LapHead], to: &mut dyn Rows) -> Result<usize, CmdError> {
+    for lap in laps {
         let page = logbook.lap(&lap.name)?;
         let usage = page.and_then(|page| page.body.usage);
         let row = [
@@ -187,9 +193,9 @@ fn whose(lap: &LapHead) -> [Field; 3] {
     [Field::text(name.to_string()), Field::text(&name.session.rig), Field::text(&lap.workload)]
 }
 
-fn readings(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
+fn readings(laps: &[LapHead], to: &mut dyn Rows) -> Result<usize, CmdError> {
     let mut written = 0;
-    for lap in &logbook.laps()? {
+    for lap in laps {
         for reading in &lap.readings {
             let mut row = whose(lap).to_vec();
             row.extend([
@@ -209,9 +215,9 @@ fn readings(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
     Ok(written)
 }
 
-fn conditions(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
+fn conditions(logbook: &Logbook, laps: &[LapHead], to: &mut dyn Rows) -> Result<usize, CmdError> {
     let mut written = 0;
-    for lap in &logbook.laps()? {
+    for lap in laps {
         let Some(page) = logbook.lap(&lap.name)? else { continue };
         let traces = &page.body.traces;
         for (place, at) in traces.at_ms.iter().enumerate() {
@@ -234,9 +240,9 @@ fn conditions(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
     Ok(written)
 }
 
-fn repeats(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
+fn repeats(logbook: &Logbook, laps: &[LapHead], to: &mut dyn Rows) -> Result<usize, CmdError> {
     let mut written = 0;
-    for lap in &logbook.laps()? {
+    for lap in laps {
         let Some(page) = logbook.lap(&lap.name)? else { continue };
         for (number, repeat) in (1..).zip(&page.body.repeats) {
             let mut row = whose(lap).to_vec();
@@ -249,9 +255,9 @@ fn repeats(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
     Ok(written)
 }
 
-fn frames(logbook: &Logbook, to: &mut dyn Rows) -> Result<usize, CmdError> {
+fn frames(logbook: &Logbook, laps: &[LapHead], to: &mut dyn Rows) -> Result<usize, CmdError> {
     let (mut written, facts) = (0, logbook.facts()?);
-    for lap in &logbook.laps()? {
+    for lap in laps {
         let Some(recorded) = logbook.pass(&lap.name)? else { continue };
         let pass = &recorded.pass;
         let digest = facts.get(&lap.name).and_then(|facts| facts.frames.as_deref());

@@ -1,0 +1,116 @@
+//! A folder of Parquet that grows by new files only, and what another engine works out from it.
+//!
+//! Runs for about 6 s on two cores.
+
+#![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
+
+use honest_lap_testkit::{TestEnv, engines};
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::Path;
+use std::process::Command;
+
+const LAP: &str = env!("CARGO_BIN_EXE_lap");
+
+/// Returns every file below `folder`, with its bytes.
+fn files(folder: &Path) -> BTreeMap<String, Vec<u8>> {
+    let mut all = BTreeMap::new();
+    let mut left = vec![folder.to_owned()];
+    while let Some(at) = left.pop() {
+        for entry in fs::read_dir(at).unwrap() {
+            let path = entry.unwrap().path();
+            match path.is_dir() {
+                true => left.push(path),
+                false => {
+                    let name = path.strip_prefix(folder).unwrap().to_str().unwrap().to_owned();
+                    all.insert(name, fs::read(&path).unwrap());
+                }
+            }
+        }
+    }
+    all
+}
+
+fn study() -> TestEnv {
+    let study = "[study]\nlaps = 3\nwarm_up = 1\n[workload.w]\nkind = \"task\"\ncommand = [\"true\"]\n\
+                 [workload.v]\nkind = \"task\"\ncommand = [\"true\"]\n[rig.heron]\n";
+    TestEnv::with_study(LAP, study)
+}
+
+#[test]
+fn a_lake_grows_by_new_files_and_no_file_is_written_again() {
+    let env = study();
+    env.lap_ok(&["run", "--rig", "heron"]);
+    let lake = ["export", "lake", "--out", "lake"];
+    let first = env.lap(&lake).stderr;
+    assert!(first.contains("laps: 8 rows in 2 new files"), "{first}");
+    let before = files(&env.path().join("lake"));
+    assert!(env.lap(&lake).stderr.contains("nothing new"));
+    env.lap_ok(&["run", "--rig", "heron"]);
+    env.lap_ok(&["set-aside", "heron-1.2", "--why", "a cat"]);
+    let more = env.lap(&lake).stderr;
+    assert!(more.contains("laps: 8 rows in 2 new files"), "{more}");
+    assert!(more.contains("remarks: 1 row in 1 new file"), "{more}");
+    let after = files(&env.path().join("lake"));
+    assert!(after.len() > before.len());
+    assert!(
+        before.iter().all(|(name, bytes)| after.get(name) == Some(bytes)),
+        "none is written again"
+    );
+    // A file that was lost comes back with all that it had.
+    let lost = before.keys().find(|name| name.starts_with("laps/")).unwrap();
+    fs::remove_file(env.path().join("lake").join(lost)).unwrap();
+    env.lap_ok(&lake);
+    assert_eq!(files(&env.path().join("lake"))[lost], before[lost]);
+    let none = env.lap(&["export", "lake"]);
+    assert!(none.status == Some(2) && none.stderr.contains("--out DIR"), "{none}");
+}
+
+/// The query of docs/lab.md.
+fn documented() -> String {
+    let text =
+        fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/lab.md")).unwrap();
+    let from = text.find("```sql\n").unwrap() + 7;
+    text[from..from + text[from..].find("```").unwrap()].to_owned()
+}
+
+#[test]
+fn another_engine_comes_to_the_same_typical_values_and_sums() {
+    let Some(python) = engines("what other engines read") else { return };
+    let lab = TestEnv::harbour(LAP);
+    let env = TestEnv::new(LAP);
+    for name in ["study.toml", "logbook.db"] {
+        fs::copy(lab.path().join("lab").join(name), env.path().join(name)).unwrap();
+    }
+    env.lap_ok(&["export", "lake", "--out", "lake"]);
+    let script = format!(
+        "import duckdb\nfor row in duckdb.sql('''{}''').fetchall(): print(*row, sep=',')",
+        documented()
+    );
+    let told = Command::new(python).args(["-c", &script]).current_dir(env.path()).output().unwrap();
+    let said = String::from_utf8_lossy(&told.stdout).into_owned();
+    assert!(told.status.success(), "{}", String::from_utf8_lossy(&told.stderr));
+    let sums = env.lap_ok(&["export", "sums"]);
+    let mut rows = csv::Reader::from_reader(sums.as_bytes());
+    let heading = rows.headers().unwrap().clone();
+    let at = |name: &str| heading.iter().position(|known| known == name).unwrap();
+    let mut compared = 0;
+    for row in rows.records() {
+        let row = row.unwrap();
+        let of = |name: &str| row.get(at(name)).unwrap().to_owned();
+        if of("measure") != "time" || of("laps_counted").is_empty() {
+            continue;
+        }
+        let key = format!("{},{},{},", of("workload"), of("variant"), of("rig"));
+        let line = said.lines().find(|line| line.starts_with(&key));
+        let line = line.unwrap_or_else(|| panic!("{key}: {said}"));
+        let told: Vec<f64> =
+            line[key.len()..].split(',').map(|field| field.parse().unwrap()).collect();
+        let typical: f64 = of("typical").parse().unwrap();
+        assert!((told[0] / typical - 1.0).abs() < 1e-12, "{key}: {} {typical}", told[0]);
+        assert_eq!(told[1], of("laps_counted").parse::<f64>().unwrap(), "{key}");
+        assert_eq!(told[2], of("sessions").parse::<f64>().unwrap(), "{key}");
+        compared += 1;
+    }
+    assert!(compared >= 10, "{compared}: {sums}");
+}
