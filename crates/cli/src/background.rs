@@ -20,6 +20,11 @@ impl Background {
         let thread = Builder::new().name(name.to_owned()).spawn(move || work(&Until(wait)));
         Self { done: Some(done), thread: thread.ok() }
     }
+
+    /// Returns whether the system had a thread for it.
+    pub fn is_running(&self) -> bool {
+        self.thread.is_some()
+    }
 }
 
 impl Until {

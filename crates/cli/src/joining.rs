@@ -2,6 +2,7 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
+use crate::private_folder::PrivateFolder;
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE};
 use crate::whole_file::write_whole;
 use honest_lap_core::record::{SessionName, is_rig_name};
@@ -11,7 +12,6 @@ use honest_lap_view::table::Role;
 use honest_lap_view::words::count;
 use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
-use tempfile::TempDir;
 
 /// Whose machine is whose.
 #[derive(clap::Args, Debug)]
@@ -32,12 +32,6 @@ fn call(text: &str) -> Result<(String, String), String> {
     Ok((old.to_owned(), new.to_owned()))
 }
 
-/// Returns a folder that nobody else may look into, gone when it is dropped.
-pub fn private_folder() -> Result<TempDir, CmdError> {
-    let made = tempfile::Builder::new().prefix("honest-lap-").tempdir();
-    made.map_err(|err| CmdError::io("create", "a temporary folder".as_ref(), &err))
-}
-
 /// Checks the logbook at `path`, and joins it into `logbook`; with `preview` nothing is recorded. `shown` names it.
 pub fn join(
     args: &JoinArgs,
@@ -46,7 +40,7 @@ pub fn join(
     preview: bool,
     ctx: &Ctx,
 ) -> Result<Merged, CmdError> {
-    let folder = private_folder()?;
+    let folder = PrivateFolder::new()?;
     let visitor = Visitor::check(path, &folder.path().join(LOGBOOK_FILE))?;
     let mut calls = Vec::new();
     let two_machines = visitor.two_machines(logbook)?;

@@ -17,6 +17,7 @@ mod lab;
 mod lock;
 mod mark_signal;
 mod out_of_memory;
+mod private_folder;
 mod progress;
 mod rig_key;
 mod rig_name;

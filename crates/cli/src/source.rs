@@ -1,7 +1,7 @@
 //! Where laps are read: this study's logbook, or the lab's store.
 
 use crate::error::CmdError;
-use crate::joining::private_folder;
+use crate::private_folder::PrivateFolder;
 use crate::store_args::StoreArgs;
 use crate::study_file::{LOGBOOK_FILE, OpenStudy};
 use crate::working::Working;
@@ -9,7 +9,6 @@ use honest_lap_logbook::Logbook;
 use honest_lap_store::{Depth, Store};
 use std::ops::Deref;
 use std::path::{Path, PathBuf};
-use tempfile::TempDir;
 
 /// Whether the lab's store is read rather than this study's logbook.
 #[derive(clap::Args, Debug, Default)]
@@ -23,7 +22,7 @@ pub struct SourceArgs {
 pub struct Source {
     logbook: Logbook,
     path: PathBuf,
-    _fetched: Option<TempDir>,
+    _fetched: Option<PrivateFolder>,
 }
 
 impl Source {
@@ -55,7 +54,7 @@ impl SourceArgs {
         }
         let mut store = self.reach(open)?;
         let _working = Working::on("reading the store");
-        let folder = private_folder()?;
+        let folder = PrivateFolder::new()?;
         let path = folder.path().join(LOGBOOK_FILE);
         let marks = store.marks()?;
         store.fetch(&marks, depth, &path, &mut |_| {})?;

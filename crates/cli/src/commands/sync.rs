@@ -3,7 +3,8 @@
 use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::joining::{JoinArgs, join, merged_words, new_keys, private_folder};
+use crate::joining::{JoinArgs, join, merged_words, new_keys};
+use crate::private_folder::PrivateFolder;
 use crate::store_args::StoreArgs;
 use crate::study_file::{LOGBOOK_FILE, read_study};
 use crate::working::Working;
@@ -110,7 +111,7 @@ fn fetch(
         parts.push(&[]);
     }
     for marks in parts {
-        let folder = private_folder()?;
+        let folder = PrivateFolder::new()?;
         let file = folder.path().join(LOGBOOK_FILE);
         let bar = bar();
         let came = store.fetch(marks, Depth::Whole, &file, &mut |step| show(&bar, step));

@@ -2,7 +2,8 @@
 
 use super::{empty, lab, sync, typed};
 use honest_lap_testkit::{Postgres, TestEnv};
-use std::time::Duration;
+use std::process::Command;
+use std::time::{Duration, Instant};
 
 /// Moments of killing, spread over a sync without any chance in it.
 fn moment(at: u64) -> Duration {
@@ -46,6 +47,23 @@ fn a_hundred_kills_of_client_and_server_lose_nothing_and_leave_nothing_twice() {
         std::thread::sleep(moment(at * 5));
         let _ = client.kill();
         client.wait().unwrap();
+    }
+    // Asked to end, it does so soon, and leaves nothing of what was being checked.
+    for at in 0..12 {
+        let aside = || {
+            let files =
+                std::fs::read_dir(home.path()).unwrap().map(|file| file.unwrap().file_name());
+            files.filter(|name| name.to_string_lossy().starts_with("honest-lap-")).count()
+        };
+        // Those of what was killed before are another's.
+        let before = aside();
+        let mut client = home.start(&["sync", "--store", &address]);
+        std::thread::sleep(moment(at * 7 + 3));
+        let begun = Instant::now();
+        Command::new("kill").args(["-INT", &client.id().to_string()]).status().unwrap();
+        client.wait().unwrap();
+        assert!(begun.elapsed() < Duration::from_secs(3), "{:?}", begun.elapsed());
+        assert_eq!(aside(), before);
     }
     sync(&home, &server, "heron");
     assert!(home.lap_ok(&["verify"]).contains("3000 laps in 50 sessions"));

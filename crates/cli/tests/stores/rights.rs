@@ -38,6 +38,13 @@ fn a_rig_sends_its_own_sessions_people_add_remarks_and_readers_read() {
     assert!(sent.contains("sent: 2 new laps in 1 new session, 1 new remark"), "{sent}");
     let reader = empty(&heron);
     let came = sync(&reader, &server, "press");
+    // Whose the keys are is asked once, as by `lap merge`.
+    assert_eq!(
+        came.matches("are signed with a key that the study does not list").count(),
+        2,
+        "{came}"
+    );
+    assert!(!sync(&reader, &server, "press").contains("does not list"));
     assert!(came.contains("fetched: 8 new laps in 3 new sessions, 1 new remark"), "{came}");
     reader.lap_ok(&["enter", "tunnel", "--rig", "heron", "90 s"]);
     let refused = reader.lap(&["sync", "--store", &address("press")]);
