@@ -7,6 +7,7 @@
 mod access;
 mod address;
 mod error;
+mod packed;
 mod pull;
 mod push;
 mod rows;

@@ -53,12 +53,12 @@ impl Store {
             .start()
             .map_err(doing())?;
         let mut get = |table: &Shape, query: String, of: &[&(dyn ToSql + Sync)]| {
-            let columns = fetched(table);
+            let columns = &table.columns;
             let names: Vec<&str> = columns.iter().map(|column| column.name).collect();
             let params = of.iter().copied();
             let mut rows = reading.query_raw(&query, params).map_err(doing())?;
             while let Some(row) = rows.next().map_err(doing())? {
-                arrivals.put(table, &names, values(&columns, &row).map_err(doing())?)?;
+                arrivals.put(table, &names, values(columns, &row).map_err(doing())?)?;
             }
             Ok::<(), StoreError>(())
         };
@@ -99,10 +99,6 @@ impl Store {
         reading.commit().map_err(doing())?;
         Ok(arrivals.end()?)
     }
-}
-
-fn fetched(table: &Shape) -> Vec<Column> {
-    table.columns.clone()
 }
 
 fn query(table: &Shape, which: &str) -> String {

@@ -1,19 +1,18 @@
 //! Sending what a store lacks: batch by batch, each whole or not at all, so that whatever ends it, it goes on from there.
 
 use crate::error::StoreError;
-use crate::rows::{arrays, insert, taken, unnested};
-use crate::schema::{PACKED, SCHEMA, long_identity, sent};
+use crate::rows::{arrays, as_text, insert, taken, unnested};
+use crate::schema::{SCHEMA, find, long_identity, sent};
 use crate::store::Store;
 use crate::sync::{Agreed, Step, Synced};
+use honest_lap_core::record::SessionName;
 use honest_lap_logbook::Logbook;
-use honest_lap_logbook::carry::{Column, Part, Role, Shape, Value, shapes};
+use honest_lap_logbook::carry::{Column, Head, Part, Role, Shape, Value, shapes};
 use postgres::Transaction;
 use std::collections::{BTreeSet, HashMap};
 
 /// Laps that are sent at once.
 const MOST_LAPS: usize = 500;
-/// Bytes of packed series that are sent at once.
-const MOST_BYTES: usize = 4 << 20;
 
 /// The number in the store of every row that others refer to, by table and by its number here.
 type Numbers = HashMap<&'static str, HashMap<i64, i64>>;
@@ -37,12 +36,16 @@ impl Store {
             laps.push(logbook.laps_above(&part.mark, above)?);
         }
         let all: usize = laps.iter().map(Vec::len).sum();
+        let have_packed = |(_, laps): &(&Part, &Vec<(u32, u64)>)| laps.iter().any(|lap| lap.1 > 0);
+        let packed: BTreeSet<&str> = agreed
+            .to_send
+            .iter()
+            .zip(&laps)
+            .filter(have_packed)
+            .map(|(part, _)| part.mark.as_str())
+            .collect();
         for parts in batches(&agreed.to_send, &laps) {
-            let packed = |part: &&Part| {
-                let at = agreed.to_send.iter().position(|whole| whole.mark == part.mark);
-                at.is_some_and(|at| laps[at].iter().any(|(_, bytes)| *bytes > 0))
-            };
-            for part in parts.iter().filter(packed) {
+            for part in parts.iter().filter(|part| packed.contains(part.mark.as_str())) {
                 self.send_packed(logbook, part, &shapes)?;
             }
             synced.sessions += parts.iter().filter(|part| part.from == 0).count();
@@ -54,79 +57,6 @@ impl Store {
         }
         synced.remarks = self.send_remarks(logbook, &agreed.remarks_to_send, &shapes)?;
         Ok(synced)
-    }
-
-    /// Sends what is packed for the laps of `part` and is not in the store yet.
-    fn send_packed(
-        &mut self,
-        logbook: &Logbook,
-        part: &Part,
-        shapes: &[Shape],
-    ) -> Result<(), StoreError> {
-        let chunk = find(shapes, "chunk");
-        for number in part.from.max(1)..=part.to {
-            let lap = Part { from: number, to: number, ..part.clone() };
-            let hashes = logbook.rows_of(chunk, &["sha256"], &lap)?;
-            let hashes: BTreeSet<String> =
-                hashes.into_iter().flatten().filter_map(as_text).collect();
-            let missing = self.missing(hashes)?;
-            if missing.is_empty() {
-                continue;
-            }
-            let columns: Vec<Column> = ["sha256", "packed"]
-                .iter()
-                .filter_map(|name| chunk.columns.iter().find(|column| column.name == *name))
-                .copied()
-                .collect();
-            let names: Vec<&str> = columns.iter().map(|column| column.name).collect();
-            let insert = format!("{} ON CONFLICT DO NOTHING", insert(PACKED, &columns));
-            let (mut rows, mut bytes) = (Vec::new(), 0);
-            for row in logbook.rows_of(chunk, &names, &lap)? {
-                if !row
-                    .first()
-                    .cloned()
-                    .and_then(as_text)
-                    .is_some_and(|hash| missing.contains(&hash))
-                {
-                    continue;
-                }
-                bytes += row.iter().map(length).sum::<usize>();
-                rows.push(row);
-                if bytes >= MOST_BYTES {
-                    self.put(&insert, &columns, &rows)?;
-                    (rows, bytes) = (Vec::new(), 0);
-                }
-            }
-            self.put(&insert, &columns, &rows)?;
-        }
-        Ok(())
-    }
-
-    fn put(
-        &mut self,
-        insert: &str,
-        columns: &[Column],
-        rows: &[Vec<Value>],
-    ) -> Result<(), StoreError> {
-        if rows.is_empty() {
-            return Ok(());
-        }
-        let put = self.client.execute(insert, &taken(&arrays(columns, rows)));
-        put.map(|_| ()).map_err(StoreError::of("sending packed series"))
-    }
-
-    fn missing(&mut self, hashes: BTreeSet<String>) -> Result<BTreeSet<String>, StoreError> {
-        if hashes.is_empty() {
-            return Ok(hashes);
-        }
-        let asked = format!(
-            "SELECT h FROM unnest($1::text[]) h
-             WHERE NOT EXISTS (SELECT 1 FROM {SCHEMA}.{PACKED} p WHERE p.sha256 = h)"
-        );
-        let hashes: Vec<String> = hashes.into_iter().collect();
-        let rows = self.client.query(&asked, &[&hashes]);
-        let rows = rows.map_err(StoreError::of("asking which packed series it has"))?;
-        Ok(rows.iter().map(|row| row.get(0)).collect())
     }
 
     /// Sends the records of `parts`, all of them or none; returns how many laps they have.
@@ -183,13 +113,8 @@ impl Store {
         let columns = sent(table);
         let names: Vec<&str> = columns.iter().map(|column| column.name).collect();
         let doing = || StoreError::of("signatures of sessions");
-        let kept: BTreeSet<&str> = agreed
-            .parted
-            .iter()
-            .map(|(session, _)| session)
-            .chain(&agreed.unchecked)
-            .map(|session| session.rig.as_str())
-            .collect();
+        let parted: BTreeSet<&SessionName> =
+            agreed.parted.iter().map(|(session, _)| session).collect();
         let asked = format!(
             "SELECT s.mark, s.id, k.number FROM {SCHEMA}.session s JOIN LATERAL
                  (SELECT number FROM {SCHEMA}.seal WHERE session = s.id ORDER BY number DESC LIMIT 1) k ON true
@@ -199,13 +124,9 @@ impl Store {
         let known: HashMap<String, (i64, i64)> =
             known.iter().map(|row| (row.get(0), (row.get(1), row.get(2)))).collect();
         let mut rows = Vec::new();
-        for head in logbook.heads()?.iter().filter(|head| head.is_present) {
+        let goes = |head: &&Head| head.is_present && !parted.contains(&head.session);
+        for head in logbook.heads()?.iter().filter(goes) {
             let Some((id, last)) = known.get(&head.mark) else { continue };
-            let parted = kept.contains(head.session.rig.as_str())
-                && agreed.parted.iter().any(|(session, _)| *session == head.session);
-            if parted {
-                continue;
-            }
             let to = u32::try_from(*last).unwrap_or(head.last).min(head.last);
             let part = Part { mark: head.mark.clone(), from: 0, to };
             for mut row in logbook.rows_of(table, &names, &part)? {
@@ -328,8 +249,7 @@ fn send_rows(
         return Ok(());
     }
     let arrays = arrays(sent, rows);
-    let known = || -> Vec<&'static str> { vec!["task", "variant", "lap"] };
-    if !known().contains(&table.name) {
+    if !["task", "variant", "lap"].contains(&table.name) {
         return tx.execute(&insert(table.name, sent), &taken(&arrays)).map(|_| ());
     }
     let name = table.name;
@@ -378,29 +298,10 @@ fn renumbered(sent: &[Column], mut rows: Vec<Vec<Value>>, numbers: &Numbers) -> 
     rows
 }
 
-fn find<'s>(shapes: &'s [Shape], name: &str) -> &'s Shape {
-    shapes.iter().find(|table| table.name == name).expect("the logbook's lists have this table")
-}
-
 fn own_number(row: &[Value]) -> Option<i64> {
     match row.first() {
         Some(Value::Integer(number)) => Some(*number),
         _ => None,
-    }
-}
-
-fn as_text(value: Value) -> Option<String> {
-    match value {
-        Value::Text(text) => Some(text),
-        _ => None,
-    }
-}
-
-fn length(value: &Value) -> usize {
-    match value {
-        Value::Text(text) => text.len(),
-        Value::Blob(bytes) => bytes.len(),
-        _ => 8,
     }
 }
 

@@ -45,6 +45,14 @@ pub(crate) fn taken(arrays: &[Array]) -> Vec<&(dyn ToSql + Sync)> {
     arrays.iter().map(|array| &**array).collect()
 }
 
+/// Returns a value's text, where it is one.
+pub(crate) fn as_text(value: Value) -> Option<String> {
+    match value {
+        Value::Text(text) => Some(text),
+        _ => None,
+    }
+}
+
 fn number(value: Option<&Value>) -> Option<i64> {
     match value {
         Some(Value::Integer(number)) => Some(*number),

@@ -41,6 +41,11 @@ impl Kind {
     }
 }
 
+/// Returns the table called `name`, which the logbook has.
+pub(crate) fn find<'s>(shapes: &'s [Shape], name: &str) -> &'s Shape {
+    shapes.iter().find(|table| table.name == name).expect("the logbook's lists have this table")
+}
+
 /// Returns the columns of a table that are sent to the store.
 pub(crate) fn sent(table: &Shape) -> Vec<Column> {
     let own =
