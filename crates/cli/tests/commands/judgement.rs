@@ -60,6 +60,10 @@ fn up_to_is_answered_with_the_largest_and_the_typical_ratio_and_several_claims_a
     let both = lab(&env, &["claim", "kestrel and wren are faster than heron on dome-still"]);
     assert_eq!(both.status, Some(1), "{both}");
     assert!(both.stdout.contains("Of 2 claims 1 is held by the laps, 1 is refuted"), "{both}");
+    assert!(
+        both.stdout.contains("These are 2 claims: each by itself errs in at most 5 %"),
+        "{both}"
+    );
     assert!(both.stdout.contains("\"wren is faster than heron on dome-still\""), "{both}");
 }
 

@@ -107,7 +107,7 @@ fn what_went_on_in_two_ways_is_refused_on_both_sides_and_named() {
     sync(&env, &server, "keeper");
     let db = rusqlite::Connection::open(twin.path().join("logbook.db")).unwrap();
     db.execute_batch(
-        "DROP TRIGGER seal_keeps; UPDATE seal SET seal = replace(seal, '1', '2') WHERE number = 2;",
+        "DROP TRIGGER seal_keeps; UPDATE seal SET seal = CASE substr(seal, 1, 1) WHEN '0' THEN '1' ELSE '0' END || substr(seal, 2) WHERE number = 2;",
     )
     .unwrap();
     let keeps = "CREATE TRIGGER seal_keeps BEFORE UPDATE ON seal BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;";

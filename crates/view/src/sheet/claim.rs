@@ -240,6 +240,14 @@ fn method(all: &[Answered], assume: &Assumptions) -> Vec<String> {
          'About' and 'faster' allow for the margin of {}. Said of every task, it must hold for each.",
         display_share(assume.margin)
     )];
+    if all.len() > 1 {
+        // The bound of Bonferroni: whatever the claims have to do with each other.
+        let at_most = (5 * all.len()).min(100);
+        notes.push(format!(
+            "These are {} claims: each by itself errs in at most 5 % of cases, so some one of them may in up to {at_most}\u{a0}%.",
+            all.len()
+        ));
+    }
     let said = all.iter().flat_map(|one| &one.found.parts);
     let mut stands_on = said.clone().map(|part| match &part.said {
         Said::Ratio { difference, .. } => difference.ground == Ground::AssumedSpread,
