@@ -12,7 +12,8 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::sync::mpsc::{RecvTimeoutError, channel};
-use std::time::Duration;
+use std::thread::Builder;
+use std::time::{Duration, Instant};
 
 /// A file that a lap is to produce, and what was there before it.
 pub(crate) struct Expected {
@@ -97,51 +98,78 @@ pub(crate) fn sha256_until(path: &Path, stop: &Stop) -> io::Result<String> {
 
 fn sum(path: &Path, stopped: impl Fn() -> bool, seen: &mut dyn FnMut(u64)) -> io::Result<String> {
     let path = path.to_owned();
-    summed(move || open_plain(&path), stopped, seen)
+    let own_thread = |work: Work| Builder::new().name("lap-sum".into()).spawn(work).map(drop);
+    summed(move || open_plain(&path), own_thread, stopped, seen)
 }
 
 /// How often it is told how far a sum is, and looked whether it is to end.
 const LOOK: Duration = Duration::from_millis(100);
 
-/// Sums what `open` opens, on a thread of its own: a run that does not answer keeps nobody from ending it.
+/// What a thread of its own would do.
+type Work = Box<dyn FnOnce() + Send>;
+
+/// Sums what `open` opens, on a thread that `start` starts: a run that does not answer keeps nobody from ending it. Where
+/// no thread can be had it is summed here, and can be ended between two pieces.
 fn summed<R: Read>(
-    open: impl FnOnce() -> io::Result<R> + Send + 'static,
+    open: impl Fn() -> io::Result<R> + Send + Sync + 'static,
+    start: impl FnOnce(Work) -> io::Result<()>,
     stopped: impl Fn() -> bool,
     seen: &mut dyn FnMut(u64),
 ) -> io::Result<String> {
+    let ended = || io::Error::new(io::ErrorKind::Interrupted, "it was ended by hand");
     let (done, wanted) = (Arc::new(AtomicU64::new(0)), Arc::new(AtomicBool::new(true)));
-    let (read, goes_on) = (Arc::clone(&done), Arc::clone(&wanted));
+    let (read, goes_on, open) = (Arc::clone(&done), Arc::clone(&wanted), Arc::new(open));
     let (send, came) = channel();
+    let theirs = Arc::clone(&open);
     let work = move || {
+        let step = &mut |so_far| {
+            read.store(so_far, Ordering::Relaxed);
+            goes_on.load(Ordering::Relaxed)
+        };
         // Nobody waits for it any more once it is not wanted.
-        let _ = send.send(open().and_then(|file| hash(file, &read, &goes_on)));
+        let _ = send.send(theirs().and_then(|file| hash(file, step)));
     };
-    std::thread::Builder::new().name("lap-sum".into()).spawn(work)?;
+    if start(Box::new(work)).is_err() {
+        let mut told = Instant::now();
+        let step = &mut |so_far| {
+            if told.elapsed() >= LOOK {
+                told = Instant::now();
+                seen(so_far);
+            }
+            !stopped()
+        };
+        return hash(open()?, step)?.ok_or_else(ended);
+    }
     loop {
         match came.recv_timeout(LOOK) {
-            Ok(sum) => return sum,
+            Ok(sum) => return sum?.ok_or_else(ended),
             Err(RecvTimeoutError::Timeout) if !stopped() => seen(done.load(Ordering::Relaxed)),
             Err(_) => {
                 wanted.store(false, Ordering::Relaxed);
-                return Err(io::Error::new(io::ErrorKind::Interrupted, "it was ended by hand"));
+                return Err(ended());
             }
         }
     }
 }
 
-fn hash(mut file: impl Read, done: &AtomicU64, wanted: &AtomicBool) -> io::Result<String> {
+/// Returns the sum of a file; none where `step`, which is told how far it is, says that it is not wanted any more.
+fn hash(mut file: impl Read, step: &mut dyn FnMut(u64) -> bool) -> io::Result<Option<String>> {
     let mut hasher = Sha256::new();
     let mut buffer = vec![0; 1 << 20];
-    while wanted.load(Ordering::Relaxed) {
+    let mut done = 0;
+    while step(done) {
         match file.read(&mut buffer)? {
-            0 => break,
+            0 => {
+                let sum = hasher.finalize();
+                return Ok(Some(sum.iter().map(|byte| format!("{byte:02x}")).collect()));
+            }
             n => {
                 hasher.update(&buffer[..n]);
-                done.fetch_add(n as u64, Ordering::Relaxed);
+                done += n as u64;
             }
         }
     }
-    Ok(hasher.finalize().iter().map(|byte| format!("{byte:02x}")).collect())
+    Ok(None)
 }
 
 #[cfg(test)]
@@ -200,8 +228,19 @@ mod tests {
             looks.set(looks.get() + 1);
             looks.get() > 2
         };
-        let ended = summed(|| Ok(Hangs(0)), stopped, &mut |done| last = done);
+        let start = |work: Work| Builder::new().spawn(work).map(drop);
+        let ended = summed(|| Ok(Hangs(0)), start, stopped, &mut |done| last = done);
         assert_eq!(ended.unwrap_err().kind(), io::ErrorKind::Interrupted);
         assert_eq!(last, 3 << 20, "how far it was is told meanwhile");
+    }
+    #[test]
+    fn without_a_thread_it_is_summed_all_the_same_and_can_be_ended() {
+        let none = |_: Work| Err(io::Error::from(io::ErrorKind::WouldBlock));
+        let abc = || Ok(&b"abc"[..]);
+        let sum = summed(abc, none, || false, &mut |_| {}).unwrap();
+        assert_eq!(sum, "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad");
+        let endless = || Ok(io::repeat(0));
+        let ended = summed(endless, none, || true, &mut |_| {});
+        assert_eq!(ended.unwrap_err().kind(), io::ErrorKind::Interrupted);
     }
 }
