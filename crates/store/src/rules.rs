@@ -1,7 +1,7 @@
 //! Whether the rules of a store are still those that it was made with: an owner can take them away.
 
 use crate::error::StoreError;
-use crate::schema::{SCHEMA, rules};
+use crate::schema::{PACKED, SCHEMA, rules};
 use crate::store::Store;
 use honest_lap_logbook::carry::shapes;
 use std::collections::BTreeSet;
@@ -15,27 +15,16 @@ impl Store {
         let mut missing = Vec::new();
         let asked = "SELECT c.relname || '.' || t.tgname FROM pg_trigger t JOIN pg_class c ON c.oid = t.tgrelid
              WHERE c.relnamespace = to_regnamespace($1) AND NOT t.tgisinternal AND t.tgenabled IN ('O', 'A')";
-        let there: BTreeSet<String> = self
-            .client
-            .query(asked, &[&SCHEMA])
-            .map_err(doing())?
-            .iter()
-            .map(|row| row.get(0))
-            .collect();
-        let never = shapes.iter().map(|table| format!("{}.never", table.name));
+        let there = self.texts(asked)?;
+        let tables = shapes.iter().map(|table| table.name).chain([PACKED, "store"]);
+        let never = tables.map(|table| format!("{table}.never"));
         for trigger in triggers(&rules).into_iter().chain(never) {
             if !there.contains(&trigger) {
                 missing.push(format!("the rule {trigger}"));
             }
         }
         let asked = "SELECT prosrc FROM pg_proc WHERE pronamespace = to_regnamespace($1)";
-        let there: BTreeSet<String> = self
-            .client
-            .query(asked, &[&SCHEMA])
-            .map_err(doing())?
-            .iter()
-            .map(|row| row.get(0))
-            .collect();
+        let there = self.texts(asked)?;
         for (name, body) in functions(&rules) {
             if !there.contains(body) {
                 missing.push(format!("the function {name}"));
@@ -43,15 +32,22 @@ impl Store {
         }
         let asked = "SELECT relname::text FROM pg_class WHERE relnamespace = to_regnamespace($1)
              AND relname IN ('session', 'remark') AND NOT (relrowsecurity AND relforcerowsecurity)";
-        for row in self.client.query(asked, &[&SCHEMA]).map_err(doing())? {
-            missing.push(format!("the row security of {}", row.get::<_, String>(0)));
+        for table in self.texts(asked)? {
+            missing.push(format!("the row security of {table}"));
         }
         let asked = "SELECT count(*) FROM pg_constraint WHERE connamespace = to_regnamespace($1) AND convalidated
-             AND conname IN ('lap_is_sealed', 'session_is_sealed', 'signature_is_of_a_seal')";
-        if self.client.query_one(asked, &[&SCHEMA]).map_err(doing())?.get::<_, i64>(0) < 3 {
-            missing.push("that every record has its seal".to_owned());
+             AND conname IN ('lap_is_sealed', 'session_is_sealed', 'signature_is_of_a_seal', 'packed_check')";
+        if self.client.query_one(asked, &[&SCHEMA]).map_err(doing())?.get::<_, i64>(0) < 4 {
+            missing.push("that every record has its seal, and what is packed its hash,".to_owned());
         }
         Ok(missing)
+    }
+
+    /// Returns the texts that a question about the schema comes to.
+    fn texts(&mut self, asked: &str) -> Result<BTreeSet<String>, StoreError> {
+        let rows = self.client.query(asked, &[&SCHEMA]);
+        let rows = rows.map_err(StoreError::of("reading its rules"))?;
+        Ok(rows.iter().map(|row| row.get(0)).collect())
     }
 }
 

@@ -1,11 +1,12 @@
 //! What a logbook and a store lack of each other.
 
 use crate::error::StoreError;
-use crate::schema::SCHEMA;
+use crate::rows::as_text;
+use crate::schema::{SCHEMA, find};
 use crate::store::Store;
 use honest_lap_core::record::SessionName;
 use honest_lap_logbook::Logbook;
-use honest_lap_logbook::carry::{Head, Part, Value, shapes};
+use honest_lap_logbook::carry::{Head, Part, shapes};
 use std::collections::{BTreeSet, HashMap};
 
 /// What goes on, for whoever waits.
@@ -78,7 +79,7 @@ impl Store {
         let (rigs, remarks) = self.rights()?;
         let mut agreed = Agreed::default();
         for Head { session, rig, mark, last, seal, is_present } in logbook.heads()? {
-            let may = rigs.iter().any(|may| *may == rig || may == "*");
+            let may = may_write(&rigs, &rig);
             let sends = |agreed: &mut Agreed, part: Part| match (is_present, may) {
                 (true, true) => agreed.to_send.push(part),
                 (true, false) => agreed.forbidden.push(session.clone()),
@@ -181,12 +182,14 @@ impl Store {
         let of = |keep: &dyn Fn(&Head) -> bool| -> BTreeSet<String> {
             all.iter().filter(|head| keep(head)).map(|head| head.mark.clone()).collect()
         };
-        let may = |head: &Head| rigs.iter().any(|may| *may == head.rig || may == "*");
-        let shared = of(&|head| head.is_present && may(head) && !parted.contains(&head.session));
+        let shared = of(&|head| {
+            head.is_present && may_write(rigs, &head.rig) && !parted.contains(&head.session)
+        });
         let ours = logbook.signature_marks()?;
         agreed.signatures_to_send =
             ours.iter().any(|of| shared.contains(&of.0) && !theirs.contains(of));
-        let known = of(&|_| true);
+        // A session that went on in two ways is touched on neither side.
+        let known = of(&|head| !parted.contains(&head.session));
         let fetched = |of: &&(String, i64, String)| known.contains(&of.0) && !ours.contains(of);
         // Those of sessions that come anew come with them.
         let more: Vec<&(String, i64, String)> = theirs.iter().filter(fetched).collect();
@@ -200,17 +203,13 @@ impl Store {
     }
 }
 
+fn may_write(rigs: &[String], rig: &str) -> bool {
+    rigs.iter().any(|may| may == rig || may == "*")
+}
+
 /// Returns the marks of all remarks of a logbook.
 fn remark_marks(logbook: &Logbook) -> Result<BTreeSet<String>, StoreError> {
-    let shapes = shapes();
-    let Some(table) = shapes.iter().find(|table| table.name == "remark") else {
-        return Ok(BTreeSet::new());
-    };
     let all = Part { mark: String::new(), from: 0, to: 0 };
-    let rows = logbook.rows_of(table, &["mark"], &all)?;
-    let mark = |row: Vec<Value>| match row.into_iter().next() {
-        Some(Value::Text(mark)) => Some(mark),
-        _ => None,
-    };
-    Ok(rows.into_iter().filter_map(mark).collect())
+    let rows = logbook.rows_of(find(&shapes(), "remark"), &["mark"], &all)?;
+    Ok(rows.into_iter().flatten().filter_map(as_text).collect())
 }

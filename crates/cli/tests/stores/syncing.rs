@@ -110,6 +110,14 @@ fn what_went_on_in_two_ways_is_refused_on_both_sides_and_named() {
         "DROP TRIGGER seal_keeps; UPDATE seal SET seal = CASE substr(seal, 1, 1) WHEN '0' THEN '1' ELSE '0' END || substr(seal, 2) WHERE number = 2;",
     )
     .unwrap();
+    // Nor does a signature that it lacks bring the session here.
+    let stays: String = db
+        .query_row("SELECT sql FROM sqlite_schema WHERE name = 'signature_stays'", [], |row| {
+            row.get(0)
+        })
+        .unwrap();
+    db.execute_batch(&format!("DROP TRIGGER signature_stays; DELETE FROM signature; {stays};"))
+        .unwrap();
     let keeps = "CREATE TRIGGER seal_keeps BEFORE UPDATE ON seal BEGIN SELECT RAISE(ABORT, 'what is recorded is never altered'); END;";
     db.execute_batch(keeps).unwrap();
     drop(db);
