@@ -54,7 +54,7 @@ impl From<StoreError> for CmdError {
             StoreError::TooOld { .. } => "a store is not brought up to a later format yet",
             StoreError::Refused { .. } => "nothing of it is there; what was sent before stays",
             StoreError::Failed { .. } => "what was sent stays; the same command goes on behind it",
-            StoreError::Name(_) => "lap store --help",
+            StoreError::Unfit { remedy, .. } => remedy,
             StoreError::Logbook(_) => "",
         };
         match err {

@@ -60,10 +60,13 @@ impl Store {
         let role: String = match given.query_opt(asked, &[&access.role]).map_err(failed())? {
             Some(row) => row.get(0),
             None => {
-                return Err(StoreError::Name(format!(
-                    "the server has no role `{}`; whoever runs it makes one: CREATE ROLE … LOGIN",
-                    access.role
-                )));
+                return Err(StoreError::Unfit {
+                    problem: format!("the server has no role `{}`", access.role),
+                    remedy: format!(
+                        "whoever runs it makes one: CREATE ROLE \"{}\" LOGIN",
+                        access.role
+                    ),
+                });
             }
         };
         let mut groups = vec![READERS];

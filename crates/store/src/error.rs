@@ -54,9 +54,14 @@ pub enum StoreError {
         #[source]
         source: postgres::Error,
     },
-    /// The login or rig that is named is none.
-    #[error("{0}")]
-    Name(String),
+    /// The server, or the login, is not such as is needed.
+    #[error("{problem}")]
+    Unfit {
+        /// What it is not.
+        problem: String,
+        /// What to do about it.
+        remedy: String,
+    },
     /// The logbook.
     #[error(transparent)]
     Logbook(#[from] LogbookError),

@@ -34,10 +34,10 @@ impl Store {
         let found = look(&mut client)?;
         match (found.has_store, found.may_use) {
             (true, true) => Self::ours(client, found.role),
-            (true, false) => Err(StoreError::Name(format!(
-                "`{}` may not read the store; its owner says who may: lap store allow {0} --reads",
-                found.role
-            ))),
+            (true, false) => Err(StoreError::Unfit {
+                problem: format!("`{}` may not read the store", found.role),
+                remedy: format!("its owner says who may: lap store allow {} --reads", found.role),
+            }),
             (false, _) => Err(StoreError::NoStore { role: found.role }),
         }
     }
@@ -53,9 +53,11 @@ impl Store {
             return Err(StoreError::NoStore { role: found.role });
         }
         if found.version < OLDEST || !found.is_utf8 {
-            return Err(StoreError::Name(
-                "a store needs PostgreSQL 13 or newer, and a database in UTF-8".to_owned(),
-            ));
+            return Err(StoreError::Unfit {
+                problem: "a store needs PostgreSQL 13 or newer, and a database in UTF-8".to_owned(),
+                remedy: "createdb --encoding=UTF8 --template=template0 laps, on such a server"
+                    .to_owned(),
+            });
         }
         let failed = || StoreError::of("making the store");
         let mut made = client.transaction().map_err(failed())?;

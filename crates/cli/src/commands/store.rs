@@ -11,11 +11,11 @@ use honest_lap_view::table::Role;
 /// Make the lab's store, and say who may do what in it
 #[derive(clap::Args, Debug)]
 #[command(
-    after_help = "Examples:\n  lap store init --store postgresql://keeper@host/laps     make it, in an empty database\n  \
-                        lap store allow heron --rig heron             the login heron sends sessions of heron\n  \
-                        lap store allow ada --any-rig --remarks       Ada sends what she brings home, and remarks\n  \
-                        lap store allow press --reads                 reads, and nothing else\n  \
-                        lap store                                     who may do what"
+    after_help = "Examples:\n  lap store init --store postgresql://keeper@host/laps    in an empty database\n  \
+                        lap store allow heron --rig heron          heron's login sends its sessions\n  \
+                        lap store allow ada --any-rig --remarks    Ada sends all, and remarks\n  \
+                        lap store allow press --reads              reads, and nothing else\n  \
+                        lap store                                  who may do what"
 )]
 pub struct StoreCommandArgs {
     #[command(subcommand)]

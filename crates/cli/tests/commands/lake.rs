@@ -83,6 +83,8 @@ fn another_engine_comes_to_the_same_typical_values_and_sums() {
         fs::copy(lab.path().join("lab").join(name), env.path().join(name)).unwrap();
     }
     env.lap_ok(&["export", "lake", "--out", "lake"]);
+    // Whatever its sessions' marks are made of.
+    assert!(env.lap(&["export", "lake", "--out", "lake"]).stderr.contains("nothing new"));
     let script = format!(
         "import duckdb\nfor row in duckdb.sql('''{}''').fetchall(): print(*row, sep=',')",
         documented()

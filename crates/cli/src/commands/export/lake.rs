@@ -7,13 +7,14 @@ use super::table::Table;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::OpenStudy;
-use honest_lap_core::record::{LapHead, LapName, SessionName};
+use honest_lap_core::record::{LapHead, LapName, SessionName, is_rig_name};
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::{Column, Field, Form, Holds, Rows, rows};
 use honest_lap_measure::Part;
 use honest_lap_view::table::Role;
 use honest_lap_view::words::count;
 use std::collections::{BTreeMap, HashMap};
+use std::fmt::Write;
 use std::io::{self, BufWriter};
 use std::path::{Path, PathBuf};
 
@@ -34,7 +35,7 @@ pub fn lake(
 ) -> Result<Exit, CmdError> {
     let heads = logbook.heads()?;
     let marks: HashMap<SessionName, (String, u32)> =
-        heads.into_iter().map(|head| (head.session, (head.mark, head.last))).collect();
+        heads.into_iter().map(|head| (head.session, (in_a_name(&head.mark), head.last))).collect();
     // As they were recorded, session by session, so that one file is written at a time.
     let mut laps: Vec<LapHead> =
         logbook.laps()?.into_iter().map(|lap| LapHead { set_aside: None, ..lap }).collect();
@@ -125,7 +126,12 @@ impl Rows for Files<'_> {
             Some(Field::Text(Some(text))) => text.clone(),
             _ => String::new(),
         };
-        let unknown = || io::Error::other("a row is of no lap");
+        let unknown =
+            || io::Error::other("a row is of no lap, or has a name that no study could give");
+        // Names become folders, and what a store holds may come from anyone.
+        if ![text("workload"), text("rig")].iter().all(|name| is_rig_name(name)) {
+            return Err(unknown());
+        }
         let lap = LapName::parse(&text("lap")).ok_or_else(unknown)?;
         let (mark, last) = self.marks.get(&lap.session).ok_or_else(unknown)?.clone();
         let of = self.folder.join(text("workload"));
@@ -186,10 +192,25 @@ fn folders(of: &Path) -> io::Result<Vec<PathBuf>> {
     }
 }
 
+/// Returns a session's mark as a part of a file's name, which no other mark has: ours are digits and letters, a stranger's
+/// may be a path.
+fn in_a_name(mark: &str) -> String {
+    let mut name = String::new();
+    for byte in mark.bytes() {
+        match byte {
+            b'0'..=b'9' | b'A'..=b'Z' | b'a'..=b'z' | b'-' => name.push(char::from(byte)),
+            other => {
+                let _ = write!(name, "_{other:02x}");
+            }
+        }
+    }
+    name
+}
+
 /// Returns the mark and the last number that a file's name says.
 fn named(name: &str) -> Option<(String, u32)> {
-    let (mark, numbers) = name.strip_suffix(".parquet")?.split_once('-')?;
-    Some((mark.to_owned(), numbers.split_once('-')?.1.parse().ok()?))
+    let (whose, to) = name.strip_suffix(".parquet")?.rsplit_once('-')?;
+    Some((whose.rsplit_once('-')?.0.to_owned(), to.parse().ok()?))
 }
 
 /// Writes the remarks that are not there yet, in one file: those behind as many as the files say.
@@ -224,12 +245,20 @@ fn remarks(logbook: &Logbook, lake: &Path) -> Result<Written, CmdError> {
 
 #[cfg(test)]
 mod tests {
-    use super::named;
+    use super::{in_a_name, named};
 
     #[test]
     fn a_files_name_says_whose_laps_it_has_and_up_to_which() {
         assert_eq!(named("0f1e-1-12.parquet"), Some(("0f1e".to_owned(), 12)));
+        assert_eq!(named("made-up-1-12.parquet"), Some(("made-up".to_owned(), 12)));
         assert_eq!(named("0f1e-1-12.parquet.part"), None);
         assert_eq!(named("notes.parquet"), None);
+    }
+
+    #[test]
+    fn a_mark_is_no_path_and_no_other_marks_name() {
+        assert_eq!(in_a_name("0f1e-2"), "0f1e-2");
+        assert_eq!(in_a_name("../tmp/x"), "_2e_2e_2ftmp_2fx");
+        assert_ne!(in_a_name("_2e"), in_a_name("."));
     }
 }
