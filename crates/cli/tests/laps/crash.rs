@@ -112,6 +112,24 @@ fn killed_at_many_moments_it_loses_nothing_announced_and_leaves_nothing_running(
     assert!((1..=kills as usize).contains(&lost), "{lost} laps under way were recorded as lost");
 }
 
+/// Waits until every thread of the process stands still: a signal to stop is sent sooner than it is obeyed, and a thread
+/// that still ran would see the tool go and end the lap.
+fn wait_until_stopped(pid: &str) {
+    let deadline = std::time::Instant::now() + Duration::from_secs(20);
+    let stands = |task: std::fs::DirEntry| {
+        let stat = std::fs::read_to_string(task.path().join("stat")).unwrap_or_default();
+        stat.rsplit_once(')').is_some_and(|(_, rest)| rest.trim_start().starts_with('T'))
+    };
+    loop {
+        let mut tasks = std::fs::read_dir(format!("/proc/{pid}/task")).expect("the starter lives");
+        if tasks.all(|task| task.is_ok_and(stands)) {
+            return;
+        }
+        assert!(std::time::Instant::now() < deadline, "{pid} does not stop");
+        std::thread::sleep(Duration::from_millis(5));
+    }
+}
+
 #[test]
 fn the_next_run_ends_and_reports_what_a_killed_tool_and_starter_left() {
     let env = TestEnv::with_workload(LAP, "command = [\"sleep\", \"600\"]");
@@ -134,6 +152,7 @@ fn the_next_run_ends_and_reports_what_a_killed_tool_and_starter_left() {
     };
     // The starter cannot clean up if it is killed too, and first.
     std::process::Command::new("kill").args(["-STOP", &starter]).status().unwrap();
+    wait_until_stopped(&starter);
     child.kill().unwrap();
     child.wait().unwrap();
     std::process::Command::new("kill").args(["-KILL", &starter]).status().unwrap();
