@@ -2,8 +2,7 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
-use crate::private_folder::PrivateFolder;
-use crate::study_file::{LOGBOOK_FILE, OpenStudy, STUDY_FILE};
+use crate::study_file::{OpenStudy, STUDY_FILE};
 use crate::whole_file::write_whole;
 use honest_lap_core::record::{SessionName, is_rig_name};
 use honest_lap_logbook::{Logbook, Merged, Visitor};
@@ -14,7 +13,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::path::Path;
 
 /// Whose machine is whose.
-#[derive(clap::Args, Debug)]
+#[derive(clap::Args, Debug, Default)]
 pub struct JoinArgs {
     /// Call the other machine's rig OLD by the name NEW from now on
     #[arg(long, value_name = "OLD=NEW", value_parser = call)]
@@ -32,16 +31,17 @@ fn call(text: &str) -> Result<(String, String), String> {
     Ok((old.to_owned(), new.to_owned()))
 }
 
-/// Checks the logbook at `path`, and joins it into `logbook`; with `preview` nothing is recorded. `shown` names it.
+/// Checks the logbook at `path`, of which a copy goes into the private folder `folder`, and joins it into `logbook`; with
+/// `preview` nothing is recorded. `shown` names it.
 pub fn join(
     args: &JoinArgs,
     (path, shown): (&Path, &str),
+    folder: &Path,
     logbook: &mut Logbook,
     preview: bool,
     ctx: &Ctx,
 ) -> Result<Merged, CmdError> {
-    let folder = PrivateFolder::new()?;
-    let visitor = Visitor::check(path, &folder.path().join(LOGBOOK_FILE))?;
+    let visitor = Visitor::check(path, &folder.join("copy.db"))?;
     let mut calls = Vec::new();
     let two_machines = visitor.two_machines(logbook)?;
     for two in two_machines.iter().filter(|two| !args.same.contains(&two.rig)) {

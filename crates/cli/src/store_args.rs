@@ -13,9 +13,14 @@ pub struct StoreArgs {
 }
 
 impl StoreArgs {
+    /// Returns whether any store is named; `study` is what the study says.
+    pub fn is_any(&self, study: Option<&str>) -> bool {
+        self.store.as_deref().or(study).is_some()
+            || usual("PGHOST").or(usual("PGDATABASE")).is_some()
+    }
+
     /// Returns the address that is meant; `study` is what the study says.
     pub fn address(&self, study: Option<&str>) -> Result<Address, CmdError> {
-        let variable = |name: &str| std::env::var(name).ok().filter(|value| !value.is_empty());
         let said = match (self.store.as_deref(), study) {
             (Some(said), _) => said,
             (None, Some(said)) if Address::has_password(said) => {
@@ -27,7 +32,7 @@ impl StoreArgs {
                 ));
             }
             (None, Some(said)) => said,
-            (None, None) if variable("PGHOST").or(variable("PGDATABASE")).is_some() => "",
+            (None, None) if usual("PGHOST").or(usual("PGDATABASE")).is_some() => "",
             (None, None) => {
                 return Err(CmdError::request(
                     "no store is named",
@@ -35,8 +40,13 @@ impl StoreArgs {
                 ));
             }
         };
-        Ok(Address::parse(said, variable)?)
+        Ok(Address::parse(said, usual)?)
     }
+}
+
+/// Returns the value of one of the usual variables, if it has one.
+fn usual(name: &str) -> Option<String> {
+    std::env::var(name).ok().filter(|value| !value.is_empty())
 }
 
 impl From<StoreError> for CmdError {

@@ -150,6 +150,16 @@ impl Arrivals {
         Ok(Self { logbook })
     }
 
+    /// Begins a file of some records alone: what they refer to may be elsewhere.
+    pub(crate) fn begin_some(path: &Path) -> Result<Self, LogbookError> {
+        let logbook = Logbook::create_or_open(path)?;
+        let quick = logbook
+            .db
+            .execute_batch("PRAGMA synchronous = OFF; PRAGMA foreign_keys = OFF; BEGIN IMMEDIATE;");
+        quick.map_err(|source| logbook.failed("write to", source))?;
+        Ok(Self { logbook })
+    }
+
     /// Puts down a row of `table`, whose columns are `columns`.
     pub fn put(
         &mut self,
@@ -159,7 +169,9 @@ impl Arrivals {
     ) -> Result<(), LogbookError> {
         let places: Vec<String> = (1..=columns.len()).map(|at| format!("?{at}")).collect();
         let (name, columns, places) = (table.name, columns.join(", "), places.join(", "));
-        let insert = format!("INSERT INTO {name} ({columns}) VALUES ({places})");
+        // What several laps refer to may come with each of them.
+        let insert =
+            format!("INSERT INTO {name} ({columns}) VALUES ({places}) ON CONFLICT DO NOTHING");
         let put = || self.logbook.db.prepare_cached(&insert)?.execute(params_from_iter(row));
         put().map(|_| ()).map_err(|source| self.logbook.failed("write to", source))
     }

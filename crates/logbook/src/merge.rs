@@ -134,7 +134,7 @@ impl Visitor {
 impl Logbook {
     /// Opens a copy of somebody else's logbook, with nothing in it trusted; `from` is named in
     /// errors.
-    fn open_visitor(copy: &Path, from: &Path) -> Result<Self, LogbookError> {
+    pub(crate) fn open_visitor(copy: &Path, from: &Path) -> Result<Self, LogbookError> {
         let careful = |db: &Connection| -> rusqlite::Result<()> {
             db.execute_batch("PRAGMA cell_size_check = ON;")?;
             db.set_limit(Limit::SQLITE_LIMIT_LENGTH, MOST_VALUE_BYTES)?;

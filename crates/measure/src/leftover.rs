@@ -33,6 +33,18 @@ pub struct UnderWay {
     pub warm_up: bool,
     /// When it began, RFC 3339.
     pub started: String,
+    /// Its place in the order of its session, counted from 1.
+    #[serde(default)]
+    pub place: usize,
+    /// How many laps that order has.
+    #[serde(default)]
+    pub total: usize,
+    /// How long it and what is behind it should take, as far as that is known.
+    #[serde(default)]
+    pub left: Nanos,
+    /// How many laps of these nothing is known of.
+    #[serde(default)]
+    pub unknown: usize,
 }
 
 impl UnderWay {

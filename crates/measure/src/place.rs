@@ -67,6 +67,11 @@ impl Place {
         Path::new(&self.study).join(".lap/starter.json")
     }
 
+    /// Returns the folder of what is under way on other machines.
+    pub fn elsewhere(&self) -> PathBuf {
+        Path::new(&self.study).join(".lap/elsewhere")
+    }
+
     /// Returns the file whose lock says that a session is running here.
     pub fn lock(&self) -> PathBuf {
         Path::new(&self.study).join(".lap/lock")

@@ -42,8 +42,13 @@ impl Stop {
 
     /// Returns whether it was requested more than once: then nothing is waited for any more.
     pub(crate) fn urgent(&self) -> bool {
+        self.requests() > 1
+    }
+
+    /// Returns how often it was requested.
+    pub fn requests(&self) -> u64 {
         // Each request is a byte that is never read here; what is no stream of requests has none.
-        rustix::io::ioctl_fionread(&self.0).is_ok_and(|requests| requests > 1)
+        rustix::io::ioctl_fionread(&self.0).unwrap_or(0)
     }
 
     pub(crate) fn fd(&self) -> BorrowedFd<'_> {

@@ -9,7 +9,7 @@ use honest_lap_core::unit::{Amount, parse_amount};
 use std::ops::Range;
 use toml::de::DeValue;
 
-const KEYS: [&str; 12] = [
+const KEYS: [&str; 14] = [
     "title",
     "about",
     "key",
@@ -22,6 +22,8 @@ const KEYS: [&str; 12] = [
     "peak",
     "peak_from",
     "unsupported",
+    "reach",
+    "apart",
 ];
 const POWER_KEYS: [&str; 3] = ["mean", "peak", "idle"];
 
@@ -49,6 +51,8 @@ pub(crate) fn rig<'i>(
         parts: texts("parts"),
         unsupported: unsupported(&section, workloads),
         keys: keys(&section),
+        reach: reach(&section),
+        apart: section.flag("apart").unwrap_or(false),
         peaks: peaks(&section),
         power: section
             .get("power")
@@ -99,6 +103,19 @@ fn unsupported(section: &Section, workloads: &[Workload]) -> Vec<Unsupported> {
         Some(Unsupported { workload: named.to_owned(), settings: Settings::new(pairs), why })
     };
     section.entries("unsupported").filter_map(one).collect()
+}
+
+/// Reads the command line that runs a command there.
+fn reach(section: &Section) -> Option<String> {
+    let line = section.text("reach")?.trim();
+    if line.is_empty() || line.contains(['\n', '\0']) {
+        let span = section.get("reach").map(Value::span).unwrap_or_default();
+        let remedy =
+            "write a command line that takes a command as its last word: \"ssh lab@heron\"";
+        section.mistakes.add(span, "`reach` is no command line", remedy);
+        return None;
+    }
+    Some(line.to_owned())
 }
 
 /// Reads `key`, one or several.

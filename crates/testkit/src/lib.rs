@@ -9,11 +9,13 @@ mod admin;
 mod browser;
 mod postgres;
 mod screen;
+mod ssh;
 
 pub use admin::{as_root, engines, has_root};
 pub use browser::Browser;
 pub use postgres::Postgres;
 pub use screen::Screen;
+pub use ssh::Sshd;
 
 use std::ffi::OsString;
 use std::fs;
@@ -152,6 +154,11 @@ impl TestEnv {
         let came = self.lap(args);
         assert_eq!(came.status, Some(0), "lap {args:?}: {came}");
         came.stdout
+    }
+
+    /// Returns the variable that marks this test's processes, for those that are started elsewhere.
+    pub fn mark(&self) -> (&str, &str) {
+        (MARK, &self.mark)
     }
 
     /// Starts the tool with both streams caught.

@@ -4,6 +4,7 @@ use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::joining::{JoinArgs, join, merged_words, new_keys};
+use crate::private_folder::PrivateFolder;
 use crate::study_file::{LOGBOOK_FILE, read_study};
 use crate::working::Working;
 use honest_lap_logbook::Merged;
@@ -52,7 +53,9 @@ pub fn run(args: &MergeArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         }
         let shown = path.display().to_string();
         let working = Working::on(&format!("checking and joining {shown}"));
-        let merged = join(&args.join, (&path, &shown), &mut logbook, args.preview, ctx)?;
+        let folder = PrivateFolder::new()?;
+        let merged =
+            join(&args.join, (&path, &shown), folder.path(), &mut logbook, args.preview, ctx)?;
         drop(working);
         let shown = file.display();
         ctx.ui.say(Role::Plain, &format!("{shown}: {}", merged_words(&merged)));

@@ -1,5 +1,6 @@
 //! One file a command: its arguments and what it does, thin.
 
+mod attend;
 mod claim;
 mod clock;
 mod compare;
@@ -93,6 +94,7 @@ commands! {
     "store" Store(store::StoreCommandArgs);
     "completions" Completions(completions::CompletionsArgs);
     "man" Man(man::ManArgs);
+    "attend" Attend(attend::AttendArgs), hide;
     "read-workbook" ReadWorkbook(read_workbook::ReadWorkbookArgs), hide;
     "stand-in" StandIn(stand_in::StandInArgs), hide;
 }
@@ -126,6 +128,7 @@ pub fn dispatch(command: &Command, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdErro
         Command::Store(args) => store::run(args, cli, ctx),
         Command::Completions(args) => completions::run(args, cli, ctx),
         Command::Man(args) => man::run(args, cli, ctx),
+        Command::Attend(args) => attend::run(args, ctx),
         Command::ReadWorkbook(args) => read_workbook::run(args, ctx),
         Command::StandIn(args) => stand_in::run(args, ctx),
     }

@@ -1,5 +1,6 @@
 //! `lap sync`: joins this study's logbook and the lab's store.
 
+use super::run::collect;
 use crate::args::Cli;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
@@ -39,6 +40,11 @@ const MOST_SESSIONS: usize = 1_000;
 
 pub fn run(args: &SyncArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
+    // What rigs still have of this study comes home first, and then goes on to the store.
+    let collected = if args.preview { None } else { collect(&open, ctx)? };
+    if let Some(exit) = collected.filter(|_| !args.store.is_any(open.study.store.as_deref())) {
+        return Ok(exit);
+    }
     let address = args.store.address(open.study.store.as_deref())?;
     let working = Working::on("asking the store");
     let (mut store, made) = match args.preview {
@@ -118,7 +124,7 @@ fn fetch(
         bar.finish_and_clear();
         came?;
         let working = Working::on("checking what came");
-        let merged = join(&args.join, (&file, &shown), logbook, false, ctx)?;
+        let merged = join(&args.join, (&file, &shown), folder.path(), logbook, false, ctx)?;
         drop(working);
         all.sessions += merged.sessions;
         all.laps += merged.laps;

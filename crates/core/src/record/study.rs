@@ -101,6 +101,10 @@ pub struct Rig {
     pub unsupported: Vec<Unsupported>,
     /// The public keys, in hexadecimal, that its sessions are signed with.
     pub keys: Vec<String>,
+    /// The command line that runs a command there: `ssh lab@heron`.
+    pub reach: Option<String>,
+    /// Whether it is run while no other rig is: it shares power or a network with one.
+    pub apart: bool,
 }
 
 /// What a rig cannot do.

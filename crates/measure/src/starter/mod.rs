@@ -20,7 +20,7 @@ mod watched;
 mod wire;
 
 pub(crate) use control::{Beside, Next, run, run_beside};
-pub use program::is_starter_argument;
+pub use program::{NAME, is_starter_argument};
 pub use serve::serve;
 pub(crate) use tree::own_pid;
 pub(crate) use wire::{Ended, Order, Report, Spools};

@@ -12,7 +12,7 @@ use std::process::{Command, ExitCode, Stdio};
 use std::sync::OnceLock;
 
 /// The file name of the small program.
-const NAME: &str = "lap-starter";
+pub const NAME: &str = "lap-starter";
 /// What comes before the build in the argument that the tool gives to a starter.
 const PREFIX: &str = "starter:";
 /// What comes before the build where it is only asked for.

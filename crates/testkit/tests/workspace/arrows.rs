@@ -9,10 +9,21 @@ use std::path::{Path, PathBuf};
 const CRATES: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/..");
 
 /// Every crate with those that it may name; `testkit` is for tests, and may be named by none but them.
-const ARROWS: [(&str, &[&str]); 14] = [
+const ARROWS: [(&str, &[&str]); 15] = [
     (
         "cli",
-        &["core", "draw", "frame-log", "logbook", "measure", "stand-ins", "store", "study", "view"],
+        &[
+            "core",
+            "draw",
+            "frame-log",
+            "logbook",
+            "measure",
+            "reach",
+            "stand-ins",
+            "store",
+            "study",
+            "view",
+        ],
     ),
     ("core", &[]),
     ("draw", &[]),
@@ -23,6 +34,7 @@ const ARROWS: [(&str, &[&str]); 14] = [
     ("packing", &[]),
     ("present", &["present-abi"]),
     ("present-abi", &[]),
+    ("reach", &["core"]),
     ("stand-ins", &["core"]),
     ("store", &["core", "logbook"]),
     ("study", &["core"]),

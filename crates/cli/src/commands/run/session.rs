@@ -1,5 +1,6 @@
 //! One session: begun in the logbook, run, each lap written down as it ends.
 
+use super::result::print_result;
 use super::resume::Resumed;
 use crate::args::FormatArg;
 use crate::ctx::Ctx;
@@ -7,13 +8,12 @@ use crate::error::{CmdError, Exit};
 use crate::progress::Progress;
 use crate::rig_key::sign;
 use crate::working::Working;
-use honest_lap_core::analysis::{Analysis, Question, analyse};
 use honest_lap_core::capacity::{ByHand, is_failure, searches};
-use honest_lap_core::lab::{Lab, Records, load_rules};
+use honest_lap_core::lab::load_rules;
 use honest_lap_core::plan::{Forecast, Part, Planner, looks};
 use honest_lap_core::record::{
-    Goal, LapBody, LapHead, Remark, RemarkKind, RigFound, SessionAbout, SessionName, Study,
-    Subject, VersionLine, Workload,
+    Goal, LapBody, Remark, RemarkKind, RigFound, SessionAbout, SessionName, Study, Subject,
+    VersionLine, Workload,
 };
 use honest_lap_core::unit::{display_share, display_span};
 use honest_lap_logbook::{Logbook, NewLap, NewSession, OpenSession};
@@ -21,8 +21,7 @@ use honest_lap_measure::{
     Ending, Event, Machine, MarkSignal, Place, Plan, PlannedPart, Sink, SinkError, Stop, UnderWay,
     read_versions, run_laps,
 };
-use honest_lap_view::sheet;
-use honest_lap_view::table::{Role, Sheet};
+use honest_lap_view::table::Role;
 use std::collections::BTreeMap;
 
 /// What a session is made of before it has a name.
@@ -195,35 +194,6 @@ fn announce(plan: &Plan<'_>, ctx: &Ctx) {
     ctx.ui.say(Role::Heading, &format!("session {name}: {goal}"));
 }
 
-/// Prints what the laps of the session called `name` say by themselves.
-fn print_result(
-    name: &SessionName,
-    laps: &[LapHead],
-    logbook: &Logbook,
-    study: &Study,
-    format: FormatArg,
-    ctx: &Ctx,
-) -> Result<(), CmdError> {
-    let record = logbook.records()?.into_iter().find(|record| record.name == *name);
-    let records = Records {
-        tasks: logbook.tasks()?,
-        laps: laps.to_vec(),
-        sessions: record.into_iter().map(|record| (record, None)).collect(),
-        ..Records::default()
-    };
-    let lab = Lab::of(study.clone(), records);
-    // What misleads is told of the whole study: lap doubts.
-    let analysis = Analysis { findings: Vec::new(), ..analyse(&lab, &Question::default())? };
-    let shown = sheet::Shown { analysis: &analysis, remarks: &[] };
-    let title = Some(format!("session {name}"));
-    let sheet = || Sheet {
-        title,
-        lead: Vec::new(),
-        ..sheet::compare(study, &shown, sheet::Detail::Short { near: None })
-    };
-    ctx.ui.print_answer(&analysis, format, sheet)
-}
-
 fn finish(
     ending: Ending,
     plan: &Plan<'_>,
@@ -235,7 +205,7 @@ fn finish(
     let name = &plan.session;
     let laps = logbook.laps_of(name)?;
     if let Some(format) = report {
-        print_result(name, &laps, logbook, study, format, ctx)?;
+        print_result(std::slice::from_ref(name), logbook, study, format, ctx)?;
     }
     // A load that broke is what was asked for, and no failure.
     let failed = laps.iter().filter(|lap| is_failure(lap)).count();
@@ -289,6 +259,10 @@ impl Sink for Bookkeeper<'_> {
                     round: start.planned.round,
                     warm_up: start.planned.warm_up,
                     started: self.started.clone(),
+                    place: start.place,
+                    total: start.total,
+                    left: left.time,
+                    unknown: left.unknown,
                 }
                 .write(&self.plan.place)?;
                 let budget = match self.plan.planner.goal() {

@@ -1,9 +1,11 @@
-//! The lab's store, in a PostgreSQL server of each test's own: what goes there, what comes back, what is refused.
+//! A lab of many machines: its store, in a PostgreSQL server of each test's own, and its rigs, reached through an OpenSSH
+//! server of each test's own.
 //!
-//! Runs for about a minute on two cores.
+//! Runs for about two minutes on two cores.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
+mod driving;
 mod hostile;
 mod kills;
 mod reading;

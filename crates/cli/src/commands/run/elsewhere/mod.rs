@@ -1,0 +1,185 @@
+//! `lap run --rig heron,wren`: laps that are run on other machines, from here.
+
+mod drive;
+mod follow;
+mod note;
+mod order;
+mod parcel;
+mod preview;
+mod screen;
+
+use super::args::RunArgs;
+use super::choice::chosen;
+use super::resume;
+use crate::ctx::Ctx;
+use crate::error::{CmdError, Exit};
+use crate::study_file::{LOGBOOK_FILE, OpenStudy};
+use crate::working::Working;
+use drive::{Prepared, drive};
+use honest_lap_core::record::Workload;
+use honest_lap_logbook::Logbook;
+use honest_lap_logbook::carry::Part;
+use honest_lap_measure::Place;
+use note::{Away, Files, noted};
+use order::order;
+use parcel::{files_to_send, programs, reach};
+use std::path::{Path, PathBuf};
+
+/// Returns the rigs that are to be run from here; `None` where it is this machine that runs laps.
+pub fn meant(args: &RunArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Option<Vec<String>>, CmdError> {
+    if args.here || args.sent.is_some() {
+        return Ok(None);
+    }
+    let Some(asked) = &args.rig else {
+        // What is under way elsewhere comes first: it is older than anything here could be.
+        let goes_on = args.resume.as_deref() == Some("");
+        let rigs = if goes_on { noted(&place(open, ctx)?) } else { Vec::new() };
+        let rigs: Vec<String> = rigs.into_iter().map(|away| away.rig).collect();
+        return Ok((!rigs.is_empty()).then_some(rigs));
+    };
+    let mut rigs: Vec<String> = Vec::new();
+    for rig in asked.split(',').map(str::trim).filter(|rig| !rig.is_empty()) {
+        if !rigs.iter().any(|known| known == rig) {
+            rigs.push(rig.to_owned());
+        }
+    }
+    let unreached = |rig: &&String| reach(open, rig).is_none();
+    match (rigs.iter().find(unreached), &rigs[..]) {
+        (Some(_), [_]) | (_, []) => Ok(None),
+        (Some(rig), _) => Err(CmdError::request(
+            format!("the study does not say how rig {rig} is reached"),
+            format!(
+                "add `reach = \"ssh lab@{rig}\"` to [rig.{rig}]; or run on it by itself: lap run --rig {rig}"
+            ),
+        )),
+        (None, _) => Ok(Some(rigs)),
+    }
+}
+
+fn place(open: &OpenStudy, ctx: &Ctx) -> Result<Place, CmdError> {
+    Ok(Place::new(&open.folder, &ctx.tool()?)?)
+}
+
+/// Runs laps on `rigs`, or goes on with what is under way there.
+pub fn run(args: &RunArgs, rigs: &[String], open: &OpenStudy, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let only_here = [("--retest", args.retest), ("--machine-root", args.machine_root.is_some())];
+    if let Some((option, _)) = only_here.iter().find(|(_, given)| *given) {
+        return Err(CmdError::request(
+            format!("`{option}` is for the machine that `lap` runs on"),
+            "name workloads and `--laps` instead; `lap doubts` says which laps would resolve what",
+        ));
+    }
+    if args.preview {
+        return preview::print(args, rigs, open, ctx);
+    }
+    let place = place(open, ctx)?;
+    let logbook = match open.logbook().exists() {
+        true => Some(Logbook::open(&open.logbook())?),
+        false => None,
+    };
+    let mut workloads = Vec::new();
+    let mut prepared = Vec::new();
+    for rig in rigs {
+        let files = Files::take(rig, &place)?;
+        prepared.push(match (files.noted(), &args.resume) {
+            (Some(away), Some(_)) => {
+                workloads.clone_from(&open.study.workloads);
+                Prepared { files, away }
+            }
+            (Some(_), None) => {
+                return Err(CmdError::request(
+                    format!("a run on rig {rig} is not home yet"),
+                    "`lap run --resume` collects it, or goes on with it",
+                ));
+            }
+            (None, resume) => {
+                let resumed = resume
+                    .as_ref()
+                    .map(|name| resume::find(name, args.again, rig, open, logbook.as_ref()));
+                let resumed = resumed.transpose()?;
+                match &resumed {
+                    Some(resumed) => workloads.extend(resumed.workloads.iter().cloned()),
+                    None if workloads.is_empty() => workloads = chosen(args, open, ctx)?,
+                    None => {}
+                }
+                let session = resumed.map(|resumed| resumed.name);
+                let mut recorded_as = rig.clone();
+                let away = Away {
+                    rig: rig.clone(),
+                    reach: reach(open, rig).unwrap_or_default(),
+                    apart: is_apart(open, rig),
+                    order: match (&session, &logbook) {
+                        (Some(name), Some(logbook)) => {
+                            let open_session = logbook.open_session(name)?;
+                            let mark = open_session.mark().to_owned();
+                            recorded_as = began(logbook, &mark, files.came())?;
+                            order(args, rig, &mark, Some(&name.to_string()))
+                        }
+                        _ => order(args, rig, &ctx.mark()?, None),
+                    },
+                    remarks: logbook.as_ref().map_or(Ok(0), Logbook::last_remark)?,
+                    recorded_as,
+                    said: 0,
+                    arrived: false,
+                    cut: false,
+                };
+                Prepared { files, away }
+            }
+        });
+    }
+    drop(logbook);
+    begin(prepared, &workloads, &args.binary, open, (args.output.format, ctx))
+}
+
+fn is_apart(open: &OpenStudy, rig: &str) -> bool {
+    open.study.rigs.iter().any(|known| known.name == rig && known.apart)
+}
+
+/// Puts what is here of a session that goes on there to what will come, and returns the rig as it was recorded.
+fn began(logbook: &Logbook, mark: &str, came: &Path) -> Result<String, CmdError> {
+    let head = logbook.heads()?.into_iter().find(|head| head.mark == mark);
+    let head = head.expect("the session was just opened");
+    // What an earlier try left is older than what is here.
+    let _ = std::fs::remove_file(came);
+    logbook.pack(&Part { mark: head.mark, from: 0, to: head.last }, i64::MAX, came)?;
+    Ok(head.rig)
+}
+
+/// Collects what is under way elsewhere; `None` where nothing is.
+pub fn collect(open: &OpenStudy, ctx: &Ctx) -> Result<Option<Exit>, CmdError> {
+    let place = place(open, ctx)?;
+    let mut prepared = Vec::new();
+    for away in noted(&place) {
+        let files = Files::take(&away.rig, &place)?;
+        prepared.push(Prepared { files, away });
+    }
+    if prepared.is_empty() {
+        return Ok(None);
+    }
+    let workloads = &open.study.workloads;
+    begin(prepared, workloads, &[], open, (crate::args::FormatArg::Text, ctx)).map(Some)
+}
+
+/// Readies what could be sent, and drives the rigs.
+fn begin(
+    prepared: Vec<Prepared>,
+    workloads: &[Workload],
+    binaries: &[PathBuf],
+    open: &OpenStudy,
+    (format, ctx): (crate::args::FormatArg, &Ctx),
+) -> Result<Exit, CmdError> {
+    let working = Working::on("reading what is to be sent");
+    let programs = programs(binaries, ctx)?;
+    let files = files_to_send(workloads, &open.folder);
+    let logbook = match open.logbook().exists() {
+        true => Some(Logbook::open(&open.logbook())?),
+        false => None,
+    };
+    for (Prepared { files, away }, logbook) in prepared.iter().zip(logbook.iter().cycle()) {
+        logbook.pack_figures(&away.rig, &files.work().join(LOGBOOK_FILE))?;
+    }
+    drop(logbook);
+    drop(working);
+    let sent = drive::Sent { programs: programs.into(), files: files.into() };
+    drive(prepared, &sent, open, format, ctx)
+}
