@@ -53,8 +53,8 @@ impl From<StoreError> for CmdError {
     fn from(err: StoreError) -> Self {
         let remedy = match &err {
             StoreError::Address(_) => "write it as postgresql://lab@host/laps",
-            StoreError::Encrypted => {
-                "reach it over a network that is trusted, or through a tunnel: ssh -L 5432:localhost:5432 host"
+            StoreError::Certificates { .. } => {
+                "name a file of certificates in PEM: ?sslmode=verify-full&sslrootcert=FILE"
             }
             StoreError::Unreached(_) => {
                 "is the server up, and may this login connect to that database?"

@@ -9,9 +9,12 @@ pub enum StoreError {
     /// The words that say where it is are none.
     #[error("`{0}` does not say where a store is")]
     Address(String),
-    /// It asks for encryption, which this build has not.
-    #[error("the store's address asks for an encrypted connection, which this version cannot make")]
-    Encrypted,
+    /// The certificates that its server is to be held to cannot be had.
+    #[error("the certificates for an encrypted connection cannot be used: {problem}")]
+    Certificates {
+        /// Why.
+        problem: String,
+    },
     /// Nobody answers there, or not to this login.
     #[error("cannot reach the store")]
     Unreached(#[source] postgres::Error),

@@ -6,6 +6,7 @@
 
 mod access;
 mod address;
+mod encryption;
 mod error;
 mod packed;
 mod pull;

@@ -22,6 +22,21 @@ pub struct Postgres {
 impl Postgres {
     /// Starts a server with an empty database `laps`, and a role for each of `roles`. Whoever asks is believed who he is.
     pub fn start(roles: &[&str]) -> Self {
+        Self::start_with(roles, false)
+    }
+
+    /// Starts one that takes encrypted connections alone. Its certificate is of `store.harbour`, and follows from that in
+    /// [`Postgres::authority`].
+    pub fn start_encrypted(roles: &[&str]) -> Self {
+        Self::start_with(roles, true)
+    }
+
+    /// Returns the file with the certificate that the server's own follows from.
+    pub fn authority(&self) -> PathBuf {
+        self.dir.path().join("authority.pem")
+    }
+
+    fn start_with(roles: &[&str], encrypted: bool) -> Self {
         let dir = tempfile::tempdir().unwrap();
         fs::set_permissions(dir.path(), fs::Permissions::from_mode(0o777)).unwrap();
         let data = dir.path().join("data");
@@ -39,6 +54,9 @@ impl Postgres {
             .output()
             .unwrap();
         assert!(made.status.success(), "initdb: {}", String::from_utf8_lossy(&made.stderr));
+        if encrypted {
+            encrypt(dir.path());
+        }
         let port = TcpListener::bind("127.0.0.1:0").unwrap().local_addr().unwrap().port();
         let server = started(dir.path(), port);
         let mut postgres = Self { dir, port, server };
@@ -116,6 +134,23 @@ impl Drop for Postgres {
         let _ = Command::new("kill").args(["-QUIT", &pid]).status();
         let _ = self.server.wait();
     }
+}
+
+/// Makes certificates, and lets the server take connections that are encrypted with them and no others.
+fn encrypt(dir: &Path) {
+    let script = "
+        openssl req -x509 -newkey ec -pkeyopt ec_paramgen_curve:P-256 -nodes -days 2 -subj '/CN=Harbour' \
+            -keyout authority.key -out authority.pem
+        openssl req -newkey ec -pkeyopt ec_paramgen_curve:P-256 -nodes -subj '/CN=store.harbour' \
+            -keyout data/server.key -out server.csr
+        printf 'subjectAltName=DNS:store.harbour\n' >names
+        openssl x509 -req -in server.csr -CA authority.pem -CAkey authority.key -CAcreateserial -days 2 \
+            -extfile names -out data/server.crt
+        chmod 600 data/server.key
+        printf 'ssl = on\n' >>data/postgresql.conf
+        printf 'local all all trust\nhostssl all all 127.0.0.1/32 trust\n' >data/pg_hba.conf";
+    let made = user(Path::new("sh")).args(["-ec", script]).current_dir(dir).output().unwrap();
+    assert!(made.status.success(), "openssl: {}", String::from_utf8_lossy(&made.stderr));
 }
 
 fn started(dir: &Path, port: u16) -> Child {

@@ -71,7 +71,8 @@ fn a_store_that_cannot_be_had_is_told_with_what_to_do() {
     };
     told("postgresql://keeper@127.0.0.1:1/laps", 3, "cannot reach the store");
     told("there", 2, "does not say where a store is");
-    told(&format!("{}?sslmode=require", server.address("keeper")), 2, "encrypted connection");
+    told(&format!("{}?sslmode=require", server.address("keeper")), 3, "cannot reach the store");
+    told(&format!("{}?sslmode=perhaps", server.address("keeper")), 2, "does not say where");
     lab(&server, &[]);
     let later = "ALTER TABLE honest_lap.store DISABLE TRIGGER never; UPDATE honest_lap.store SET format = 99";
     server.sql("keeper", "laps", later);
@@ -80,4 +81,36 @@ fn a_store_that_cannot_be_had_is_told_with_what_to_do() {
     let none = fresh.lap(&["sync", "--store", "postgresql://keeper@127.0.0.1:1/laps"]);
     assert_eq!(none.status, Some(3), "{none}");
     assert!(!fresh.path().join("logbook.db").exists(), "nothing is made for nothing");
+}
+
+#[test]
+fn a_connection_is_encrypted_as_its_address_asks() {
+    let server = Postgres::start_encrypted(&[]);
+    let env = typed("heron", 2, 1);
+    let address = server.address("keeper");
+    let authority = server.authority().display().to_string();
+    let at = |more: &str| format!("{address}?{more}");
+    // Unasked it is encrypted where the server does that; this one does nothing else.
+    env.lap_ok(&["store", "init", "--store", &address]);
+    let plain = env.lap(&["sync", "--store", &at("sslmode=disable")]);
+    assert!(plain.status == Some(3) && plain.stderr.contains("no encryption"), "{plain}");
+    env.lap_ok(&["sync", "--store", &at("sslmode=require")]);
+    env.lap_ok(&["sync", "--store", &at(&format!("sslmode=verify-ca&sslrootcert={authority}"))]);
+    // Its certificate is of another name than that which is asked, and follows from none of the system's.
+    for (asks, why) in [
+        (format!("sslmode=verify-full&sslrootcert={authority}"), "not valid for name"),
+        ("sslmode=verify-ca".to_owned(), "UnknownIssuer"),
+        (format!("sslmode=verify-ca&sslrootcert={authority}.none"), "certificates"),
+    ] {
+        let refused = env.lap(&["sync", "--store", &at(&asks)]);
+        assert!(matches!(refused.status, Some(2 | 3)), "{asks}: {refused}");
+        assert!(refused.stderr.contains(why), "{asks}: {refused}");
+    }
+    // By its own name, the same certificate is believed. Where that is, the resolver is told apart from the name.
+    let port = address.rsplit_once(':').unwrap().1.split('/').next().unwrap();
+    let named = format!(
+        "host=store.harbour hostaddr=127.0.0.1 port={port} user=keeper dbname=laps \
+         sslmode=verify-full sslrootcert={authority}"
+    );
+    env.lap_ok(&["sync", "--store", &named]);
 }

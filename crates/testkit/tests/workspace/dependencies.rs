@@ -23,8 +23,9 @@ const LICENCES: [&str; 9] = [
 ];
 
 /// Crates of which two versions are linked, each with who holds on to the older one.
-const TWICE: [(&str, &str); 8] = [
+const TWICE: [(&str, &str); 10] = [
     ("base64", "what tests judge JSON with"),
+    ("const-oid", "what a store's certificate is read with"),
     ("fallible-iterator", "postgres"),
     ("getrandom", "what tests read Parquet with, and a target that is not ours"),
     ("miniz_oxide", "png"),
@@ -32,6 +33,7 @@ const TWICE: [(&str, &str); 8] = [
     ("rand_core", "pco"),
     ("syn", "maud, when it is compiled"),
     ("wasi", "whoami, for a target that is not ours"),
+    ("windows-sys", "ring, for a target that is not ours"),
 ];
 
 fn metadata() -> Value {
