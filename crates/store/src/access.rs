@@ -50,11 +50,25 @@ impl Store {
             .map_err(StoreError::of("making the groups of logins"))
     }
 
+    /// Returns whether the groups are there and may do something in this store: they are the server's, which may have several.
+    fn has_groups(&mut self) -> Result<bool, StoreError> {
+        let asked = "SELECT count(*) FROM pg_roles
+                     WHERE rolname = ANY ($1) AND has_schema_privilege(oid, $2::text, 'USAGE')";
+        let groups = [RIGS, PEOPLE, READERS];
+        let row = self.client.query_one(asked, &[&&groups[..], &SCHEMA]);
+        let found: i64 = row.map_err(StoreError::of("looking for the groups of logins"))?.get(0);
+        Ok(found == groups.len() as i64)
+    }
+
     /// Lets a login do what `access` says, beside what it may do already.
     ///
     /// * Errors: there is no such role; this login is not the store's owner.
     pub fn allow(&mut self, access: &Access) -> Result<(), StoreError> {
         let failed = || StoreError::of(format!("giving rights to {}", access.role));
+        // A store that a first `lap sync` made has none yet.
+        if !self.has_groups()? {
+            self.make_groups()?;
+        }
         let mut given = self.client.transaction().map_err(failed())?;
         let asked = "SELECT quote_ident(rolname) FROM pg_roles WHERE rolname = $1";
         let role: String = match given.query_opt(asked, &[&access.role]).map_err(failed())? {

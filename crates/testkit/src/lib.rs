@@ -10,12 +10,14 @@ mod browser;
 mod postgres;
 mod screen;
 mod ssh;
+mod sums;
 
 pub use admin::{as_root, engines, has_root};
 pub use browser::Browser;
 pub use postgres::Postgres;
 pub use screen::Screen;
 pub use ssh::Sshd;
+pub use sums::{documented_sql, held_to_sums};
 
 use std::ffi::OsString;
 use std::fs;

@@ -4,7 +4,7 @@
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
-use honest_lap_testkit::{TestEnv, engines};
+use honest_lap_testkit::{TestEnv, documented_sql, engines, held_to_sums};
 use std::collections::BTreeMap;
 use std::fs;
 use std::path::Path;
@@ -66,17 +66,14 @@ fn a_lake_grows_by_new_files_and_no_file_is_written_again() {
     assert!(none.status == Some(2) && none.stderr.contains("--out DIR"), "{none}");
 }
 
-/// The query of docs/lab.md.
-fn documented() -> String {
-    let text =
-        fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/lab.md")).unwrap();
-    let from = text.find("```sql\n").unwrap() + 7;
-    text[from..from + text[from..].find("```").unwrap()].to_owned()
+/// The query of docs/lab.md that holds `words`.
+fn documented(words: &str) -> String {
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/lab.md");
+    documented_sql(&fs::read_to_string(path).unwrap(), words)
 }
 
-#[test]
-fn another_engine_comes_to_the_same_typical_values_and_sums() {
-    let Some(python) = engines("what other engines read") else { return };
+/// Returns a folder with a lake of the demo's lab, and what its sums come to by the tool itself.
+fn harbour_lake() -> (TestEnv, String) {
     let lab = TestEnv::harbour(LAP);
     let env = TestEnv::new(LAP);
     for name in ["study.toml", "logbook.db"] {
@@ -85,34 +82,37 @@ fn another_engine_comes_to_the_same_typical_values_and_sums() {
     env.lap_ok(&["export", "lake", "--out", "lake"]);
     // Whatever its sessions' marks are made of.
     assert!(env.lap(&["export", "lake", "--out", "lake"]).stderr.contains("nothing new"));
+    let sums = env.lap_ok(&["export", "sums"]);
+    (env, sums)
+}
+
+/// Returns what a script in Python prints, run in the folder.
+fn printed(python: &Path, script: &str, env: &TestEnv) -> String {
+    let told = Command::new(python).args(["-c", script]).current_dir(env.path()).output().unwrap();
+    assert!(told.status.success(), "{}", String::from_utf8_lossy(&told.stderr));
+    String::from_utf8_lossy(&told.stdout).into_owned()
+}
+
+#[test]
+fn another_engine_comes_to_the_same_typical_values_and_sums() {
+    let Some(python) = engines("what other engines read") else { return };
+    let (env, sums) = harbour_lake();
     let script = format!(
         "import duckdb\nfor row in duckdb.sql('''{}''').fetchall(): print(*row, sep=',')",
-        documented()
+        documented("arg_max")
     );
-    let told = Command::new(python).args(["-c", &script]).current_dir(env.path()).output().unwrap();
-    let said = String::from_utf8_lossy(&told.stdout).into_owned();
-    assert!(told.status.success(), "{}", String::from_utf8_lossy(&told.stderr));
-    let sums = env.lap_ok(&["export", "sums"]);
-    let mut rows = csv::Reader::from_reader(sums.as_bytes());
-    let heading = rows.headers().unwrap().clone();
-    let at = |name: &str| heading.iter().position(|known| known == name).unwrap();
-    let mut compared = 0;
-    for row in rows.records() {
-        let row = row.unwrap();
-        let of = |name: &str| row.get(at(name)).unwrap().to_owned();
-        if of("measure") != "time" || of("laps_counted").is_empty() {
-            continue;
-        }
-        let key = format!("{},{},{},", of("workload"), of("variant"), of("rig"));
-        let line = said.lines().find(|line| line.starts_with(&key));
-        let line = line.unwrap_or_else(|| panic!("{key}: {said}"));
-        let told: Vec<f64> =
-            line[key.len()..].split(',').map(|field| field.parse().unwrap()).collect();
-        let typical: f64 = of("typical").parse().unwrap();
-        assert!((told[0] / typical - 1.0).abs() < 1e-12, "{key}: {} {typical}", told[0]);
-        assert_eq!(told[1], of("laps_counted").parse::<f64>().unwrap(), "{key}");
-        assert_eq!(told[2], of("sessions").parse::<f64>().unwrap(), "{key}");
-        compared += 1;
-    }
-    assert!(compared >= 10, "{compared}: {sums}");
+    held_to_sums(&printed(&python, &script, &env), &sums);
+}
+
+#[test]
+fn spark_comes_to_the_same_typical_values_and_sums() {
+    // It is 400 MB, and needs Java: on demand.
+    let Some(python) = std::env::var_os("LAP_TEST_SPARK") else { return };
+    let (env, sums) = harbour_lake();
+    let script = format!(
+        "from pyspark.sql import SparkSession\nspark = SparkSession.builder.master('local[2]').getOrCreate()\n\
+         for row in spark.sql('''{}''').collect(): print(*row, sep=',')",
+        documented("max_by")
+    );
+    held_to_sums(&printed(Path::new(&python), &script, &env), &sums);
 }

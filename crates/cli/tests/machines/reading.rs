@@ -1,7 +1,7 @@
 //! What is judged where the data lie is what a merged logbook says; what was taken away from the store is named.
 
 use super::{empty, harbour, lab, sync, typed};
-use honest_lap_testkit::{Postgres, TestEnv};
+use honest_lap_testkit::{Postgres, TestEnv, documented_sql, held_to_sums};
 
 #[test]
 fn the_answers_are_those_of_a_merged_logbook_to_the_last_digit() {
@@ -62,4 +62,17 @@ fn rules_and_records_that_an_owner_changed_are_named() {
         "CREATE OR REPLACE FUNCTION honest_lap.writes(of_rig text) RETURNS boolean LANGUAGE sql AS $$ SELECT true $$",
     );
     named(&env, "the function honest_lap.writes is gone");
+}
+
+#[test]
+fn the_database_itself_comes_to_the_same_typical_values_and_sums() {
+    let server = Postgres::start(&["press"]);
+    let env = harbour();
+    sync(&env, &server, "keeper");
+    let keeper = server.address("keeper");
+    env.lap_ok(&["store", "allow", "press", "--reads", "--store", &keeper]);
+    let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/lab.md");
+    let query = documented_sql(&std::fs::read_to_string(path).unwrap(), "jsonb_array_elements");
+    let said = server.sql("press", "laps", &query).replace('|', ",");
+    held_to_sums(&said, &env.lap_ok(&["export", "sums"]));
 }
