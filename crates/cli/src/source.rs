@@ -41,6 +41,11 @@ impl Deref for Source {
 }
 
 impl SourceArgs {
+    /// Returns the store at an address.
+    pub fn of(store: &str) -> Self {
+        Self { store: Some(store.to_owned()) }
+    }
+
     /// Returns whether the store is read.
     pub fn is_store(&self) -> bool {
         self.store.is_some()

@@ -71,10 +71,15 @@ impl Ui {
         let _ = writeln!(err, "{style}{}{style:#}", plain_line(line));
     }
 
+    /// Returns whether somebody is there to be asked.
+    pub fn is_attended(&self) -> bool {
+        io::stdin().is_terminal()
+    }
+
     /// Asks on standard error whether something is so; `None` where nobody is there to ask.
     pub fn agreed(&self, question: &str) -> io::Result<Option<bool>> {
         let stdin = io::stdin();
-        if !stdin.is_terminal() {
+        if !self.is_attended() {
             return Ok(None);
         }
         let mut err = anstream::AutoStream::auto(io::stderr()).lock();

@@ -15,6 +15,7 @@ pub mod pale_harbour;
 mod recorded_lap;
 mod recorded_nights;
 pub mod recorded_passes;
+pub mod recorded_year;
 mod reel_frames;
 mod sky_layers;
 mod star_catalogue;

@@ -10,7 +10,6 @@ use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::analysis::{Across, Analysis, Question, analyse};
 use honest_lap_core::record::{Settings, Study};
 use honest_lap_core::unit::parse_share;
-use honest_lap_logbook::Logbook;
 use honest_lap_store::Depth;
 use honest_lap_view::sheet;
 use honest_lap_view::table::Sheet;
@@ -122,7 +121,12 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
 
 /// Returns the overview of everything in the study's logbook.
 pub fn everything(open: &OpenStudy, ctx: &Ctx) -> Result<Sheet, CmdError> {
-    let logbook = Logbook::open(&open.logbook())?;
+    everything_of(&SourceArgs::default(), open, ctx)
+}
+
+/// Returns the overview of everything that `source` has.
+pub fn everything_of(source: &SourceArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Sheet, CmdError> {
+    let logbook = source.open(open, Depth::Figures)?;
     let (lab, remarks) = (read_lab(&open.study, &logbook, ctx)?, logbook.remarks()?);
     let analysis = analyse(&lab, &Question::default())?;
     let shown = sheet::Shown { analysis: &analysis, remarks: &remarks };

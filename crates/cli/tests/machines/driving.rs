@@ -6,6 +6,7 @@ use rusqlite::Connection;
 use std::fs;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command};
+use std::sync::LazyLock;
 use std::time::{Duration, Instant};
 
 /// A seat, and rigs that it reaches.
@@ -17,7 +18,7 @@ struct Lab {
 
 /// Returns a study whose workload runs `script`, with a rig of each name and what is said of it.
 fn lab(script: &str, rigs: &[(&str, &str)]) -> Lab {
-    let (env, sshd) = (TestEnv::new(LAP), Sshd::start());
+    let (env, sshd) = (TestEnv::new(stripped()), Sshd::start());
     let mut study = "[study]\nwarm_up = 0\nlaps = 4\n[workload.still]\nkind = \"task\"\n\
                      command = \"sh ./render.sh\"\ninputs = [\"sky/stars.txt\"]\nlimit = \"60s\"\n"
         .to_owned();
@@ -32,6 +33,23 @@ fn lab(script: &str, rigs: &[(&str, &str)]) -> Lab {
     fs::create_dir(env.path().join("sky")).unwrap();
     env.write("sky/stars.txt", "Vega\n");
     Lab { env, sshd, homes }
+}
+
+/// Returns the tool without what only a debugger reads: it is sent to every rig, and five times as small.
+fn stripped() -> &'static str {
+    static TOOL: LazyLock<String> = LazyLock::new(|| {
+        let folder = Path::new(env!("CARGO_TARGET_TMPDIR")).join("stripped");
+        fs::create_dir_all(&folder).unwrap();
+        for name in ["lap", "lap-starter"] {
+            let from = Path::new(LAP).with_file_name(name);
+            let to = folder.join(name);
+            let made =
+                Command::new("strip").args(["--strip-debug", "-o"]).args([&to, &from]).status();
+            assert!(made.expect("strip is there: scripts/test installs it").success());
+        }
+        folder.join("lap").display().to_string()
+    });
+    &TOOL
 }
 
 impl Lab {

@@ -11,6 +11,7 @@ mod kills;
 mod reading;
 mod rights;
 mod syncing;
+mod year;
 
 use honest_lap_testkit::{Postgres, TestEnv};
 

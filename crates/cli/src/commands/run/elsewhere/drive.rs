@@ -165,7 +165,7 @@ impl Seat<'_> {
     fn drive_group(&mut self, group: &[usize], stop: &Stop) -> Result<(), CmdError> {
         let (to, events) = channel();
         loop {
-            self.begin_next(group, &to)?;
+            while self.begin_next(group, &to)? {}
             if group.iter().all(|&rig| self.rigs[rig].stage == Stage::Over) {
                 return Ok(());
             }
@@ -184,13 +184,18 @@ impl Seat<'_> {
         }
     }
 
-    /// Begins to reach the next rig, one after the other: a login may ask for something at the terminal.
-    fn begin_next(&mut self, group: &[usize], to: &Sender<(usize, Event)>) -> Result<(), CmdError> {
-        if group.iter().any(|&rig| self.rigs[rig].stage == Stage::Calling) {
-            return Ok(());
+    /// Begins to reach the next rig, and returns whether there was one to begin with. At a terminal that is one after the other: a login may ask for something there.
+    fn begin_next(
+        &mut self,
+        group: &[usize],
+        to: &Sender<(usize, Event)>,
+    ) -> Result<bool, CmdError> {
+        let calling = group.iter().any(|&rig| self.rigs[rig].stage == Stage::Calling);
+        if calling && self.ctx.ui.is_attended() {
+            return Ok(false);
         }
         let next = group.iter().find(|&&rig| self.rigs[rig].stage == Stage::Waiting);
-        let Some(&at) = next else { return Ok(()) };
+        let Some(&at) = next else { return Ok(false) };
         let rig = &mut self.rigs[at];
         if self.asked > 0 {
             if !rig.away.arrived {
@@ -198,7 +203,7 @@ impl Seat<'_> {
             }
             rig.stage = Stage::Over;
             self.screen.over(at);
-            return Ok(());
+            return Ok(true);
         }
         rig.stage = Stage::Calling;
         rig.heard = Instant::now();
@@ -220,6 +225,7 @@ impl Seat<'_> {
         };
         self.screen.show(at, &format!("reaching it: {}", rig.away.reach));
         start(at, follow, to.clone())
+            .map(|()| true)
             .map_err(|err| CmdError::io("start", "a thread".as_ref(), &err))
     }
 
