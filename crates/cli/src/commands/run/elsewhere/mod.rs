@@ -6,7 +6,10 @@ mod note;
 mod order;
 mod parcel;
 mod preview;
+mod rig;
 mod screen;
+mod seat;
+mod told;
 
 use super::args::RunArgs;
 use super::choice::chosen;
@@ -15,14 +18,16 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{LOGBOOK_FILE, OpenStudy};
 use crate::working::Working;
-use drive::{Prepared, drive};
-use honest_lap_core::record::Workload;
+use drive::drive;
+use honest_lap_core::record::{SessionName, Workload};
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::carry::Part;
 use honest_lap_measure::Place;
 use note::{Away, Files, noted};
 use order::order;
 use parcel::{files_to_send, programs, reach};
+use rig::Prepared;
+use seat::Sent;
 use std::path::{Path, PathBuf};
 
 /// Returns the rigs that are to be run from here; `None` where it is this machine that runs laps.
@@ -81,58 +86,73 @@ pub fn run(args: &RunArgs, rigs: &[String], open: &OpenStudy, ctx: &Ctx) -> Resu
     let mut prepared = Vec::new();
     for rig in rigs {
         let files = Files::take(rig, &place)?;
-        prepared.push(match (files.noted(), &args.resume) {
-            (Some(away), Some(_)) => {
-                workloads.clone_from(&open.study.workloads);
-                Prepared { files, away }
-            }
+        let is_fresh = match (files.noted(), &args.resume) {
             (Some(_), None) => {
                 return Err(CmdError::request(
                     format!("a run on rig {rig} is not home yet"),
                     "`lap run --resume` collects it, or goes on with it",
                 ));
             }
-            (None, resume) => {
-                let resumed = resume
-                    .as_ref()
-                    .map(|name| resume::find(name, args.again, rig, open, logbook.as_ref()));
-                let resumed = resumed.transpose()?;
-                match &resumed {
-                    Some(resumed) => workloads.extend(resumed.workloads.iter().cloned()),
-                    None if workloads.is_empty() => workloads = chosen(args, open, ctx)?,
-                    None => {}
-                }
-                let session = resumed.map(|resumed| resumed.name);
-                let mut recorded_as = rig.clone();
-                let away = Away {
-                    rig: rig.clone(),
-                    reach: reach(open, rig).unwrap_or_default(),
-                    apart: is_apart(open, rig),
-                    order: match (&session, &logbook) {
-                        (Some(name), Some(logbook)) => {
-                            let open_session = logbook.open_session(name)?;
-                            let mark = open_session.mark().to_owned();
-                            recorded_as = began(logbook, &mark, files.came())?;
-                            order(args, rig, &mark, Some(&name.to_string()))
-                        }
-                        _ => order(args, rig, &ctx.mark()?, None),
-                    },
-                    remarks: logbook.as_ref().map_or(Ok(0), Logbook::last_remark)?,
-                    recorded_as,
-                    said: 0,
-                    arrived: false,
-                    cut: false,
-                };
-                Prepared { files, away }
+            (noted, _) => noted.is_none(),
+        };
+        let away = match files.noted() {
+            Some(away) => {
+                workloads.clone_from(&open.study.workloads);
+                // The way there may be another by now.
+                let reach = reach(open, rig).unwrap_or(away.reach);
+                Away { reach, ..away }
             }
-        });
+            None => {
+                let session = match &args.resume {
+                    Some(name) => {
+                        let found = resume::find(name, args.again, rig, open, logbook.as_ref())?;
+                        workloads.extend(found.workloads);
+                        Some(found.name)
+                    }
+                    None => None,
+                };
+                if workloads.is_empty() {
+                    workloads = chosen(args, open, ctx)?;
+                }
+                let logbook = logbook.as_ref();
+                ordered(args, (rig, session.as_ref()), &files, logbook, open, ctx)?
+            }
+        };
+        prepared.push(Prepared { files, away, is_fresh });
     }
     drop(logbook);
     begin(prepared, &workloads, &args.binary, open, (args.output.format, ctx))
 }
 
-fn is_apart(open: &OpenStudy, rig: &str) -> bool {
-    open.study.rigs.iter().any(|known| known.name == rig && known.apart)
+/// Returns the note of what is asked of `rig`: a new session, or that `session` goes on.
+fn ordered(
+    args: &RunArgs,
+    (rig, session): (&str, Option<&SessionName>),
+    files: &Files,
+    logbook: Option<&Logbook>,
+    open: &OpenStudy,
+    ctx: &Ctx,
+) -> Result<Away, CmdError> {
+    let (mark, recorded_as) = match (session, logbook) {
+        (Some(name), Some(logbook)) => {
+            let mark = logbook.open_session(name)?.mark().to_owned();
+            let recorded_as = began(logbook, &mark, files.came())?;
+            (mark, recorded_as)
+        }
+        _ => (ctx.mark()?, rig.to_owned()),
+    };
+    let resumed = session.map(ToString::to_string);
+    Ok(Away {
+        rig: rig.to_owned(),
+        reach: reach(open, rig).unwrap_or_default(),
+        apart: open.study.rigs.iter().any(|known| known.name == rig && known.apart),
+        order: order(args, rig, &mark, resumed.as_deref()),
+        remarks: logbook.map_or(Ok(0), Logbook::last_remark)?,
+        recorded_as,
+        said: 0,
+        arrived: false,
+        cut: false,
+    })
 }
 
 /// Puts what is here of a session that goes on there to what will come, and returns the rig as it was recorded.
@@ -151,7 +171,7 @@ pub fn collect(open: &OpenStudy, ctx: &Ctx) -> Result<Option<Exit>, CmdError> {
     let mut prepared = Vec::new();
     for away in noted(&place) {
         let files = Files::take(&away.rig, &place)?;
-        prepared.push(Prepared { files, away });
+        prepared.push(Prepared { files, away, is_fresh: false });
     }
     if prepared.is_empty() {
         return Ok(None);
@@ -175,11 +195,13 @@ fn begin(
         true => Some(Logbook::open(&open.logbook())?),
         false => None,
     };
-    for (Prepared { files, away }, logbook) in prepared.iter().zip(logbook.iter().cycle()) {
-        logbook.pack_figures(&away.rig, &files.work().join(LOGBOOK_FILE))?;
+    for Prepared { files, away, .. } in &prepared {
+        if let Some(logbook) = &logbook {
+            logbook.pack_figures(&away.rig, &files.work().join(LOGBOOK_FILE))?;
+        }
     }
     drop(logbook);
     drop(working);
-    let sent = drive::Sent { programs: programs.into(), files: files.into() };
+    let sent = Sent { programs: programs.into(), files: files.into() };
     drive(prepared, &sent, open, format, ctx)
 }
