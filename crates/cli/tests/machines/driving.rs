@@ -57,6 +57,19 @@ impl Lab {
         self.env.lap(&[&["run"], args].concat())
     }
 
+    /// Runs a lap of another workload here, under heron's name, on what says that it is another machine.
+    fn run_as_another_machine(&self) {
+        let study = fs::read_to_string(self.env.path().join("study.toml")).unwrap();
+        let quick = "[workload.quick]\nkind = \"task\"\ncommand = [\"true\"]\n";
+        self.env.write("study.toml", &format!("{study}{quick}"));
+        let other = self.env.path().join("other/etc");
+        fs::create_dir_all(&other).unwrap();
+        fs::write(other.join("machine-id"), "0123456789abcdef0123456789abcdef\n").unwrap();
+        let root = ["--machine-root", "other", "--laps", "1", "--unwatched"];
+        let came = self.run(&[&["quick", "--rig", "heron", "--here"][..], &root].concat());
+        assert_eq!(came.status, Some(0), "{came}");
+    }
+
     /// Nothing is left on any rig but its key, and nothing runs.
     fn assert_clean(&self) {
         self.env.assert_nothing_runs();
@@ -311,6 +324,57 @@ fn a_rig_that_shares_its_power_runs_alone() {
     assert_eq!(came.status, Some(0), "{came}");
     let place = |text: &str| came.stderr.find(text).unwrap_or_else(|| panic!("{text}: {came}"));
     assert!(place("wren-1.1 ") > place("heron-1.3 ") && place("wren-1.1 ") > place("plover-1.3 "));
+    lab.assert_clean();
+}
+
+#[test]
+fn a_rig_that_is_another_machine_is_refused_there_unless_it_was_set_up_anew() {
+    let lab = lab(QUICK, &[("heron", "")]);
+    lab.run_as_another_machine();
+    let refused = lab.run(&["still", "--rig", "heron", "--laps", "1"]);
+    assert_eq!(refused.status, Some(2), "{refused}");
+    assert!(
+        refused.stderr.contains("heron  error: laps of rig heron were recorded on another"),
+        "{refused}"
+    );
+    lab.assert_clean();
+    let rebuilt = lab.run(&["still", "--rig", "heron", "--laps", "1", "--rebuilt"]);
+    assert_eq!(rebuilt.status, Some(0), "{rebuilt}");
+    assert_eq!(lab.outcomes("heron-2").len(), 1, "{rebuilt}");
+    lab.assert_clean();
+}
+
+#[test]
+fn what_cannot_be_joined_is_lost_neither_here_nor_there() {
+    let lab = lab(QUICK, &[("heron", "")]);
+    // Its session begins once another machine has recorded under the same name here.
+    let gate = lab.env.path().join("gate");
+    let waits = format!(
+        "versions = {{ gate = \"while [ ! -e {} ]; do sleep 0.05; done\" }}",
+        gate.display()
+    );
+    let study = fs::read_to_string(lab.env.path().join("study.toml")).unwrap();
+    lab.env.write("study.toml", &study.replace("limit =", &format!("{waits}\nlimit =")));
+    let child = lab.env.start(&["run", "still", "--rig", "heron", "--laps", "3"]);
+    let deadline = Instant::now() + Duration::from_secs(60);
+    while there(&lab.env, &["sleep"]).is_empty() {
+        assert!(Instant::now() < deadline, "no lap begins there");
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    lab.run_as_another_machine();
+    fs::write(&gate, "").unwrap();
+    let came = said(child);
+    assert_eq!(came.status, Some(2), "{came}");
+    let two = "error: heron: rig heron is one machine here and another in what came from heron";
+    assert_eq!(came.stderr.matches(two).count(), 1, "{came}");
+    assert!(came.stderr.contains(".lap/elsewhere/heron.db"), "{came}");
+    assert!(!files(&lab.homes[0].join(".cache")).is_empty(), "it stays there too");
+    // Once it is said whose machine is whose, all of it comes home, and nothing stays.
+    lab.env.lap_ok(&["merge", ".lap/elsewhere/heron.db", "--same", "heron"]);
+    let resumed = lab.run(&["--resume"]);
+    assert_eq!(resumed.status, Some(0), "{resumed}");
+    assert_eq!(lab.laps().len(), 4, "{resumed}");
+    lab.env.lap_ok(&["verify"]);
     lab.assert_clean();
 }
 

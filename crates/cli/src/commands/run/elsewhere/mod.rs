@@ -146,6 +146,7 @@ fn ordered(
         rig: rig.to_owned(),
         reach: reach(open, rig).unwrap_or_default(),
         apart: open.study.rigs.iter().any(|known| known.name == rig && known.apart),
+        rebuilt: args.rebuilt,
         order: order(args, rig, &mark, resumed.as_deref()),
         remarks: logbook.map_or(Ok(0), Logbook::last_remark)?,
         recorded_as,

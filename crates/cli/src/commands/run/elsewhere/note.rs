@@ -16,6 +16,8 @@ pub struct Away {
     pub reach: String,
     /// Whether it is run while no other is.
     pub apart: bool,
+    /// Whether it is the same rig although its system was set up anew.
+    pub rebuilt: bool,
     /// What is run there.
     pub order: Order,
     /// The place of the last remark that was sent along.

@@ -278,10 +278,12 @@ impl Seat<'_> {
             self.failed(at, err);
             let rig = &mut self.rigs[at];
             rig.refused = true;
+            let came = rig.files.came();
+            let came = came.strip_prefix(&self.open.folder).unwrap_or(came).display();
             let what = format!(
-                "what came from {} is kept in {}",
-                rig.away.rig,
-                rig.files.came().display()
+                "what came from {} is kept: `lap merge {came}` joins it once that is resolved, then \
+                 `lap run --resume`",
+                rig.away.rig
             );
             self.screen.say_of_all("note", Role::Open, &what);
         }
@@ -298,8 +300,12 @@ impl Seat<'_> {
         let copied = copy_of(rig.files.came(), &rig.held, &copy);
         if copied.map_err(|err| CmdError::io("copy", rig.files.came(), &err))? {
             let shown = format!("what came from {}", rig.away.rig);
+            let whose = match rig.away.rebuilt {
+                true => JoinArgs::same(&rig.away.rig),
+                false => JoinArgs::default(),
+            };
             let (logbook, ctx) = (&mut self.logbook, self.ctx);
-            let join = || join(&JoinArgs::default(), (&copy, &shown), &work, logbook, false, ctx);
+            let join = || join(&whose, (&copy, &shown), &work, logbook, false, ctx);
             self.screen.aside(join)?;
         }
         self.rigs[at].join_from = Instant::now() + begun.elapsed() * JOINING;
