@@ -397,6 +397,14 @@ fn what_does_not_work_is_told_with_its_remedy_and_leaves_nothing() {
     assert!(unreached.stderr.contains("error: osprey: `sh -c"), "{unreached}");
     assert!(unreached.stderr.contains("no route to it"), "{unreached}");
     assert_eq!(lab.outcomes("heron-1").len(), 1);
+    // Whatever holds a way there open, Ctrl-C ends it here.
+    with("osprey", "sh -c 'sleep 30' sh");
+    let child = lab.env.start(&["run", "--rig", "osprey"]);
+    std::thread::sleep(Duration::from_secs(2));
+    signal(child.id(), "-INT");
+    let asked = Instant::now();
+    assert_eq!(said(child).status, Some(3));
+    assert!(asked.elapsed() < Duration::from_secs(12), "{:?}", asked.elapsed());
     // Another processor, and a program for it that is none.
     lab.env
         .write("arm.sh", "uname() { if [ $1 = -s ]; then echo Linux; else echo aarch64; fi; }\n");

@@ -23,6 +23,8 @@ use std::time::{Duration, Instant};
 const LOOK: Duration = Duration::from_millis(100);
 /// A rig that says nothing for so long is not connected any more; it says so every few seconds.
 const SILENT: Duration = Duration::from_secs(30);
+/// How long it is waited for a connection to end that nobody wants any more.
+const SHORT: Duration = Duration::from_secs(2);
 /// How long it may take in and unpack what was sent before it says anything.
 const SILENT_AT_FIRST: Duration = Duration::from_secs(120);
 /// Joining takes at most one part in so many of the time: it checks all that came of a run each time.
@@ -136,6 +138,7 @@ impl Seat<'_> {
             Event::Calling(word) => {
                 if self.asked > 0 {
                     word.hang_up();
+                    rig.hung_up = Some(Instant::now());
                 }
                 rig.word = Some(word);
             }
@@ -317,13 +320,14 @@ impl Seat<'_> {
         let rig = &mut self.rigs[at];
         let most = if rig.heard_any { SILENT } else { SILENT_AT_FIRST };
         let open = matches!(rig.stage, Stage::Sending | Stage::Running);
+        let patience = if self.asked > 0 { SHORT } else { SILENT };
         match rig.hung_up {
             None if open && rig.heard.elapsed() > most => {
                 rig.word.iter().for_each(Word::hang_up);
                 rig.hung_up = Some(Instant::now());
             }
-            // Something there holds the other end, whatever became of the command line.
-            Some(since) if rig.stage < Stage::Over && since.elapsed() > SILENT => {
+            // Something still holds the other end, whatever became of the command line.
+            Some(since) if rig.stage < Stage::Over && since.elapsed() > patience => {
                 rig.leaving.store(true, Ordering::Relaxed);
                 self.over(at, Err(ReachError::Lost { said: Vec::new() }));
             }
@@ -348,13 +352,16 @@ impl Seat<'_> {
             self.screen.say_of_all("stopping", Role::Open, &what);
         }
         for &rig in group {
-            let rig = &self.rigs[rig];
+            let rig = &mut self.rigs[rig];
             rig.leaving.store(true, Ordering::Relaxed);
             let Some(word) = &rig.word else { continue };
             match rig.stage {
                 Stage::Running if !leave => word.stop(),
                 Stage::Waiting | Stage::Home | Stage::Over => {}
-                _ => word.hang_up(),
+                _ => {
+                    word.hang_up();
+                    rig.hung_up = Some(Instant::now());
+                }
             }
         }
     }
