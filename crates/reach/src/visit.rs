@@ -287,21 +287,47 @@ impl Word {
 
     /// Ends the connection here; the run there goes on. It is asked to first: it may have the terminal's echo off.
     pub fn hang_up(&self) {
+        self.end(|pid| Pid::from_raw(pid.cast_signed()).into_iter().collect());
+    }
+
+    /// Ends a command line that nobody has answered, with whatever it has started: no run is below it yet.
+    pub fn give_up(&self) {
+        self.end(with_children);
+    }
+
+    fn end(&self, of: impl FnOnce(u32) -> Vec<Pid>) {
         // Whoever reads it may be in the midst of being written to: then the signal ends that.
         if let Ok(mut to) = self.to.try_lock() {
             to.take();
         }
         let mut child = held(&self.child);
-        if let Some(pid) = Pid::from_raw(child.id().cast_signed())
-            && matches!(child.try_wait(), Ok(None))
-        {
-            let _ = kill_process(pid, Signal::TERM);
+        if matches!(child.try_wait(), Ok(None)) {
+            for pid in of(child.id()) {
+                let _ = kill_process(pid, Signal::TERM);
+            }
         }
     }
 
     fn kill(&self) {
         let _ = held(&self.child).kill();
     }
+}
+
+/// Returns a process and everything below it, as far as the system lists that.
+fn with_children(pid: u32) -> Vec<Pid> {
+    let mut all = vec![pid];
+    let mut at = 0;
+    while let Some(pid) = all.get(at) {
+        let children = std::fs::read_to_string(format!("/proc/{pid}/task/{pid}/children"));
+        all.extend(
+            children
+                .unwrap_or_default()
+                .split_whitespace()
+                .filter_map(|pid| pid.parse::<u32>().ok()),
+        );
+        at += 1;
+    }
+    all.into_iter().filter_map(|pid| Pid::from_raw(pid.cast_signed())).collect()
 }
 
 /// Keeps the last lines of what the other side says.

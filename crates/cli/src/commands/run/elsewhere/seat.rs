@@ -137,7 +137,7 @@ impl Seat<'_> {
         match event {
             Event::Calling(word) => {
                 if self.asked > 0 {
-                    word.hang_up();
+                    word.give_up();
                     rig.hung_up = Some(Instant::now());
                 }
                 rig.word = Some(word);
@@ -358,8 +358,11 @@ impl Seat<'_> {
             match rig.stage {
                 Stage::Running if !leave => word.stop(),
                 Stage::Waiting | Stage::Home | Stage::Over => {}
-                _ => {
-                    word.hang_up();
+                stage => {
+                    match stage {
+                        Stage::Calling => word.give_up(),
+                        _ => word.hang_up(),
+                    }
                     rig.hung_up = Some(Instant::now());
                 }
             }
