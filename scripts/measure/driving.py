@@ -21,7 +21,9 @@ import time
 lap = os.path.abspath(sys.argv[1])
 laps = int(sys.argv[2]) if len(sys.argv) > 2 else 150
 pairs = int(sys.argv[3]) if len(sys.argv) > 3 else 8
-root = pathlib.Path(tempfile.mkdtemp(prefix="lap-driving-"))
+# In memory where that can be: rigs have disks of their own, and these would wait for one.
+memory = "/dev/shm" if os.path.isdir("/dev/shm") else None
+root = pathlib.Path(tempfile.mkdtemp(prefix="lap-driving-", dir=memory))
 
 
 def server():

@@ -11,7 +11,7 @@ use honest_lap_logbook::Logbook;
 use honest_lap_logbook::carry::Part;
 use honest_lap_measure::{Place, sha256_of};
 use honest_lap_reach::{MOST_TEXT, News, Order, Teller};
-use rustix::process::{Pid, Signal, kill_process_group, nice};
+use rustix::process::{Pid, Signal, kill_process_group, nice, test_kill_process_group};
 use std::fs::{self, File};
 use std::io::{self, BufRead, Read, Seek, SeekFrom, Stdout, Write};
 use std::os::unix::fs::MetadataExt;
@@ -44,6 +44,8 @@ const LOOK: Duration = Duration::from_millis(250);
 const ALIVE: Duration = Duration::from_secs(5);
 /// How long a run may be without its lock before it counts as cut off: it takes that soon after it began.
 const GRACE: Duration = Duration::from_secs(5);
+/// The same on a machine that is slow to begin, where its processes are there.
+const GRACE_OF_SLOW: Duration = Duration::from_secs(60);
 /// The lowest priority there is: what is measured here comes first.
 const LOWEST: i32 = 19;
 
@@ -238,8 +240,18 @@ impl Run {
             self.unlocked = None;
             return None;
         }
+        // Where its processes are there, it may only be about to take its lock; after a new start of the machine their
+        // number may be anybody's.
+        let there = self.group().is_some_and(|group| test_kill_process_group(group).is_ok());
+        let grace = if there { GRACE_OF_SLOW } else { GRACE };
         let since = self.unlocked.get_or_insert_with(Instant::now);
-        (since.elapsed() >= GRACE).then_some(None)
+        (since.elapsed() >= grace).then_some(None)
+    }
+
+    /// Returns the number of its processes' group.
+    fn group(&self) -> Option<Pid> {
+        let noted = fs::read_to_string(self.folder.join(Order::BEGUN)).ok()?;
+        Pid::from_raw(noted.trim().parse().ok()?)
     }
 
     /// Asks it to end, as Ctrl-C would, once it is there to be asked.
@@ -248,9 +260,7 @@ impl Run {
         if self.to_stop == 0 || !is_running(&self.place) {
             return;
         }
-        let group = fs::read_to_string(self.folder.join(Order::BEGUN)).ok();
-        let group = group.and_then(|group| Pid::from_raw(group.trim().parse().ok()?));
-        if let Some(group) = group {
+        if let Some(group) = self.group() {
             let _ = kill_process_group(group, Signal::INT);
         }
         self.to_stop -= 1;
