@@ -157,6 +157,8 @@ fn three_rigs_run_from_one_seat_and_leave_nothing_behind() {
     let lab = lab(QUICK, &[("heron", ""), ("wren", ""), ("plover", "")]);
     let preview = lab.run(&["--rig", "heron,wren", "--preview"]);
     assert!(preview.stderr.contains("`lap` and 3 files"), "{preview}");
+    assert!(preview.stdout.contains("On rig wren: 4 laps"), "{preview}");
+    assert!(preview.stdout.lines().count() < 8, "a line a rig: {preview}");
     assert!(!lab.env.path().join("logbook.db").exists());
     let came = lab.run(&["--rig", "heron,wren,plover"]);
     assert_eq!(came.status, Some(0), "{came}");

@@ -3,6 +3,7 @@
 use super::super::args::RunArgs;
 use super::super::choice::{campaign, chosen, forecast};
 use super::parcel::{files_to_send, reach};
+use crate::args::FormatArg;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::OpenStudy;
@@ -34,7 +35,13 @@ pub fn print(
         let parts: Vec<Part> = campaign.parts.iter().map(CampaignPart::part).collect();
         let planner = Planner::new(parts, campaign.goal, seed);
         let forecast = forecast(&workloads, rig, logbook.as_ref())?;
-        let sheet = sheet::preview(&workloads, &planner, &[], rig, seed, &forecast);
+        let mut sheet = sheet::preview(&workloads, &planner, &[], rig, seed, &forecast);
+        if rigs.len() > 1 && args.output.format == FormatArg::Text {
+            // The laps are the same on every rig: a line each says how many, and how long they take.
+            sheet.title = sheet.title.filter(|_| *rig == rigs[0]);
+            sheet.groups.clear();
+            sheet.notes.clear();
+        }
         ctx.ui.print(&sheet, args.output.format)?;
         let line = format!(
             "{rig} is reached by `{}`; `lap` and {} ({}) would be sent",
@@ -43,6 +50,9 @@ pub fn print(
             display_size(bytes)
         );
         ctx.ui.say(Role::Quiet, &line);
+    }
+    if let [first, _, ..] = rigs {
+        ctx.ui.say(Role::Quiet, &format!("every lap of one: lap run --rig {first} --preview"));
     }
     Ok(Exit::Done)
 }
