@@ -55,6 +55,12 @@ impl SourceArgs {
     pub fn open(&self, open: &OpenStudy, depth: Depth) -> Result<Source, CmdError> {
         if !self.is_store() {
             let path = open.logbook();
+            if let (false, Some(_)) = (path.exists(), &open.study.store) {
+                return Err(CmdError::request(
+                    format!("there is no logbook at {}", path.display()),
+                    "`--store` reads the lab's store; `lap sync` fetches what it has",
+                ));
+            }
             return Ok(Source { logbook: Logbook::open(&path)?, path, _fetched: None });
         }
         let mut store = self.reach(open)?;

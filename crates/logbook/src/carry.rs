@@ -143,20 +143,22 @@ pub struct Arrivals {
 impl Arrivals {
     /// Begins a file at `path`, a path of nobody else's.
     pub fn begin(path: &Path) -> Result<Self, LogbookError> {
-        let logbook = Logbook::create_or_open(path)?;
-        // What is lost with a power cut is fetched again.
-        let quick = logbook.db.execute_batch("PRAGMA synchronous = OFF; BEGIN IMMEDIATE;");
-        quick.map_err(|source| logbook.failed("write to", source))?;
-        Ok(Self { logbook })
+        Self::begin_with(path, true)
     }
 
-    /// Begins a file of some records alone: what they refer to may be elsewhere.
+    /// Begins one of some records alone: what they refer to may be elsewhere.
     pub(crate) fn begin_some(path: &Path) -> Result<Self, LogbookError> {
+        Self::begin_with(path, false)
+    }
+
+    fn begin_with(path: &Path, whole: bool) -> Result<Self, LogbookError> {
         let logbook = Logbook::create_or_open(path)?;
-        let quick = logbook
-            .db
-            .execute_batch("PRAGMA synchronous = OFF; PRAGMA foreign_keys = OFF; BEGIN IMMEDIATE;");
-        quick.map_err(|source| logbook.failed("write to", source))?;
+        let keys = if whole { "ON" } else { "OFF" };
+        // What is lost with a power cut is fetched again.
+        let quick =
+            format!("PRAGMA synchronous = OFF; PRAGMA foreign_keys = {keys}; BEGIN IMMEDIATE;");
+        let begun = logbook.db.execute_batch(&quick);
+        begun.map_err(|source| logbook.failed("write to", source))?;
         Ok(Self { logbook })
     }
 

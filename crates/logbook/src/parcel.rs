@@ -79,7 +79,7 @@ pub fn add_packed(packed: &Path, to: &Path) -> Result<(), LogbookError> {
     }
     drop(part);
     let kept = Logbook::create_or_open(to)?;
-    let failed = |source| database_failed(to, source);
+    let failed = |source| kept.failed("write to", source);
     kept.db
         .execute("ATTACH DATABASE ?1 AS other", [packed.to_str().unwrap_or_default()])
         .map_err(failed)?;
@@ -95,10 +95,6 @@ pub fn add_packed(packed: &Path, to: &Path) -> Result<(), LogbookError> {
         tx.execute(&add, []).map_err(failed)?;
     }
     tx.commit().map_err(failed)
-}
-
-fn database_failed(path: &Path, source: rusqlite::Error) -> LogbookError {
-    LogbookError::Database { action: "write to", path: path.to_owned(), source }
 }
 
 #[cfg(test)]

@@ -68,8 +68,8 @@ impl Place {
     }
 
     /// Returns the folder of what is under way on other machines.
-    pub fn elsewhere(&self) -> PathBuf {
-        Path::new(&self.study).join(".lap/elsewhere")
+    pub fn remote(&self) -> PathBuf {
+        Path::new(&self.study).join(".lap/remote")
     }
 
     /// Returns the file whose lock says that a session is running here.

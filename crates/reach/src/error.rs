@@ -15,7 +15,7 @@ pub enum ReachError {
         source: std::io::Error,
     },
     /// It ended before the machine answered.
-    #[error("`{line}` reaches no machine")]
+    #[error("`{line}` did not connect to a machine")]
     Unreached {
         /// The command line.
         line: String,
@@ -23,7 +23,7 @@ pub enum ReachError {
         said: Vec<String>,
     },
     /// What runs there is no system that the tool is made for.
-    #[error("the machine is {found}; there is no program for it")]
+    #[error("the machine is {found}, and no `lap` for it was given")]
     NoProgram {
         /// What it says it is.
         found: String,

@@ -4,18 +4,18 @@
 //! its standard output that grows as laps end. Logins, host keys and encryption are the business of whatever the command
 //! line starts.
 
+mod command_line;
+mod connection;
 mod error;
-mod line;
-mod news;
+mod message;
+mod named_files;
 mod parcel;
 mod program;
-mod sent;
-mod visit;
 
+pub use command_line::CommandLine;
+pub use connection::{Begin, Connecting, Connection, Control};
 pub use error::ReachError;
-pub use line::Line;
-pub use news::{MOST_TEXT, News, Reader, Teller};
+pub use message::{MOST_TEXT, Message, MessageReader, MessageWriter};
+pub use named_files::named_files;
 pub use parcel::{Order, Packed, Parcel};
 pub use program::{Program, machine_of};
-pub use sent::named_files;
-pub use visit::{Begin, Call, Visit, Word};

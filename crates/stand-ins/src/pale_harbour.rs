@@ -22,13 +22,17 @@ pub struct RecordedSession {
     pub started: String,
     /// The machine.
     pub found: RigFound,
+    /// Workload, program and version line of its programs.
+    pub versions: Vec<Version>,
     /// Its laps, in the order run.
     pub laps: Vec<RecordedLap>,
 }
 
-/// Returns workload, program and version line of the programs on `rig`: the laptop's renderer
-/// is older than the others'.
-pub fn versions(rig: &str) -> [(&'static str, &'static str, &'static str); 6] {
+/// Workload, program and version line of a program.
+pub type Version = (&'static str, &'static str, &'static str);
+
+/// Returns the versions of the programs on `rig`: the laptop's renderer is older than the others'.
+fn versions(rig: &str) -> [Version; 6] {
     let renderer = if rig == "wren" { "dome-still 1.3.9" } else { "dome-still 1.4.2" };
     [
         ("dome-still", "renderer", renderer),
@@ -161,17 +165,23 @@ fn session(rig: &Rig, index: u32, number: u32, noise: &mut SplitMix) -> Recorded
     RecordedSession {
         rig: rig.name,
         started: format!("2026-03-{:02}T{:02}:10:00Z", 2 + number * 3 + index, 8 + index),
-        found: RigFound {
-            machine: Some(format!("made-up-{}", rig.name)),
-            processor: Some(rig.processor.to_owned()),
-            cores: Some(rig.cores),
-            threads: Some(rig.cores * 2),
-            memory_bytes: Some(rig.memory_gib << 30),
-            system: Some("Harbour OS 3 (made up)".to_owned()),
-            kernel: Some("Linux 6.0-harbour".to_owned()),
-            governor: Some("performance".to_owned()),
-        },
+        found: found(rig.name, rig.processor, (rig.cores, rig.memory_gib)),
+        versions: versions(rig.name).into(),
         laps,
+    }
+}
+
+/// Returns a made-up machine as it would have been found.
+pub(crate) fn found(rig: &str, processor: &str, (cores, memory_gib): (u32, u64)) -> RigFound {
+    RigFound {
+        machine: Some(format!("made-up-{rig}")),
+        processor: Some(processor.to_owned()),
+        cores: Some(cores),
+        threads: Some(cores * 2),
+        memory_bytes: Some(memory_gib << 30),
+        system: Some("Harbour OS 3 (made up)".to_owned()),
+        kernel: Some("Linux 6.0-harbour".to_owned()),
+        governor: Some("performance".to_owned()),
     }
 }
 

@@ -3,9 +3,9 @@
 //! Nothing here was measured. It is drawn from stated distributions by a fixed seed: three rigs that tie, a laptop that
 //! differs from day to day, one that came in July, and one that its dust makes slower from August on.
 
-use crate::pale_harbour::RecordedSession;
+use crate::pale_harbour::{RecordedSession, Version, found};
 use crate::recorded_lap::RecordedLap;
-use honest_lap_core::record::{RigFound, Settings};
+use honest_lap_core::record::Settings;
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
 
@@ -69,6 +69,12 @@ const TYPICAL: [(&str, Option<u32>, f64); 5] = [
     ("orbit-solve", Some(1), 0.301),
     ("orbit-solve", Some(2), 0.153),
 ];
+/// The programs, on every rig and all year the same.
+const VERSIONS: [Version; 3] = [
+    ("dome-still", "renderer", "dome-still 1.4.2"),
+    ("catalogue-build", "builder", "catalogue-build 3.0.1"),
+    ("orbit-solve", "solver", "orbit-solve 1.1.0"),
+];
 const MONTHS: u32 = 12;
 const COUNTED: u32 = 5;
 const SEED: u64 = 12;
@@ -109,16 +115,8 @@ fn session(rig: &Rig, (month, day): (u32, u32), noise: &mut SplitMix) -> Recorde
     RecordedSession {
         rig: rig.name,
         started: format!("2025-{month:02}-{day:02}T09:10:00Z"),
-        found: RigFound {
-            machine: Some(format!("made-up-{}", rig.name)),
-            processor: Some(rig.processor.to_owned()),
-            cores: Some(rig.cores),
-            threads: Some(rig.cores * 2),
-            memory_bytes: Some(rig.memory_gib << 30),
-            system: Some("Harbour OS 3 (made up)".to_owned()),
-            kernel: Some("Linux 6.0-harbour".to_owned()),
-            governor: Some("performance".to_owned()),
-        },
+        found: found(rig.name, rig.processor, (rig.cores, rig.memory_gib)),
+        versions: VERSIONS.into(),
         laps,
     }
 }

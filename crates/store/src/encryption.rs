@@ -64,19 +64,22 @@ impl Encryption {
             Mode::Require => self.roots.is_some(),
             Mode::Disable | Mode::Prefer => false,
         };
-        let verifier: Arc<dyn ServerCertVerifier> = match verifies {
-            false => Arc::new(Anyone(provider)),
+        let by_certificates = match verifies {
+            false => None,
             true => {
                 let roots = Arc::new(self.known()?);
-                let full = WebPkiServerVerifier::builder_with_provider(roots, provider);
-                let full = full
-                    .build()
-                    .map_err(|err| StoreError::Certificates { problem: err.to_string() })?;
-                match self.mode {
-                    Mode::VerifyFull => full,
-                    _ => Arc::new(AnyName(full)),
-                }
+                let built =
+                    WebPkiServerVerifier::builder_with_provider(roots, Arc::clone(&provider));
+                Some(
+                    built
+                        .build()
+                        .map_err(|err| StoreError::Certificates { problem: err.to_string() })?,
+                )
             }
+        };
+        let verifier: Arc<dyn ServerCertVerifier> = match by_certificates {
+            Some(full) if self.mode == Mode::VerifyFull => full,
+            by_certificates => Arc::new(AnyName { by_certificates, provider }),
         };
         let builder = builder.dangerous().with_custom_certificate_verifier(verifier);
         Ok(MakeRustlsConnect::new(builder.with_no_client_auth()))
@@ -115,49 +118,12 @@ fn unusable(err: Error) -> StoreError {
     StoreError::Certificates { problem: err.to_string() }
 }
 
-/// Believes whoever answers; what he signs must still be his own.
+/// Believes a server by whatever name: one whose certificate follows from one that is known, or any where none is asked for.
+/// What it signs must be its own in any case.
 #[derive(Debug)]
-struct Anyone(Arc<CryptoProvider>);
-
-/// Believes a server whose certificate follows from one that is known, by whatever name.
-#[derive(Debug)]
-struct AnyName(Arc<WebPkiServerVerifier>);
-
-impl ServerCertVerifier for Anyone {
-    fn verify_server_cert(
-        &self,
-        _: &CertificateDer<'_>,
-        _: &[CertificateDer<'_>],
-        _: &ServerName<'_>,
-        _: &[u8],
-        _: UnixTime,
-    ) -> Result<ServerCertVerified, Error> {
-        Ok(ServerCertVerified::assertion())
-    }
-
-    fn verify_tls12_signature(
-        &self,
-        message: &[u8],
-        certificate: &CertificateDer<'_>,
-        signed: &DigitallySignedStruct,
-    ) -> Result<HandshakeSignatureValid, Error> {
-        let algorithms = &self.0.signature_verification_algorithms;
-        verify_tls12_signature(message, certificate, signed, algorithms)
-    }
-
-    fn verify_tls13_signature(
-        &self,
-        message: &[u8],
-        certificate: &CertificateDer<'_>,
-        signed: &DigitallySignedStruct,
-    ) -> Result<HandshakeSignatureValid, Error> {
-        let algorithms = &self.0.signature_verification_algorithms;
-        verify_tls13_signature(message, certificate, signed, algorithms)
-    }
-
-    fn supported_verify_schemes(&self) -> Vec<SignatureScheme> {
-        self.0.signature_verification_algorithms.supported_schemes()
-    }
+struct AnyName {
+    by_certificates: Option<Arc<WebPkiServerVerifier>>,
+    provider: Arc<CryptoProvider>,
 }
 
 impl ServerCertVerifier for AnyName {
@@ -169,7 +135,8 @@ impl ServerCertVerifier for AnyName {
         ocsp: &[u8],
         now: UnixTime,
     ) -> Result<ServerCertVerified, Error> {
-        match self.0.verify_server_cert(certificate, between, name, ocsp, now) {
+        let Some(full) = &self.by_certificates else { return Ok(ServerCertVerified::assertion()) };
+        match full.verify_server_cert(certificate, between, name, ocsp, now) {
             Err(Error::InvalidCertificate(
                 CertificateError::NotValidForName | CertificateError::NotValidForNameContext { .. },
             )) => Ok(ServerCertVerified::assertion()),
@@ -183,7 +150,8 @@ impl ServerCertVerifier for AnyName {
         certificate: &CertificateDer<'_>,
         signed: &DigitallySignedStruct,
     ) -> Result<HandshakeSignatureValid, Error> {
-        self.0.verify_tls12_signature(message, certificate, signed)
+        let algorithms = &self.provider.signature_verification_algorithms;
+        verify_tls12_signature(message, certificate, signed, algorithms)
     }
 
     fn verify_tls13_signature(
@@ -192,10 +160,11 @@ impl ServerCertVerifier for AnyName {
         certificate: &CertificateDer<'_>,
         signed: &DigitallySignedStruct,
     ) -> Result<HandshakeSignatureValid, Error> {
-        self.0.verify_tls13_signature(message, certificate, signed)
+        let algorithms = &self.provider.signature_verification_algorithms;
+        verify_tls13_signature(message, certificate, signed, algorithms)
     }
 
     fn supported_verify_schemes(&self) -> Vec<SignatureScheme> {
-        self.0.supported_verify_schemes()
+        self.provider.signature_verification_algorithms.supported_schemes()
     }
 }

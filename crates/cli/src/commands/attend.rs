@@ -10,7 +10,7 @@ use crate::study_file::LOGBOOK_FILE;
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::carry::Part;
 use honest_lap_measure::{Place, sha256_of};
-use honest_lap_reach::{MOST_TEXT, News, Order, Teller};
+use honest_lap_reach::{MOST_TEXT, Message, MessageWriter, Order};
 use rustix::process::{Pid, Signal, kill_process_group, nice, test_kill_process_group};
 use std::fs::{self, File};
 use std::io::{self, BufRead, Read, Seek, SeekFrom, Stdout, Write};
@@ -18,7 +18,7 @@ use std::os::unix::fs::MetadataExt;
 use std::os::unix::process::CommandExt;
 use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
-use std::sync::mpsc::{Receiver, TryRecvError, channel};
+use std::sync::mpsc::{Receiver, RecvTimeoutError, channel};
 use std::time::{Duration, Instant};
 
 /// Start the run that was sent here, and tell of it
@@ -77,15 +77,15 @@ pub fn run(args: &AttendArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
         unlocked: None,
         to_stop: 0,
     };
-    let resume = args.how == "resume" && run.is_over();
+    let resume = args.how == "resume" && run.is_cut_off();
     if resume || !run.folder.join(Order::BEGUN).exists() {
         let words = run.words(&order, resume)?;
         run.start(&words).map_err(|err| CmdError::io("start", Order::PROGRAM.as_ref(), &err))?;
     }
     // The run itself is started by now, at the priority of any.
     let _ = nice(LOWEST);
-    let mut tell = Tell {
-        to: Teller::new(io::stdout()),
+    let mut tell = Updates {
+        to: MessageWriter::new(io::stdout()),
         mark: order.mark,
         from: args.from,
         remarks: args.remarks,
@@ -103,7 +103,7 @@ pub fn run(args: &AttendArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
 }
 
 /// Tells of the run until it has ended and everything is known to be kept elsewhere, or whoever listens has gone.
-fn attend(run: &mut Run, tell: &mut Tell) -> Result<(), CmdError> {
+fn attend(run: &mut Run, tell: &mut Updates) -> Result<(), CmdError> {
     let words = words();
     let mut ended = None;
     loop {
@@ -115,37 +115,25 @@ fn attend(run: &mut Run, tell: &mut Tell) -> Result<(), CmdError> {
             }
             tell.news(run)?;
             if let Some(how) = now_ended {
-                tell.say(&News::Ended(how))?;
+                tell.say(&Message::Ended(how))?;
                 ended = Some(how);
             }
         }
         run.stop();
         if tell.spoken.elapsed() >= ALIVE {
-            tell.say(&News::Alive)?;
+            tell.say(&Message::Alive)?;
         }
-        match words.recv_timeout_or_closed(LOOK) {
-            Word::Nothing => {}
-            Word::Said(word) if word == "stop" => run.to_stop += 1,
-            Word::Said(word) if word == "kept" && ended.is_some() => {
-                return run.clear();
-            }
-            Word::Said(_) => {}
-            Word::Closed => return Ok(()),
+        match words.recv_timeout(LOOK) {
+            Ok(word) if word == "stop" => run.to_stop += 1,
+            Ok(word) if word == "done" && ended.is_some() => return run.clear(),
+            Ok(_) | Err(RecvTimeoutError::Timeout) => {}
+            Err(RecvTimeoutError::Disconnected) => return Ok(()),
         }
     }
 }
 
-/// What the other side says.
-enum Word {
-    Nothing,
-    Said(String),
-    Closed,
-}
-
-/// The other side's words, as they come.
-struct Words(Receiver<String>);
-
-fn words() -> Words {
+/// Returns the other side's words, as they come; whoever listens has gone once they end.
+fn words() -> Receiver<String> {
     let (to, from) = channel();
     std::thread::spawn(move || {
         for line in io::stdin().lock().lines() {
@@ -155,20 +143,7 @@ fn words() -> Words {
             }
         }
     });
-    Words(from)
-}
-
-impl Words {
-    fn recv_timeout_or_closed(&self, span: Duration) -> Word {
-        match self.0.try_recv() {
-            Ok(word) => Word::Said(word),
-            Err(TryRecvError::Disconnected) => Word::Closed,
-            Err(TryRecvError::Empty) => match self.0.recv_timeout(span) {
-                Ok(word) => Word::Said(word),
-                Err(_) => Word::Nothing,
-            },
-        }
-    }
+    from
 }
 
 /// The run of this folder.
@@ -200,7 +175,7 @@ impl Run {
     /// Starts it on its own: it outlives this, its words go into a file, and so does its exit status.
     fn start(&mut self, words: &[String]) -> io::Result<()> {
         let _ = fs::remove_file(self.folder.join(ENDED));
-        let begun = File::create(self.folder.join(Order::BEGUN))?;
+        let mut begun = File::create(self.folder.join(Order::BEGUN))?;
         // A signal to the whole group is for the tool; the shell stays to note how it ended.
         let script = format!(
             "trap : INT; ./{} \"$@\" >/dev/null 2>>{SAID}; echo $? >{ENDED}",
@@ -215,15 +190,15 @@ impl Run {
             .stderr(Stdio::null())
             .process_group(0)
             .spawn()?;
-        let mut begun = begun;
         write!(begun, "{}", child.id())?;
         self.child = Some(child);
         Ok(())
     }
 
-    /// Returns whether nothing of it goes on any more.
-    fn is_over(&self) -> bool {
-        self.folder.join(Order::BEGUN).exists() && !is_running(&self.place)
+    /// Returns whether it was begun, and has neither ended nor goes on.
+    fn is_cut_off(&self) -> bool {
+        let there = |name| self.folder.join(name).exists();
+        there(Order::BEGUN) && !there(ENDED) && !is_running(&self.place)
     }
 
     /// Returns how it ended, if it has: with a status, or cut off.
@@ -276,8 +251,8 @@ impl Run {
 }
 
 /// What the other side knows, and what it is told with.
-struct Tell {
-    to: Teller<Stdout>,
+struct Updates {
+    to: MessageWriter<Stdout>,
     mark: String,
     from: u32,
     remarks: i64,
@@ -289,9 +264,9 @@ struct Tell {
     spoken: Instant,
 }
 
-impl Tell {
-    fn say(&mut self, news: &News) -> Result<(), CmdError> {
-        self.to.tell(news).map_err(|err| CmdError::output(&err))?;
+impl Updates {
+    fn say(&mut self, news: &Message) -> Result<(), CmdError> {
+        self.to.write(news).map_err(|err| CmdError::output(&err))?;
         self.spoken = Instant::now();
         Ok(())
     }
@@ -303,7 +278,7 @@ impl Tell {
         self.laps(run)?;
         let under_way = fs::read(run.place.under_way()).unwrap_or_default();
         if under_way != self.under_way && under_way.len() as u64 <= MOST_TEXT {
-            self.say(&News::UnderWay(under_way.clone()))?;
+            self.say(&Message::UnderWay(under_way.clone()))?;
             self.under_way = under_way;
         }
         while self.said < said_to {
@@ -316,7 +291,7 @@ impl Tell {
                 break;
             }
             self.said += end as u64;
-            self.say(&News::Said(text[..end].to_vec()))?;
+            self.say(&Message::Output(text[..end].to_vec()))?;
         }
         Ok(())
     }

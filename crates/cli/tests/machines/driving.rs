@@ -79,7 +79,7 @@ impl Lab {
                 |path: &String| path == ".config/honest-lap/rig.key" || path == "machine.lock";
             assert!(left.iter().all(key), "{left:?}");
         }
-        let noted = files(&self.env.path().join(".lap/elsewhere"));
+        let noted = files(&self.env.path().join(".lap/remote"));
         assert!(noted.iter().all(|path| path.ends_with(".lock")), "{noted:?}");
     }
 
@@ -257,7 +257,7 @@ fn a_seat_that_is_killed_finds_everything_later() {
     // The rigs go on by themselves; a new run on one of them would be in its way.
     let refused = lab.run(&["--rig", "heron"]);
     assert_eq!(refused.status, Some(2), "{refused}");
-    assert!(refused.stderr.contains("a run on rig heron is not home yet"), "{refused}");
+    assert!(refused.stderr.contains("a run on rig heron has not been collected yet"), "{refused}");
     let came = lab.run(&["--resume"]);
     assert_eq!(came.status, Some(0), "{came}");
     for session in ["heron-1", "wren-1"] {
@@ -369,10 +369,10 @@ fn what_cannot_be_joined_is_lost_neither_here_nor_there() {
     assert_eq!(came.status, Some(2), "{came}");
     let two = "error: heron: rig heron is one machine here and another in what came from heron";
     assert_eq!(came.stderr.matches(two).count(), 1, "{came}");
-    assert!(came.stderr.contains(".lap/elsewhere/heron.db"), "{came}");
+    assert!(came.stderr.contains(".lap/remote/heron.db"), "{came}");
     assert!(!files(&lab.homes[0].join(".cache")).is_empty(), "it stays there too");
     // Once it is said whose machine is whose, all of it comes home, and nothing stays.
-    lab.env.lap_ok(&["merge", ".lap/elsewhere/heron.db", "--same", "heron"]);
+    lab.env.lap_ok(&["merge", ".lap/remote/heron.db", "--same", "heron"]);
     let resumed = lab.run(&["--resume"]);
     assert_eq!(resumed.status, Some(0), "{resumed}");
     assert_eq!(lab.laps().len(), 4, "{resumed}");
@@ -490,6 +490,6 @@ fn a_machine_that_means_no_good_changes_nothing_here() {
         assert!(matches!(came.status, Some(2 | 3)), "{what}: {came}");
         assert!(came.stderr.contains("error: osprey: "), "{what}: {came}");
         assert_eq!(fs::read(lab.env.path().join("logbook.db")).unwrap(), before, "{what}");
-        let _ = fs::remove_dir_all(lab.env.path().join(".lap/elsewhere"));
+        let _ = fs::remove_dir_all(lab.env.path().join(".lap/remote"));
     }
 }

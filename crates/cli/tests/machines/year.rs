@@ -15,6 +15,7 @@ fn a_made_up_year_fills_a_store_and_is_shown_from_it() {
         came.stderr.contains("made a store (keeper at ") && came.stderr.contains(sent),
         "{came}"
     );
+    assert!(!came.stdout.contains("stale"), "its programs are the same all year: {came}");
     for rig in ["avocet", "egret", "osprey", "teal", "wren"] {
         assert!(came.stdout.contains(rig), "{rig}: {came}");
     }
@@ -26,6 +27,8 @@ fn a_made_up_year_fills_a_store_and_is_shown_from_it() {
     assert_eq!((count("session"), count("lap")), ("138".to_owned(), "4140".to_owned()));
     // Nothing is recorded here, and the study knows where everything is.
     assert!(!env.path().join("lab/logbook.db").exists());
+    let local = env.lap(&["--study", "lab", "compare"]);
+    assert!(local.status == Some(2) && local.stderr.contains("`--store` reads"), "{local}");
     let table =
         env.lap_ok(&["--study", "lab", "compare", "dome-still", "--store", "--near", "heron"]);
     assert!(table.contains("gannet"), "{table}");

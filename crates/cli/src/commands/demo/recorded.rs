@@ -9,7 +9,7 @@ use honest_lap_core::record::{
 };
 use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::{Logbook, NewLap, NewSession};
-use honest_lap_stand_ins::pale_harbour::{self, RecordedLap, RecordedSession, versions};
+use honest_lap_stand_ins::pale_harbour::{self, RecordedLap, RecordedSession, Version};
 use honest_lap_stand_ins::recorded_passes::RecordedFlight;
 
 pub fn record(
@@ -17,11 +17,12 @@ pub fn record(
     logbook: &mut Logbook,
     session: &RecordedSession,
 ) -> Result<(), CmdError> {
-    let versions = versions(session.rig).map(|(workload, label, line)| VersionLine {
+    let line = |&(workload, label, line): &Version| VersionLine {
         workload: workload.to_owned(),
         label: label.to_owned(),
         line: Some(line.to_owned()),
-    });
+    };
+    let versions: Vec<VersionLine> = session.versions.iter().map(line).collect();
     let mark = format!("made-up-{}-{}", session.rig, session.started);
     let new = NewSession {
         rig: session.rig,

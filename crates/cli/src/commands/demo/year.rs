@@ -18,7 +18,7 @@ use std::path::Path;
 
 const STUDY: &str = include_str!("../../../templates/harbour-year.toml");
 /// Where the study's text names its store.
-const NAMED: &str = "# store = ";
+const NAMED: &str = "# store = \"postgresql://lab@host/laps\"";
 
 pub fn run(dir: &Path, store: &str, ctx: &Ctx) -> Result<Exit, CmdError> {
     let address = StoreArgs { store: Some(store.to_owned()) }.address(None)?;
@@ -29,7 +29,7 @@ pub fn run(dir: &Path, store: &str, ctx: &Ctx) -> Result<Exit, CmdError> {
     let hidden = Address::has_password(store) || store.contains(['"', '\\', '\n']);
     let text = match hidden {
         true => STUDY.to_owned(),
-        false => STUDY.replace(NAMED, &format!("store    = \"{store}\"   # ")),
+        false => STUDY.replace(NAMED, &format!("store    = \"{store}\"")),
     };
     let open = super::begin(dir, &text, ctx)?;
     let folder = PrivateFolder::new()?;

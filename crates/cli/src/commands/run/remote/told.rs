@@ -1,11 +1,11 @@
 //! What goes wrong between here and a rig, in words.
 
-use super::note::Away;
+use super::note::RemoteRun;
 use crate::error::{CmdError, Exit};
 use honest_lap_reach::ReachError;
 
 /// Returns what went wrong between here and a rig, with what to do about it.
-pub fn told(err: &ReachError, away: &Away, begun: bool) -> CmdError {
+pub fn told(err: &ReachError, away: &RemoteRun, begun: bool) -> CmdError {
     let help = match err {
         _ if begun => "the run goes on there; `lap run --resume` collects it".to_owned(),
         ReachError::Unreached { .. } | ReachError::NotStarted { .. } => format!(

@@ -11,7 +11,7 @@ use crate::study_file::{LOGBOOK_FILE, OpenStudy};
 use honest_lap_core::unit::{Nanos, display_span};
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::Stop;
-use honest_lap_reach::{Program, ReachError, Word};
+use honest_lap_reach::{Control, Program, ReachError};
 use honest_lap_view::table::Role;
 use std::path::PathBuf;
 use std::sync::Arc;
@@ -62,7 +62,7 @@ impl Seat<'_> {
             }
             for &rig in group {
                 self.join_in_time(rig);
-                self.hang_up_on_silence(rig);
+                self.disconnect_on_silence(rig);
             }
             let asked = stop.requests();
             if asked > self.asked {
@@ -80,7 +80,7 @@ impl Seat<'_> {
         group: &[usize],
         to: &Sender<(usize, Event)>,
     ) -> Result<bool, CmdError> {
-        let calling = group.iter().any(|&rig| self.rigs[rig].stage == Stage::Calling);
+        let calling = group.iter().any(|&rig| self.rigs[rig].stage == Stage::Connecting);
         if calling && self.ctx.ui.is_attended() {
             return Ok(false);
         }
@@ -95,7 +95,7 @@ impl Seat<'_> {
             self.screen.over(at);
             return Ok(true);
         }
-        rig.stage = Stage::Calling;
+        rig.stage = Stage::Connecting;
         rig.heard = Instant::now();
         let work = rig.files.work().to_owned();
         let known = work.join(LOGBOOK_FILE);
@@ -113,7 +113,7 @@ impl Seat<'_> {
             reached: false,
             is_cut: false,
         };
-        self.screen.show(at, &format!("reaching it: {}", rig.away.reach));
+        self.screen.show(at, &format!("connecting: {}", rig.away.reach));
         start(at, follow, to.clone())
             .map(|()| true)
             .map_err(|err| CmdError::io("start", "a thread".as_ref(), &err))
@@ -126,8 +126,8 @@ impl Seat<'_> {
             return Ok(());
         }
         rig.heard = Instant::now();
-        rig.hung_up = None;
-        if matches!(event, Event::UnderWay(_) | Event::Said(_) | Event::Came | Event::Alive) {
+        rig.disconnected = None;
+        if matches!(event, Event::UnderWay(_) | Event::Output(_) | Event::Came | Event::Alive) {
             rig.heard_any = true;
             if !rig.away.arrived {
                 rig.away.arrived = true;
@@ -135,32 +135,32 @@ impl Seat<'_> {
             }
         }
         match event {
-            Event::Calling(word) => {
+            Event::Connecting(control) => {
                 if self.asked > 0 {
-                    word.give_up();
-                    rig.hung_up = Some(Instant::now());
+                    control.abort();
+                    rig.disconnected = Some(Instant::now());
                 }
-                rig.word = Some(word);
+                rig.control = Some(control);
             }
-            Event::Reached if rig.stage == Stage::Home => {}
-            Event::Reached => {
+            Event::Connected if rig.stage == Stage::Collected => {}
+            Event::Connected => {
                 rig.stage = Stage::Sending;
                 rig.heard_any = false;
-                self.screen.show(at, "reached");
+                self.screen.show(at, "connected");
             }
             Event::Sending(sent, of) => self.screen.sending(at, sent, of),
-            Event::Sent if rig.stage == Stage::Home => {}
+            Event::Sent if rig.stage == Stage::Collected => {}
             Event::Sent => {
                 rig.stage = Stage::Running;
                 rig.sent = true;
                 self.screen.show(at, "starting");
-                if let Some(word) = &rig.word {
-                    (0..self.asked).for_each(|_| word.stop());
+                if let Some(control) = &rig.control {
+                    (0..self.asked).for_each(|_| control.stop());
                 }
             }
             Event::Alive => {}
             Event::UnderWay(lap) => self.screen.under_way(at, &lap),
-            Event::Said(lines) => {
+            Event::Output(lines) => {
                 rig.away.said += lines.len() as u64;
                 rig.files.note(&rig.away)?;
                 for line in String::from_utf8_lossy(&lines).lines() {
@@ -170,21 +170,21 @@ impl Seat<'_> {
             }
             Event::Came => rig.came = true,
             Event::Ended(status) => self.ended(at, status)?,
-            Event::Again(_) if rig.stage == Stage::Home => {}
-            Event::Again(wait) => {
+            Event::Retry(_) if rig.stage == Stage::Collected => {}
+            Event::Retry(wait) => {
                 rig.stage = Stage::Sending;
                 let wait = display_span(Nanos(wait.as_nanos() as u64));
                 let what = format!("the connection was lost; trying again in {wait}");
                 self.screen.say_labelled(at, "warning", Role::Open, &what);
                 self.screen.show(at, "not connected; the run goes on there");
             }
-            // The last word arrived, and the connection ended with it.
-            Event::Gone if rig.stage == Stage::Home => {}
+            // It heard that all is here, and the connection ended with it.
+            Event::Gone if rig.stage == Stage::Collected => {}
             Event::Gone => {
                 rig.files.clear();
-                rig.stage = Stage::Home;
+                rig.stage = Stage::Collected;
                 rig.exit = Exit::Measurement;
-                let what = "nothing of the run is there any more; what came home is in the logbook";
+                let what = "the run is no longer on that machine; the laps that were received are in the logbook";
                 self.screen.say_labelled(at, "warning", Role::Open, what);
             }
             Event::Over(over) => self.over(at, over),
@@ -199,16 +199,16 @@ impl Seat<'_> {
         match (is_here, status) {
             (false, _) => {
                 rig.leaving.store(true, Ordering::Relaxed);
-                rig.word.iter().for_each(Word::hang_up);
+                rig.control.iter().for_each(Control::disconnect);
             }
             (true, Some(status)) => {
-                rig.stage = Stage::Home;
+                rig.stage = Stage::Collected;
                 rig.exit = match status {
                     0 => Exit::Done,
                     2 => Exit::Request,
                     _ => Exit::Measurement,
                 };
-                rig.word.iter().for_each(Word::kept);
+                rig.control.iter().for_each(Control::done);
             }
             (true, None) => {
                 rig.away.cut = true;
@@ -216,7 +216,7 @@ impl Seat<'_> {
                 rig.files.note(&rig.away)?;
                 let what = "the run was cut off there; `lap run --resume` goes on with it";
                 self.screen.say_labelled(at, "warning", Role::Open, what);
-                rig.word.iter().for_each(Word::hang_up);
+                rig.control.iter().for_each(Control::disconnect);
             }
         }
         Ok(())
@@ -227,7 +227,7 @@ impl Seat<'_> {
         let is_here = self.join(at);
         let rig = &mut self.rigs[at];
         match (rig.stage, over) {
-            (Stage::Home, _) => rig.files.clear(),
+            (Stage::Collected, _) => rig.files.clear(),
             // Both were said.
             _ if !is_here || rig.away.cut && rig.exit != Exit::Done => {}
             (_, Ok(())) => {}
@@ -246,7 +246,7 @@ impl Seat<'_> {
         let rig = &mut self.rigs[at];
         rig.stage = Stage::Over;
         // Whoever is still there hears that nobody is here.
-        rig.word = None;
+        rig.control = None;
         self.screen.over(at);
     }
 
@@ -264,7 +264,7 @@ impl Seat<'_> {
 
     fn join_in_time(&mut self, at: usize) {
         let rig = &self.rigs[at];
-        if rig.came && Instant::now() >= rig.join_from && rig.stage < Stage::Home {
+        if rig.came && Instant::now() >= rig.join_from && rig.stage < Stage::Collected {
             self.join(at);
         }
     }
@@ -316,15 +316,15 @@ impl Seat<'_> {
     }
 
     /// Gives a connection up on which nothing moves any more, and then whoever reads from it.
-    fn hang_up_on_silence(&mut self, at: usize) {
+    fn disconnect_on_silence(&mut self, at: usize) {
         let rig = &mut self.rigs[at];
         let most = if rig.heard_any { SILENT } else { SILENT_AT_FIRST };
         let open = matches!(rig.stage, Stage::Sending | Stage::Running);
         let patience = if self.asked > 0 { SHORT } else { SILENT };
-        match rig.hung_up {
+        match rig.disconnected {
             None if open && rig.heard.elapsed() > most => {
-                rig.word.iter().for_each(Word::hang_up);
-                rig.hung_up = Some(Instant::now());
+                rig.control.iter().for_each(Control::disconnect);
+                rig.disconnected = Some(Instant::now());
             }
             // Something still holds the other end, whatever became of the command line.
             Some(since) if rig.stage < Stage::Over && since.elapsed() > patience => {
@@ -344,26 +344,28 @@ impl Seat<'_> {
             .collect();
         let leave = self.asked > 2;
         if leave {
-            let what = "left; what still runs there is collected by `lap run --resume`";
+            let what = "left running; `lap run --resume` collects it";
             self.screen.say_of_all("note", Role::Open, what);
         } else if !running.is_empty() {
-            let what =
-                format!("ending the laps on {}; Ctrl-C twice more leaves", running.join(", "));
+            let what = format!(
+                "ending the laps on {}; Ctrl-C twice more leaves them running",
+                running.join(", ")
+            );
             self.screen.say_of_all("stopping", Role::Open, &what);
         }
         for &rig in group {
             let rig = &mut self.rigs[rig];
             rig.leaving.store(true, Ordering::Relaxed);
-            let Some(word) = &rig.word else { continue };
+            let Some(control) = &rig.control else { continue };
             match rig.stage {
-                Stage::Running if !leave => word.stop(),
-                Stage::Waiting | Stage::Home | Stage::Over => {}
+                Stage::Running if !leave => control.stop(),
+                Stage::Waiting | Stage::Collected | Stage::Over => {}
                 stage => {
                     match stage {
-                        Stage::Calling => word.give_up(),
-                        _ => word.hang_up(),
+                        Stage::Connecting => control.abort(),
+                        _ => control.disconnect(),
                     }
-                    rig.hung_up = Some(Instant::now());
+                    rig.disconnected = Some(Instant::now());
                 }
             }
         }

@@ -9,7 +9,7 @@ use std::path::{Path, PathBuf};
 
 /// A run on another machine.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
-pub struct Away {
+pub struct RemoteRun {
     /// The rig.
     pub rig: String,
     /// The command line that runs a command there.
@@ -32,7 +32,7 @@ pub struct Away {
     pub cut: bool,
 }
 
-/// The files of one run elsewhere, which nobody else deals with meanwhile.
+/// The files of one run on another machine, which nobody else deals with meanwhile.
 #[derive(Debug)]
 pub struct Files {
     note: PathBuf,
@@ -45,7 +45,7 @@ impl Files {
     /// Takes the files of a run on `rig`, or says that somebody else has them.
     pub fn take(rig: &str, place: &Place) -> Result<Self, CmdError> {
         place.prepare()?;
-        let folder = place.elsewhere();
+        let folder = place.remote();
         fs::create_dir_all(&folder).map_err(|err| CmdError::io("create", &folder, &err))?;
         let path = folder.join(format!("{rig}.lock"));
         let failed = |err| CmdError::io("lock", &path, &err);
@@ -80,14 +80,14 @@ impl Files {
     }
 
     /// Notes what is under way.
-    pub fn note(&self, away: &Away) -> Result<(), CmdError> {
+    pub fn note(&self, away: &RemoteRun) -> Result<(), CmdError> {
         let text = serde_json::to_vec(away).map_err(std::io::Error::from);
         let written = text.and_then(|text| write_whole(&self.note, &text));
         written.map_err(|err| CmdError::io("write", &self.note, &err))
     }
 
     /// Returns what is noted.
-    pub fn noted(&self) -> Option<Away> {
+    pub fn noted(&self) -> Option<RemoteRun> {
         read(&self.note)
     }
 
@@ -107,17 +107,17 @@ impl Drop for Files {
     }
 }
 
-fn read(path: &Path) -> Option<Away> {
+fn read(path: &Path) -> Option<RemoteRun> {
     serde_json::from_slice(&fs::read(path).ok()?).ok()
 }
 
-/// Returns every run that is noted as under way elsewhere, by rig.
-pub fn noted(place: &Place) -> Vec<Away> {
-    let entries = fs::read_dir(place.elsewhere()).into_iter().flatten().flatten();
+/// Returns every run that is noted as under way on another machine, by rig.
+pub fn noted(place: &Place) -> Vec<RemoteRun> {
+    let entries = fs::read_dir(place.remote()).into_iter().flatten().flatten();
     let notes = entries
         .map(|entry| entry.path())
         .filter(|path| path.extension().is_some_and(|end| end == "json"));
-    let mut all: Vec<Away> = notes.filter_map(|path| read(&path)).collect();
+    let mut all: Vec<RemoteRun> = notes.filter_map(|path| read(&path)).collect();
     all.sort_by(|a, b| a.rig.cmp(&b.rig));
     all
 }

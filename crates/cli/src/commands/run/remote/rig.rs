@@ -1,8 +1,8 @@
 //! A rig that is run from here: how far things are with it.
 
-use super::note::{Away, Files};
+use super::note::{Files, RemoteRun};
 use crate::error::Exit;
-use honest_lap_reach::Word;
+use honest_lap_reach::Control;
 use std::sync::atomic::AtomicBool;
 use std::sync::{Arc, Mutex};
 use std::time::Instant;
@@ -10,7 +10,7 @@ use std::time::Instant;
 /// A rig that is to be driven.
 pub struct Prepared {
     pub files: Files,
-    pub away: Away,
+    pub away: RemoteRun,
     /// Whether it was ordered just now: what was noted before may be under way there.
     pub is_fresh: bool,
 }
@@ -21,13 +21,13 @@ pub enum Stage {
     /// It is not called yet.
     Waiting,
     /// Its command line is started, and nobody has answered.
-    Calling,
+    Connecting,
     /// It has answered, and is sent what it needs.
     Sending,
     /// Its run is told of.
     Running,
     /// Everything is here, and it knows.
-    Home,
+    Collected,
     /// Nothing more comes.
     Over,
 }
@@ -35,17 +35,17 @@ pub enum Stage {
 /// A rig under way.
 pub struct Rig {
     pub files: Files,
-    pub away: Away,
+    pub away: RemoteRun,
     pub held: Arc<Mutex<()>>,
     pub stage: Stage,
-    pub word: Option<Word>,
+    pub control: Option<Control>,
     /// When it was last heard of.
     pub heard: Instant,
     pub heard_any: bool,
     /// Whether everything was sent there once.
     pub sent: bool,
     /// Since when the connection is given up.
-    pub hung_up: Option<Instant>,
+    pub disconnected: Option<Instant>,
     /// Whether something came that is not joined yet, and from when on it may be.
     pub came: bool,
     pub join_from: Instant,
@@ -66,11 +66,11 @@ impl Rig {
             away,
             held: Arc::default(),
             stage: Stage::Waiting,
-            word: None,
+            control: None,
             heard: now,
             heard_any: false,
             sent: false,
-            hung_up: None,
+            disconnected: None,
             came: false,
             join_from: now,
             leaving: Arc::default(),

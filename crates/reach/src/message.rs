@@ -17,49 +17,49 @@ const ALIVE: &str = "alive";
 
 /// Something that a run on another machine tells.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub enum News {
+pub enum Message {
     /// Laps: they are in the file that was named for them.
     Laps,
     /// What is under way, as the tool notes that.
     UnderWay(Vec<u8>),
     /// Lines that the run said.
-    Said(Vec<u8>),
+    Output(Vec<u8>),
     /// The run has ended, with that status; `None` where it was cut off.
     Ended(Option<u8>),
     /// Nothing is new.
     Alive,
 }
 
-/// Tells news to whoever reads `to`.
-pub struct Teller<W: Write> {
+/// Writes messages to `to`.
+pub struct MessageWriter<W: Write> {
     archive: tar::Builder<W>,
 }
 
-impl<W: Write> Teller<W> {
-    /// Begins to tell.
+impl<W: Write> MessageWriter<W> {
+    /// Begins to write.
     pub fn new(to: W) -> Self {
         Self { archive: tar::Builder::new(to) }
     }
 
-    /// Tells of the laps in the file at `path`.
+    /// Writes the laps in the file at `path`.
     pub fn laps(&mut self, path: &Path) -> std::io::Result<()> {
         let mut file = std::fs::File::open(path)?;
         let bytes = file.metadata()?.len();
         self.entry(LAPS, bytes, &mut file)
     }
 
-    /// Tells anything else.
-    pub fn tell(&mut self, news: &News) -> std::io::Result<()> {
+    /// Writes any other message.
+    pub fn write(&mut self, message: &Message) -> std::io::Result<()> {
         let status;
-        let (name, bytes): (&str, &[u8]) = match news {
-            News::Laps => return Err(std::io::ErrorKind::InvalidInput.into()),
-            News::UnderWay(note) => (UNDER_WAY, note),
-            News::Said(lines) => (SAID, lines),
-            News::Ended(ended) => {
+        let (name, bytes): (&str, &[u8]) = match message {
+            Message::Laps => return Err(std::io::ErrorKind::InvalidInput.into()),
+            Message::UnderWay(note) => (UNDER_WAY, note),
+            Message::Output(lines) => (SAID, lines),
+            Message::Ended(ended) => {
                 status = ended.map(|status| status.to_string()).unwrap_or_default();
                 (ENDED, status.as_bytes())
             }
-            News::Alive => (ALIVE, b""),
+            Message::Alive => (ALIVE, b""),
         };
         self.entry(name, bytes.len() as u64, &mut { bytes })
     }
@@ -73,25 +73,25 @@ impl<W: Write> Teller<W> {
     }
 }
 
-/// Reads news, entry by entry, as they come.
-pub struct Reader<R: Read> {
+/// Reads messages, entry by entry, as they come.
+pub struct MessageReader<R: Read> {
     archive: tar::Archive<R>,
 }
 
-impl<R: Read> Reader<R> {
+impl<R: Read> MessageReader<R> {
     /// Begins to read.
     pub fn new(from: R) -> Self {
         Self { archive: tar::Archive::new(from) }
     }
 
-    /// Reads until the end, and gives each piece of news to `take`; laps are put into the file at `laps` first. Returns
+    /// Reads until the end, and gives each message to `take`; laps are put into the file at `laps` first. Returns
     /// whether there was any.
     ///
-    /// Whoever tells them may be anyone: sizes are held to, and names mean nothing but the kind of news.
+    /// Whoever tells them may be anyone: sizes are held to, and names mean nothing but the kind of a message.
     pub fn each(
         mut self,
         laps: &Path,
-        take: &mut dyn FnMut(News) -> Result<(), ReachError>,
+        take: &mut dyn FnMut(Message) -> Result<(), ReachError>,
     ) -> Result<bool, ReachError> {
         let lost = |_| ReachError::Lost { said: Vec::new() };
         let mut any = false;
@@ -104,14 +104,14 @@ impl<R: Read> Reader<R> {
             if bytes > most || !entry.header().entry_type().is_file() {
                 return Err(strange(format!("{bytes} bytes of `{name:.40}`")));
             }
-            let news = if name == LAPS {
+            let message = if name == LAPS {
                 let mut file =
                     std::fs::File::create(laps).map_err(ReachError::io("create", laps))?;
                 let copied = std::io::copy(&mut entry, &mut file).map_err(lost)?;
                 if copied < bytes {
                     return Err(ReachError::Lost { said: Vec::new() });
                 }
-                News::Laps
+                Message::Laps
             } else {
                 let mut text = Vec::new();
                 let read = entry.read_to_end(&mut text).map_err(lost)?;
@@ -121,19 +121,19 @@ impl<R: Read> Reader<R> {
                 news_of(&name, text).ok_or_else(|| strange(format!("`{name:.40}`")))?
             };
             any = true;
-            take(news)?;
+            take(message)?;
         }
         Ok(any)
     }
 }
 
-fn news_of(name: &str, text: Vec<u8>) -> Option<News> {
+fn news_of(name: &str, text: Vec<u8>) -> Option<Message> {
     Some(match name {
-        UNDER_WAY => News::UnderWay(text),
-        SAID => News::Said(text),
-        ENDED if text.is_empty() => News::Ended(None),
-        ENDED => News::Ended(Some(String::from_utf8(text).ok()?.parse().ok()?)),
-        ALIVE => News::Alive,
+        UNDER_WAY => Message::UnderWay(text),
+        SAID => Message::Output(text),
+        ENDED if text.is_empty() => Message::Ended(None),
+        ENDED => Message::Ended(Some(String::from_utf8(text).ok()?.parse().ok()?)),
+        ALIVE => Message::Alive,
         _ => return None,
     })
 }
@@ -142,10 +142,10 @@ fn news_of(name: &str, text: Vec<u8>) -> Option<News> {
 mod tests {
     use super::*;
 
-    fn read(bytes: &[u8], laps: &Path) -> (Vec<News>, Result<bool, ReachError>) {
+    fn read(bytes: &[u8], laps: &Path) -> (Vec<Message>, Result<bool, ReachError>) {
         let mut all = Vec::new();
-        let ended = Reader::new(bytes).each(laps, &mut |news| {
-            all.push(news);
+        let ended = MessageReader::new(bytes).each(laps, &mut |message| {
+            all.push(message);
             Ok(())
         });
         (all, ended)
@@ -157,23 +157,23 @@ mod tests {
         let (laps, came) = (dir.path().join("laps"), dir.path().join("came"));
         std::fs::write(&laps, vec![7; 1500]).unwrap();
         let told = [
-            News::UnderWay(b"{}".to_vec()),
-            News::Said(b"heron-1.1  still  1.2 s\n\xff".to_vec()),
-            News::Alive,
-            News::Ended(Some(4)),
+            Message::UnderWay(b"{}".to_vec()),
+            Message::Output(b"heron-1.1  still  1.2 s\n\xff".to_vec()),
+            Message::Alive,
+            Message::Ended(Some(4)),
         ];
         let mut bytes = Vec::new();
-        let mut teller = Teller::new(&mut bytes);
-        teller.laps(&laps).unwrap();
-        told.iter().for_each(|news| teller.tell(news).unwrap());
-        drop(teller);
+        let mut writer = MessageWriter::new(&mut bytes);
+        writer.laps(&laps).unwrap();
+        told.iter().for_each(|message| writer.write(message).unwrap());
+        drop(writer);
         let (all, ended) = read(&bytes, &came);
-        assert_eq!((&all[0], &all[1..]), (&News::Laps, &told[..]));
+        assert_eq!((&all[0], &all[1..]), (&Message::Laps, &told[..]));
         assert!(ended.unwrap());
         assert_eq!(std::fs::read(&came).unwrap(), vec![7; 1500]);
         for cut in (1..bytes.len()).step_by(97) {
             let (some, _) = read(&bytes[..cut], &came);
-            assert_eq!(some, all[..some.len()], "cut at {cut}: only what came whole is news");
+            assert_eq!(some, all[..some.len()], "cut at {cut}: only what came whole is message");
         }
     }
 

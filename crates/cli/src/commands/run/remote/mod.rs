@@ -23,7 +23,7 @@ use honest_lap_core::record::{SessionName, Workload};
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::carry::Part;
 use honest_lap_measure::Place;
-use note::{Away, Files, noted};
+use note::{Files, RemoteRun, noted};
 use order::order;
 use parcel::{files_to_send, programs, reach};
 use rig::Prepared;
@@ -36,7 +36,7 @@ pub fn meant(args: &RunArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Option<Vec<S
         return Ok(None);
     }
     let Some(asked) = &args.rig else {
-        // What is under way elsewhere comes first: it is older than anything here could be.
+        // What is under way on other machines comes first: it is older than anything here could be.
         let goes_on = args.resume.as_deref() == Some("");
         let rigs = if goes_on { noted(&place(open, ctx)?) } else { Vec::new() };
         let rigs: Vec<String> = rigs.into_iter().map(|away| away.rig).collect();
@@ -89,7 +89,7 @@ pub fn run(args: &RunArgs, rigs: &[String], open: &OpenStudy, ctx: &Ctx) -> Resu
         let is_fresh = match (files.noted(), &args.resume) {
             (Some(_), None) => {
                 return Err(CmdError::request(
-                    format!("a run on rig {rig} is not home yet"),
+                    format!("a run on rig {rig} has not been collected yet"),
                     "`lap run --resume` collects it, or goes on with it",
                 ));
             }
@@ -100,7 +100,7 @@ pub fn run(args: &RunArgs, rigs: &[String], open: &OpenStudy, ctx: &Ctx) -> Resu
                 workloads.clone_from(&open.study.workloads);
                 // The way there may be another by now.
                 let reach = reach(open, rig).unwrap_or(away.reach);
-                Away { reach, ..away }
+                RemoteRun { reach, ..away }
             }
             None => {
                 let session = match &args.resume {
@@ -132,7 +132,7 @@ fn ordered(
     logbook: Option<&Logbook>,
     open: &OpenStudy,
     ctx: &Ctx,
-) -> Result<Away, CmdError> {
+) -> Result<RemoteRun, CmdError> {
     let (mark, recorded_as) = match (session, logbook) {
         (Some(name), Some(logbook)) => {
             let mark = logbook.open_session(name)?.mark().to_owned();
@@ -142,7 +142,7 @@ fn ordered(
         _ => (ctx.mark()?, rig.to_owned()),
     };
     let resumed = session.map(ToString::to_string);
-    Ok(Away {
+    Ok(RemoteRun {
         rig: rig.to_owned(),
         reach: reach(open, rig).unwrap_or_default(),
         apart: open.study.rigs.iter().any(|known| known.name == rig && known.apart),
@@ -166,7 +166,7 @@ fn began(logbook: &Logbook, mark: &str, came: &Path) -> Result<String, CmdError>
     Ok(head.rig)
 }
 
-/// Collects what is under way elsewhere; `None` where nothing is.
+/// Collects what is under way on other machines; `None` where nothing is.
 pub fn collect(open: &OpenStudy, ctx: &Ctx) -> Result<Option<Exit>, CmdError> {
     let place = place(open, ctx)?;
     let mut prepared = Vec::new();

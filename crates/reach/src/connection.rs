@@ -1,8 +1,8 @@
 //! One connection to another machine: what is there, what is sent, and what is told from then on.
 
+use crate::command_line::CommandLine;
 use crate::error::ReachError;
-use crate::line::Line;
-use crate::news::{News, Reader};
+use crate::message::{Message, MessageReader};
 use crate::parcel::{Order, Packed};
 use crate::program::Program;
 use rustix::process::{Pid, Signal, kill_process};
@@ -40,35 +40,35 @@ const FAILED: [(i32, &str); 3] = [
 ];
 
 /// A command line that was started, and that nobody has answered yet.
-pub struct Call {
-    line: Line,
+pub struct Connecting {
+    line: CommandLine,
     out: BufReader<ChildStdout>,
-    wire: Wire,
+    wire: Process,
 }
 
 /// A connection to a machine that has answered.
-pub struct Visit {
+pub struct Connection {
     out: BufReader<ChildStdout>,
-    wire: Wire,
+    wire: Process,
     machine: String,
     is_there: bool,
 }
 
-/// What is left of a connection once nothing more is read: how it ended, and what was said.
-struct Wire {
-    word: Word,
+/// The process that a command line is: how it ends, and what it said last.
+struct Process {
+    control: Control,
     said: Arc<Mutex<VecDeque<String>>>,
     listening: JoinHandle<()>,
 }
 
-/// Speaks to the run there while its news are read.
+/// Speaks to the run there while its messages are read.
 #[derive(Clone)]
-pub struct Word {
+pub struct Control {
     to: Arc<Mutex<Option<ChildStdin>>>,
     child: Arc<Mutex<Child>>,
 }
 
-/// Where a visit begins.
+/// Where a connection begins.
 #[derive(Clone, Copy, Debug)]
 pub struct Begin<'a> {
     /// What is sent; nothing where it is there.
@@ -106,9 +106,9 @@ fn script(mark: &str) -> String {
     format!("sh -c '{own}'")
 }
 
-impl Call {
+impl Connecting {
     /// Starts the command line, and waits for no answer yet.
-    pub fn begin(line: &Line, mark: &str) -> Result<Self, ReachError> {
+    pub fn begin(line: &CommandLine, mark: &str) -> Result<Self, ReachError> {
         let mut child = line.start(&script(mark))?;
         let streams = (child.stdin.take(), child.stdout.take(), child.stderr.take());
         let (Some(to), Some(out), Some(err)) = streams else {
@@ -118,24 +118,25 @@ impl Call {
         let said = Arc::new(Mutex::new(VecDeque::new()));
         let keep = Arc::clone(&said);
         let listening = std::thread::spawn(move || keep_last(BufReader::new(err), &keep));
-        let word = Word { to: Arc::new(Mutex::new(Some(to))), child: Arc::new(Mutex::new(child)) };
-        let (out, wire) = (BufReader::new(out), Wire { word, said, listening });
+        let control =
+            Control { to: Arc::new(Mutex::new(Some(to))), child: Arc::new(Mutex::new(child)) };
+        let (out, wire) = (BufReader::new(out), Process { control, said, listening });
         Ok(Self { line: line.clone(), out, wire })
     }
 
     /// Returns what speaks to the other side.
-    pub fn word(&self) -> Word {
-        self.wire.word.clone()
+    pub fn control(&self) -> Control {
+        self.wire.control.clone()
     }
 
     /// Waits for the machine's answer, behind whatever its login asks or says.
-    pub fn answer(self, mark: &str) -> Result<Visit, ReachError> {
+    pub fn answer(self, mark: &str) -> Result<Connection, ReachError> {
         let Self { line, mut out, wire } = self;
         match greeting(&mut out, mark) {
-            Some((machine, is_there)) => Ok(Visit { out, wire, machine, is_there }),
+            Some((machine, is_there)) => Ok(Connection { out, wire, machine, is_there }),
             None => {
                 drop(out);
-                let (status, said) = wire.ended();
+                let (status, said) = wire.ended(PATIENCE);
                 let line = line.text().to_owned();
                 Err(failed_with(status, &said).unwrap_or(ReachError::Unreached { line, said }))
             }
@@ -143,7 +144,7 @@ impl Call {
     }
 }
 
-impl Visit {
+impl Connection {
     /// Returns whether the session's folder is there.
     pub fn is_there(&self) -> bool {
         self.is_there
@@ -158,12 +159,12 @@ impl Visit {
     /// Ends the connection; whatever is there stays.
     pub fn leave(self) -> Result<(), ReachError> {
         drop(self.out);
-        self.wire.word.hang_up();
-        self.wire.ended();
+        self.wire.control.disconnect();
+        self.wire.ended(PATIENCE);
         Ok(())
     }
 
-    /// Sends what is to be sent, and reads news until the connection ends; `sent` is told how much of the parcel has left.
+    /// Sends what is to be sent, and reads messages until the connection ends; `sent` is told how much of the parcel has left.
     ///
     /// Laps are put into the file at `laps` before `take` is told of them.
     pub fn follow(
@@ -171,26 +172,26 @@ impl Visit {
         begin: Begin<'_>,
         laps: &Path,
         sent: &mut dyn FnMut(u64),
-        take: &mut dyn FnMut(News) -> Result<(), ReachError>,
+        take: &mut dyn FnMut(Message) -> Result<(), ReachError>,
     ) -> Result<(), ReachError> {
         let Self { out, wire, .. } = self;
         let (size, hash) = begin.parcel.map_or((0, "-"), |parcel| (parcel.bytes, &parcel.sha256));
         let how = if begin.resume { "resume" } else { "run" };
         let Begin { from, remarks, said, .. } = begin;
         let line = format!("{size} {hash} {from} {remarks} {said} {how}\n");
-        let gone = wire.word.send(line.as_bytes()).and_then(|()| match begin.parcel {
-            Some(parcel) => wire.word.send_file(&parcel.path, sent),
+        let gone = wire.control.send(line.as_bytes()).and_then(|()| match begin.parcel {
+            Some(parcel) => wire.control.send_file(&parcel.path, sent),
             None => Ok(()),
         });
         // Who hung up in the midst of it has said why.
         let read = match gone {
-            Ok(()) => Reader::new(out).each(laps, take),
+            Ok(()) => MessageReader::new(out).each(laps, take),
             Err(_) => Ok(false),
         };
         if read.is_err() {
-            wire.word.hang_up();
+            wire.control.disconnect();
         }
-        let (status, said) = wire.ended();
+        let (status, said) = wire.ended(PATIENCE);
         match read {
             Ok(true) if status == Some(0) => Ok(()),
             Ok(false) => Err(failed_with(status, &said).unwrap_or(match status {
@@ -226,24 +227,27 @@ fn greeting(out: &mut impl BufRead, mark: &str) -> Option<(String, bool)> {
     None
 }
 
-impl Wire {
+impl Process {
     /// Waits for the command line to end; returns its status, and the last that it said.
-    fn ended(self) -> (Option<i32>, Vec<String>) {
-        drop(held(&self.word.to).take());
+    fn ended(self, patience: Duration) -> (Option<i32>, Vec<String>) {
+        drop(held(&self.control.to).take());
         let begun = Instant::now();
         let status = loop {
-            match held(&self.word.child).try_wait() {
+            // Held for the question alone: what ends it holds it too.
+            let ended = held(&self.control.child).try_wait();
+            match ended {
                 Ok(Some(status)) => break status.code(),
-                Ok(None) if begun.elapsed() < PATIENCE => {}
+                Ok(None) if begun.elapsed() < patience => {}
                 Ok(None) | Err(_) => {
-                    self.word.kill();
+                    self.control.kill();
                     break None;
                 }
             }
             std::thread::sleep(LOOK);
         };
         // What it left in the background may hold its errors open for as long as it likes.
-        while !self.listening.is_finished() && begun.elapsed() < PATIENCE.min(LAST_WORDS) {
+        let asked = Instant::now();
+        while !self.listening.is_finished() && asked.elapsed() < LAST_WORDS {
             std::thread::sleep(LOOK);
         }
         let said = held(&self.said).iter().cloned().collect();
@@ -251,7 +255,7 @@ impl Wire {
     }
 }
 
-impl Word {
+impl Control {
     fn send(&self, bytes: &[u8]) -> std::io::Result<()> {
         let mut to = held(&self.to);
         let to = to.as_mut().ok_or(std::io::ErrorKind::BrokenPipe)?;
@@ -281,17 +285,17 @@ impl Word {
     }
 
     /// Says that everything is here: the folder there goes.
-    pub fn kept(&self) {
-        let _ = self.send(b"kept\n");
+    pub fn done(&self) {
+        let _ = self.send(b"done\n");
     }
 
     /// Ends the connection here; the run there goes on. It is asked to first: it may have the terminal's echo off.
-    pub fn hang_up(&self) {
+    pub fn disconnect(&self) {
         self.end(|pid| Pid::from_raw(pid.cast_signed()).into_iter().collect());
     }
 
     /// Ends a command line that nobody has answered, with whatever it has started: no run is below it yet.
-    pub fn give_up(&self) {
+    pub fn abort(&self) {
         self.end(with_children);
     }
 
@@ -374,9 +378,23 @@ mod tests {
     }
 
     #[test]
+    fn a_command_line_that_will_not_end_is_ended() {
+        let line = CommandLine::new("sh -c 'trap \"\" TERM; exec sleep 60' sh");
+        let wire = Connecting::begin(&line, MARK).unwrap().wire;
+        let control = wire.control.clone();
+        let begun = Instant::now();
+        assert_eq!(wire.ended(Duration::from_millis(300)).0, None);
+        assert!(begun.elapsed() < Duration::from_secs(30));
+        let status = held(&control.child).wait().unwrap();
+        assert_eq!(status.code(), None, "by a signal");
+    }
+
+    #[test]
     fn a_line_that_reaches_nothing_says_what_it_said() {
-        let line = Line::new("sh -c 'echo no route to heron >&2; exit 255' sh");
-        let Err(err) = Call::begin(&line, MARK).unwrap().answer(MARK) else { panic!("reached") };
+        let line = CommandLine::new("sh -c 'echo no route to heron >&2; exit 255' sh");
+        let Err(err) = Connecting::begin(&line, MARK).unwrap().answer(MARK) else {
+            panic!("reached")
+        };
         assert!(matches!(err, ReachError::Unreached { .. }), "{err:?}");
         assert_eq!(err.said(), ["no route to heron"]);
     }

@@ -1,11 +1,14 @@
 //! One rig, followed on a thread of its own: reached, sent to, listened to, and reached again where the connection is lost.
 
-use super::note::Away;
+use super::note::RemoteRun;
 use honest_lap_core::record::{Remark, Subject};
 use honest_lap_logbook::carry::Head;
 use honest_lap_logbook::{Logbook, LogbookError, add_packed};
 use honest_lap_measure::UnderWay;
-use honest_lap_reach::{Begin, Call, Line, News, Packed, Parcel, Program, ReachError, Visit, Word};
+use honest_lap_reach::{
+    Begin, CommandLine, Connecting, Connection, Control, Message, Packed, Parcel, Program,
+    ReachError,
+};
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::mpsc::Sender;
@@ -21,9 +24,9 @@ const LOOK: Duration = Duration::from_millis(100);
 /// Something that happens with a rig.
 pub enum Event {
     /// The command line is started; whatever is said to the rig goes this way from now on.
-    Calling(Word),
+    Connecting(Control),
     /// The rig has answered.
-    Reached,
+    Connected,
     /// So many bytes are sent, of so many.
     Sending(u64, u64),
     /// Everything is sent.
@@ -33,13 +36,13 @@ pub enum Event {
     /// A lap is under way there.
     UnderWay(Box<UnderWay>),
     /// Lines that the run there said.
-    Said(Vec<u8>),
+    Output(Vec<u8>),
     /// Laps came home, into the rig's file.
     Came,
     /// The run has ended, with that status; `None` where it was cut off.
     Ended(Option<u8>),
     /// The connection was lost; the rig is reached again in this time.
-    Again(Duration),
+    Retry(Duration),
     /// Nothing of the run is there any more.
     Gone,
     /// Nothing more comes.
@@ -49,8 +52,8 @@ pub enum Event {
 /// What is needed to follow a rig.
 pub struct Follow {
     /// What runs there.
-    pub away: Away,
-    /// The file in which what came is added up, and what holds it while it is read elsewhere.
+    pub away: RemoteRun,
+    /// The file in which what came is added up, and what holds it while the main thread reads it.
     pub came: PathBuf,
     pub held: Arc<Mutex<()>>,
     /// What could be sent.
@@ -93,7 +96,7 @@ impl Follow {
             let Some(wait) = wait.filter(|_| !self.leaving.load(Ordering::Relaxed)) else {
                 break ended;
             };
-            tell(Event::Again(wait));
+            tell(Event::Retry(wait));
             let mut left = wait;
             while !left.is_zero() && !self.leaving.load(Ordering::Relaxed) {
                 let step = left.min(LOOK);
@@ -107,28 +110,28 @@ impl Follow {
     /// Reaches the rig once, and listens for as long as the connection lasts.
     fn once(&mut self, tell: &dyn Fn(Event)) -> Result<(), ReachError> {
         let mark = self.away.order.mark.clone();
-        let call = Call::begin(&Line::new(&self.away.reach), &mark)?;
-        let word = call.word();
-        tell(Event::Calling(word.clone()));
-        let visit = call.answer(&mark)?;
-        tell(Event::Reached);
+        let connecting = Connecting::begin(&CommandLine::new(&self.away.reach), &mark)?;
+        let control = connecting.control();
+        tell(Event::Connecting(control.clone()));
+        let connection = connecting.answer(&mark)?;
+        tell(Event::Connected);
         self.reached = true;
-        let listened = self.listen(visit, tell);
-        // Where it was not listened to the end, whoever is there still waits for a word.
+        let listened = self.listen(connection, tell);
+        // Where it was not listened to the end, whoever is there still waits to be told what to do.
         if listened.is_err() {
-            word.hang_up();
+            control.disconnect();
         }
         listened
     }
 
-    fn listen(&mut self, visit: Visit, tell: &dyn Fn(Event)) -> Result<(), ReachError> {
-        if self.away.arrived && !visit.is_there() {
+    fn listen(&mut self, connection: Connection, tell: &dyn Fn(Event)) -> Result<(), ReachError> {
+        if self.away.arrived && !connection.is_there() {
             tell(Event::Gone);
-            return visit.leave();
+            return connection.leave();
         }
-        let parcel = match visit.is_there() {
+        let parcel = match connection.is_there() {
             true => None,
-            false => Some(self.parcel(&visit)?),
+            false => Some(self.parcel(&connection)?),
         };
         let of = parcel.as_ref().map_or(0, |parcel| parcel.bytes);
         let (from, remarks) = self.here()?;
@@ -149,28 +152,28 @@ impl Follow {
                 tell(Event::Sent);
             }
         };
-        visit.follow(begin, &laps, &mut sent, &mut |news| {
+        connection.follow(begin, &laps, &mut sent, &mut |message| {
             self.away.arrived = true;
             self.heard = true;
-            tell(match news {
-                News::Laps => {
+            tell(match message {
+                Message::Laps => {
                     self.add(&laps)?;
                     Event::Came
                 }
-                News::UnderWay(note) => match serde_json::from_slice(&note) {
+                Message::UnderWay(note) => match serde_json::from_slice(&note) {
                     Ok(under_way) => Event::UnderWay(Box::new(under_way)),
                     // None is under way, or it is noted in a way of another version's.
                     Err(_) => Event::Alive,
                 },
-                News::Said(lines) => {
+                Message::Output(lines) => {
                     self.away.said += lines.len() as u64;
-                    Event::Said(lines)
+                    Event::Output(lines)
                 }
-                News::Ended(status) => {
+                Message::Ended(status) => {
                     self.is_cut = status.is_none();
                     Event::Ended(status)
                 }
-                News::Alive => Event::Alive,
+                Message::Alive => Event::Alive,
             });
             Ok(())
         })
@@ -201,9 +204,9 @@ impl Follow {
     }
 
     /// Packs what that machine is to get.
-    fn parcel(&self, visit: &Visit) -> Result<Packed, ReachError> {
+    fn parcel(&self, connection: &Connection) -> Result<Packed, ReachError> {
         let parcel = Parcel {
-            program: visit.program(&self.programs)?,
+            program: connection.program(&self.programs)?,
             study: &self.study,
             files: &self.files,
             known: self.known.as_deref().map(|path| (path, crate::study_file::LOGBOOK_FILE)),

@@ -5,9 +5,9 @@ use std::process::{Child, Command, Stdio};
 
 /// A command line that runs there the command that it is given as its last word: `ssh lab@heron`.
 #[derive(Clone, Debug, PartialEq, Eq)]
-pub struct Line(String);
+pub struct CommandLine(String);
 
-impl Line {
+impl CommandLine {
     /// Returns the command line that a study writes.
     pub fn new(line: &str) -> Self {
         Self(line.to_owned())
