@@ -5,8 +5,8 @@ use crate::ctx::Ctx;
 use crate::error::CmdError;
 use crate::lab::read_lab;
 use crate::study_file::OpenStudy;
-use honest_lap_core::capacity::{Searched, Tried, next_load, readings};
-use honest_lap_core::record::{Came, LoadRule, SessionName, Settings, Workload};
+use honest_lap_core::capacity::{SearchLap, Searched, next_load, readings};
+use honest_lap_core::record::{LoadOutcome, LoadRule, SessionName, Settings, Workload};
 use honest_lap_logbook::Logbook;
 
 /// A search of one variant on one rig.
@@ -15,7 +15,7 @@ pub struct HandSearch<'a> {
     pub settings: Settings,
     pub rule: &'a LoadRule,
     /// What was tried so far, on the day of the search.
-    pub tried: Vec<Tried>,
+    pub tried: Vec<SearchLap>,
     /// Where the last one on this rig ended.
     start: Option<usize>,
 }
@@ -76,7 +76,7 @@ impl<'a> HandSearch<'a> {
     }
 
     /// Returns the lap of a load of which `came` came.
-    pub fn lap<'l>(&'l self, place: usize, came: Came, ctx: &Ctx) -> HandLap<'l> {
+    pub fn lap<'l>(&'l self, place: usize, came: LoadOutcome, ctx: &Ctx) -> HandLap<'l> {
         let readings = readings(self.rule, place, Some(came));
         HandLap::read(self.workload, &self.settings, None, readings, ctx)
     }

@@ -2,6 +2,7 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
+use crate::working::Working;
 use honest_lap_core::record::{LapBody, Outcome};
 use honest_lap_logbook::{Logbook, NewLap};
 use honest_lap_measure::{Place, UnderWay, end_left};
@@ -23,21 +24,48 @@ const MACHINE: &str = "/";
 /// Names another file to lock in its place: for tests, which are machines of their own.
 const ANOTHER: &str = "LAP_MACHINE_LOCK";
 
+/// What is done where another session is running.
+#[derive(Clone, Copy, Debug, PartialEq, Eq)]
+pub enum IfTaken {
+    /// It is refused.
+    Refuse,
+    /// It waits until that has ended.
+    Wait,
+}
+
 /// Takes the machine and the study, or says who has them: two sessions at once would time each
 /// other.
-pub fn take(place: &Place) -> Result<Locks, CmdError> {
-    let machine = machine().map_err(|err| CmdError::io("lock", MACHINE.as_ref(), &err))?;
-    match machine.try_lock() {
-        Ok(()) => {}
-        Err(TryLockError::WouldBlock) => {
-            return Err(held("on this machine", &who(&machine)));
-        }
-        Err(TryLockError::Error(err)) => {
-            return Err(CmdError::io("lock", MACHINE.as_ref(), &err));
+pub fn take(place: &Place, if_taken: IfTaken) -> Result<Locks, CmdError> {
+    place.prepare()?;
+    // First: a session that waits for its machine is one of this study already.
+    let study = lock_study(place, if_taken)?;
+    let failed = |err| CmdError::io("lock", MACHINE.as_ref(), &err);
+    let machine = machine().map_err(failed)?;
+    lock(&machine, "on this machine", if_taken, &failed)?;
+    Ok(Locks { _machine: machine, _study: study })
+}
+
+/// Locks `file`; `taken` says what somebody else has then.
+fn lock(
+    file: &File,
+    taken: &str,
+    if_taken: IfTaken,
+    failed: &dyn Fn(io::Error) -> CmdError,
+) -> Result<(), CmdError> {
+    match file.try_lock() {
+        Ok(()) => return Ok(()),
+        Err(TryLockError::WouldBlock) if if_taken == IfTaken::Wait => {}
+        Err(TryLockError::WouldBlock) => return Err(held(taken, &who(file))),
+        Err(TryLockError::Error(err)) => return Err(failed(err)),
+    }
+    let _line = Working::on(&format!("waiting for the session {taken} ({}) to end", who(file)));
+    // Nothing is begun yet: Ctrl-C ends the tool here, and leaves nothing behind.
+    loop {
+        match file.lock() {
+            Err(err) if err.kind() == io::ErrorKind::Interrupted => {}
+            done => return done.map_err(failed),
         }
     }
-    place.prepare()?;
-    Ok(Locks { _machine: machine, _study: lock_study(place)? })
 }
 
 /// Returns who runs a session on this machine right now, if anybody does.
@@ -58,7 +86,7 @@ pub fn is_running(place: &Place) -> bool {
 fn held(held: &str, holder: &str) -> CmdError {
     CmdError::request(
         format!("another session is running {held} ({holder})"),
-        "wait until it has ended, or end it with Ctrl-C in its terminal",
+        "begin when it has ended: lap run --wait; or end it with Ctrl-C in its terminal",
     )
 }
 
@@ -103,18 +131,15 @@ fn unfollowed() -> OpenOptions {
     options
 }
 
-fn lock_study(place: &Place) -> Result<File, CmdError> {
+fn lock_study(place: &Place, if_taken: IfTaken) -> Result<File, CmdError> {
     let path = place.lock();
     let failed = |err| CmdError::io("lock", &path, &err);
     // Another user's lock may be read and locked, and not be created again or written to.
     let open = unfollowed().read(true).write(true).create(true).truncate(false).open(&path);
     let open = open.or_else(|_| unfollowed().read(true).open(&path));
     let file = open.map_err(failed)?;
-    match file.try_lock() {
-        Ok(()) => Ok(file),
-        Err(TryLockError::WouldBlock) => Err(held("in this study", &who(&file))),
-        Err(TryLockError::Error(err)) => Err(failed(err)),
-    }
+    lock(&file, "in this study", if_taken, &failed)?;
+    Ok(file)
 }
 
 /// Ends what a killed session left running, and writes its lost lap down.

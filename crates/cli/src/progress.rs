@@ -5,7 +5,7 @@ use crate::ctx::Ctx;
 use honest_lap_core::endurance::{Endured, Evidence};
 use honest_lap_core::frame::Live;
 use honest_lap_core::plan::Expected;
-use honest_lap_core::record::{Came, LapBody, Outcome, Reading, plain_line, plain_lines};
+use honest_lap_core::record::{LapBody, LoadOutcome, Outcome, Reading, plain_line, plain_lines};
 use honest_lap_core::unit::{Nanos, display_count, display_size, display_span};
 use honest_lap_measure::{LapResult, LapStart, Meanwhile, Plan};
 use honest_lap_view::figure::went;
@@ -198,7 +198,7 @@ impl<'a> Progress<'a> {
         let load = start.workload.task.kind.load().zip(start.load);
         let (came_to, role) = match (result.outcome, load, result.came) {
             (_, Some((rule, place)), Some(came)) => {
-                let role = if came == Came::Held { Role::Plain } else { Role::Quiet };
+                let role = if came == LoadOutcome::Held { Role::Plain } else { Role::Quiet };
                 (format!("{} at {}", came.word(), rule.text(place)), role)
             }
             (Outcome::Done, ..) if start.workload.task.kind.endurance().is_some() => {

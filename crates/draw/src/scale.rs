@@ -35,14 +35,19 @@ pub fn ticks(from: f64, to: f64, log: bool, most: usize) -> Vec<f64> {
     if marked.len() < 3 { linear_ticks(from, to, most) } else { marked }
 }
 
+/// Returns values in equal steps, of which `most` fit in at most; finer ones where a single value would be marked.
 fn linear_ticks(from: f64, to: f64, most: usize) -> Vec<f64> {
     let rough = (to - from) / most as f64;
     let power = 10f64.powf(rough.log10().floor());
-    let step = [1.0, 2.0, 5.0, 10.0].map(|m| m * power).into_iter().find(|&step| step >= rough);
-    let step = step.unwrap_or(10.0 * power);
-    let first = (from / step - 1e-9).ceil() as i64;
-    let last = (to / step + 1e-9).floor() as i64;
-    (first..=last).map(|n| n as f64 * step).collect()
+    let steps = [10.0, 5.0, 2.0, 1.0, 0.5, 0.2].map(|m| m * power);
+    let wide = steps.iter().rposition(|&step| step >= rough).unwrap_or(0);
+    let of = |step: f64| -> Vec<f64> {
+        let first = (from / step - 1e-9).ceil() as i64;
+        let last = (to / step + 1e-9).floor() as i64;
+        (first..=last).map(|n| n as f64 * step).collect()
+    };
+    let mut choices = steps[wide..].iter().map(|&step| of(step));
+    choices.find(|ticks| ticks.len() > 1).unwrap_or_default()
 }
 
 fn log_ticks(from: f64, to: f64, most: usize) -> Vec<f64> {
@@ -81,5 +86,23 @@ mod tests {
         assert_eq!(ticks(0.0001, 1.0, true, 5), [0.0001, 0.001, 0.01, 0.1, 1.0]);
         assert_eq!(ticks(1.0, 1.0, false, 5), Vec::<f64>::new());
         assert_eq!(ticks(0.9, 2.2, true, 3), [1.0, 1.5, 2.0]);
+    }
+
+    #[test]
+    fn an_axis_has_two_ticks_at_least() {
+        // Steps of 50 mark 50 alone.
+        assert_eq!(ticks(6.0, 67.0, false, 2), [20.0, 40.0, 60.0]);
+        for from in 0..60 {
+            for length in 1..200 {
+                let (from, length) = (f64::from(from) * 0.7, f64::from(length) * 0.37);
+                for most in 2..9 {
+                    let found = ticks(from, from + length, false, most).len();
+                    assert!(
+                        (2..=most.max(4) + 1).contains(&found),
+                        "{from} {length} {most}: {found}"
+                    );
+                }
+            }
+        }
     }
 }

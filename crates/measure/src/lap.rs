@@ -13,8 +13,8 @@ use crate::starter::{self, Beside, Ended, Order, Report, Spools};
 use crate::stop::Stop;
 use honest_lap_core::capacity;
 use honest_lap_core::record::{
-    CACHE, COLD, Came, Captured, LapBody, LapName, Launch, LoadRule, Outcome, Produced, Sampled,
-    Settings, Strained, Unfilled, Workload, plain_line, plain_lines,
+    CACHE, COLD, Captured, LapBody, LapName, Launch, LoadOutcome, LoadRule, Outcome, Produced,
+    Sampled, Settings, Strained, Unfilled, Workload, plain_line, plain_lines,
 };
 use honest_lap_core::unit::{Nanos, Stamp, display_span};
 use std::fs;
@@ -30,7 +30,7 @@ pub struct LapResult {
     /// The time of the parts that count, where the workload says which do.
     pub parts: Option<Nanos>,
     /// What came of it at its load, where it is a lap of a search that says so.
-    pub came: Option<Came>,
+    pub came: Option<LoadOutcome>,
     /// When its program was started.
     pub(crate) started: Option<Stamp>,
     /// How many bytes it appended to the file of its marks.

@@ -11,8 +11,8 @@ use crate::presented::MarkSignal;
 use crate::rest::{Rested, rest};
 use crate::sampler::Watcher;
 use crate::stop::Stop;
-use honest_lap_core::capacity::{Tried, next_load};
-use honest_lap_core::plan::{Driven, Forecast, PlannedLap, Planner, Step};
+use honest_lap_core::capacity::{SearchLap, next_load};
+use honest_lap_core::plan::{DoneLap, Forecast, PlannedLap, Planner, Step};
 use honest_lap_core::record::{
     CACHE, LapName, Meter, Outcome, SessionName, Settings, WARM, Workload,
 };
@@ -41,9 +41,9 @@ pub struct Plan<'a> {
     /// What earlier laps say about how long laps take.
     pub forecast: Forecast,
     /// Laps of the session that were dealt with before, where it is resumed.
-    pub driven: Vec<Driven>,
+    pub driven: Vec<DoneLap>,
     /// What was tried in searches that were cut short, by their place in the order.
-    pub tried: BTreeMap<usize, Vec<Tried>>,
+    pub tried: BTreeMap<usize, Vec<SearchLap>>,
     /// Where searches begin, by part and variant: at the edge that the last one found.
     pub starts: BTreeMap<(usize, usize), usize>,
     /// The number of the last lap of the session, where it is resumed.
@@ -171,7 +171,7 @@ pub fn run_laps(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<End
             }
             match (load, result.came) {
                 (Some(at), Some(came)) => {
-                    tried.push(Tried { at, came });
+                    tried.push(SearchLap { at, came });
                     failures = 0;
                 }
                 // What fails for another reason than its load says nothing of it; twice is enough.
@@ -201,7 +201,7 @@ pub fn run_laps(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<End
             total: planner.order().len(),
             load: None,
         };
-        planner.take(&Driven { place, failed, time });
+        planner.take(&DoneLap { place, failed, time });
         before = Some((planned, outcome));
         if planner.passes_over(planned) {
             tell(&Event::GaveUp(start))?;

@@ -8,8 +8,8 @@ use crate::machine::{State, Trouble, state_at};
 pub use crate::recorded_lap::RecordedLap;
 use crate::recorded_nights::worked_night;
 use crate::recorded_passes::{RecordedFlight, flights};
-use honest_lap_core::capacity::{Search, Tried, next_load};
-use honest_lap_core::record::{Came, Outcome, Quantity, RigFound, Settings, Trace, Traces};
+use honest_lap_core::capacity::{Search, SearchLap, next_load};
+use honest_lap_core::record::{LoadOutcome, Outcome, Quantity, RigFound, Settings, Trace, Traces};
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
 
@@ -240,20 +240,20 @@ fn layers(rig: &Rig, session: u32) -> Vec<RecordedLap> {
     // A day moves the edge by about as much as it moves a time.
     let edge = edge * (noise.normal() * SESSION_NOISE).exp();
     let search = Search { steps: LAYERS as usize, start: None, most: 36 };
-    let mut tried: Vec<Tried> = Vec::new();
+    let mut tried: Vec<SearchLap> = Vec::new();
     while let Some(at) = next_load(&search, &tried) {
         let layers = at as f64 + 1.0;
         let held = noise.unit() < 1.0 / (1.0 + ((layers - edge) / softness).exp());
         let came = match held {
-            true => Came::Held,
+            true => LoadOutcome::Held,
             // Past its edge a player first drops frames, and then gives up.
-            false if layers < 1.6 * edge => Came::Strained,
-            false => Came::Broke,
+            false if layers < 1.6 * edge => LoadOutcome::Strained,
+            false => LoadOutcome::Broke,
         };
-        tried.push(Tried { at, came });
+        tried.push(SearchLap { at, came });
     }
-    let lap = |tried: Tried| {
-        let broke = tried.came == Came::Broke;
+    let lap = |tried: SearchLap| {
+        let broke = tried.came == LoadOutcome::Broke;
         let wall = Nanos(if broke { 24_600_000 } else { 97_200_000 });
         RecordedLap {
             outcome: if broke { Outcome::ExitCode } else { Outcome::Done },

@@ -1,7 +1,7 @@
 //! A lap of the made-up lab.
 
 use crate::recorded_passes::RecordedFlight;
-use honest_lap_core::capacity::Tried;
+use honest_lap_core::capacity::SearchLap;
 use honest_lap_core::record::{Outcome, Repeat, Settings, Traces};
 use honest_lap_core::unit::Nanos;
 
@@ -29,7 +29,7 @@ pub struct RecordedLap {
     /// Its frames, where it is a pass.
     pub flight: Option<RecordedFlight>,
     /// The place of its load and what came of it, where it is a lap of a search.
-    pub load: Option<Tried>,
+    pub load: Option<SearchLap>,
     /// The repetitions of its task, where it is an endurance lap.
     pub repeats: Vec<Repeat>,
 }

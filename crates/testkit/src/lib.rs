@@ -61,7 +61,7 @@ pub struct TestEnv {
 
 /// What a command came to.
 #[derive(Debug)]
-pub struct Came {
+pub struct CommandResult {
     /// Standard output.
     pub stdout: String,
     /// Standard error.
@@ -142,12 +142,12 @@ impl TestEnv {
     }
 
     /// Runs the tool to its end.
-    pub fn lap(&self, args: &[&str]) -> Came {
+    pub fn lap(&self, args: &[&str]) -> CommandResult {
         self.command(args).output().unwrap().into()
     }
 
     /// Runs the tool as on a terminal of so many columns.
-    pub fn lap_at(&self, columns: usize, args: &[&str]) -> Came {
+    pub fn lap_at(&self, columns: usize, args: &[&str]) -> CommandResult {
         self.command(args).env("COLUMNS", columns.to_string()).output().unwrap().into()
     }
 
@@ -206,7 +206,7 @@ pub fn compiled(source: &str, to: &Path, more: &[&str]) {
     assert!(output.status.success(), "{source} cannot be compiled: {said}");
 }
 
-impl From<Output> for Came {
+impl From<Output> for CommandResult {
     fn from(output: Output) -> Self {
         let text = |bytes: &[u8]| String::from_utf8_lossy(bytes).into_owned();
         Self {
@@ -218,7 +218,7 @@ impl From<Output> for Came {
 }
 
 /// Both streams and the exit status in one, for a snapshot.
-impl std::fmt::Display for Came {
+impl std::fmt::Display for CommandResult {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         write!(f, "{}", self.stdout)?;
         for line in self.stderr.lines() {

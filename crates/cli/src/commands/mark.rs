@@ -36,8 +36,14 @@ pub fn run(args: &MarkArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     if !is_running(&place) {
         return Err(nothing());
     }
+    let over = || {
+        CmdError::request(
+            "no pass is under way right now: the last one is over, or the next has not begun",
+            "mark again when `lap run` shows the frames of a pass",
+        )
+    };
     let kind = set_mark(&place, args.name.as_deref()).map_err(|err| match err {
-        MarkError::NothingUnderWay => nothing(),
+        MarkError::NothingUnderWay => over(),
         MarkError::Io { source } => CmdError::io("write", "the mark".as_ref(), &source),
         other => CmdError::request(other.to_string(), "give it a short name"),
     })?;

@@ -13,7 +13,7 @@ use crate::study_file::{OpenStudy, read_study};
 use crate::whole_file::write_whole;
 use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::capacity::CAPACITY;
-use honest_lap_core::judge::Held;
+use honest_lap_core::judge::HeldConstant;
 use honest_lap_core::record::{LapHead, Settings, TIME};
 use honest_lap_draw::{Drawing, Look};
 use honest_lap_logbook::Logbook;
@@ -378,8 +378,10 @@ fn of_laps(
                 let doubted = Doubted::about(&view.workload, &shown);
                 for group in &view.groups {
                     let name = match &group.held {
-                        Held::Rigs => format!("{}-{}-variants", view.workload, view.measure.name),
-                        Held::Variant(_) => heading(view, group),
+                        HeldConstant::Rigs => {
+                            format!("{}-{}-variants", view.workload, view.measure.name)
+                        }
+                        HeldConstant::Variant(_) => heading(view, group),
                     };
                     let drawing = chart::bars(
                         &figure::bars(view, group, &doubted, &analysis.elsewhere),

@@ -15,7 +15,7 @@ fn edit(env: &TestEnv, from: &str, to: &str) {
     std::fs::write(&path, text.replacen(from, to, 1)).unwrap();
 }
 
-fn lab(env: &TestEnv, args: &[&str]) -> honest_lap_testkit::Came {
+fn lab(env: &TestEnv, args: &[&str]) -> honest_lap_testkit::CommandResult {
     env.lap(&[&["--study", "lab"], args].concat())
 }
 

@@ -221,7 +221,7 @@ fn ctrl_c_ends_the_lap_keeps_the_others_and_leaves_nothing() {
     std::thread::sleep(Duration::from_millis(400));
     let pid = child.id().to_string();
     std::process::Command::new("kill").args(["-INT", &pid]).status().unwrap();
-    let came = honest_lap_testkit::Came::from(child.wait_with_output().unwrap());
+    let came = honest_lap_testkit::CommandResult::from(child.wait_with_output().unwrap());
     assert_eq!(came.status, Some(3), "{came}");
     env.assert_nothing_runs();
     let logbook = Logbook::open(&env.path().join("logbook.db")).unwrap();

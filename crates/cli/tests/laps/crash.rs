@@ -6,7 +6,9 @@ use honest_lap_core::record::{LapName, Outcome};
 use honest_lap_core::stat::SplitMix;
 use honest_lap_logbook::Logbook;
 use honest_lap_testkit::TestEnv;
-use std::io::Read;
+use rustix::process::{Pid, Signal, kill_process};
+use std::io::{BufRead, BufReader, Read};
+use std::process::{Child, Stdio};
 use std::time::Duration;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
@@ -193,6 +195,43 @@ fn a_second_session_on_one_machine_is_refused_and_says_who_has_it() {
     child.kill().unwrap();
     child.wait().unwrap();
     env.assert_nothing_runs();
+}
+
+#[test]
+fn a_session_that_is_to_wait_begins_when_the_machine_is_free() {
+    let env = TestEnv::with_workload(LAP, "command = \"while [ ! -e go ]; do sleep 0.02; done\"");
+    let mut child = env.start(&["run", "--laps", "1"]);
+    while env.running().is_empty() {
+        std::thread::sleep(Duration::from_millis(20));
+    }
+    let other = TestEnv::with_workload(LAP, "command = [\"true\"]");
+    let waiting = || {
+        let mut command = other.command(&["run", "--laps", "1", "--wait"]);
+        command.env("LAP_MACHINE_LOCK", env.path().join("machine.lock"));
+        command.stdout(Stdio::null()).stderr(Stdio::piped()).spawn().unwrap()
+    };
+    let first_line = |child: &mut Child| {
+        let mut line = String::new();
+        BufReader::new(child.stderr.as_mut().unwrap()).read_line(&mut line).unwrap();
+        line
+    };
+    let (id, study) = (child.id(), env.path().display());
+    let who = format!("waiting for the session on this machine (process {id}, in {study}) to end");
+    // Ctrl-C while it waits leaves nothing.
+    let mut ended = waiting();
+    assert!(first_line(&mut ended).starts_with(&who));
+    kill_process(Pid::from_child(&ended), Signal::INT).unwrap();
+    assert!(!ended.wait().unwrap().success());
+    assert!(!other.path().join("logbook.db").exists());
+    // And one that is let wait runs, after the other.
+    let mut waits = waiting();
+    assert!(first_line(&mut waits).starts_with(&who));
+    assert!(!other.path().join("logbook.db").exists(), "it has not begun");
+    std::fs::write(env.path().join("go"), "").unwrap();
+    assert!(child.wait().unwrap().success());
+    assert!(waits.wait().unwrap().success());
+    assert!(other.lap_ok(&["show", "here-1"]).contains("1 lap"), "it ran");
+    other.assert_nothing_runs();
 }
 
 /// Copies a folder as somebody would who does not know what is in it.

@@ -2,7 +2,7 @@
 //!
 //! Runs for about 19 s on one core of two.
 
-use honest_lap_testkit::{Came, TestEnv};
+use honest_lap_testkit::{CommandResult, TestEnv};
 use std::time::Duration;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
@@ -22,7 +22,7 @@ fn study(trouble: &str, lines: &str, step: &str) -> TestEnv {
     env
 }
 
-fn driven(env: &TestEnv) -> Came {
+fn driven(env: &TestEnv) -> CommandResult {
     env.lap(&["run", "--rig", "wren", "--machine-root", "m"])
 }
 

@@ -4,21 +4,21 @@
 
 #![expect(clippy::unwrap_used, reason = "a failing helper fails its test")]
 
-use honest_lap_testkit::{Came, TestEnv, has_root};
+use honest_lap_testkit::{CommandResult, TestEnv, has_root};
 use std::process::Command;
 use std::time::Duration;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 
 /// Runs `words` in front of `lap run`, in the environment of `env`.
-fn run_under(env: &TestEnv, words: &[&str]) -> Came {
+fn run_under(env: &TestEnv, words: &[&str]) -> CommandResult {
     let mut command = Command::new(words[0]);
     command.args(&words[1..]).args([LAP, "run", "--rig", "heron"]).current_dir(env.path());
     for (name, value) in env.command(&[]).get_envs() {
         command.env(name, value.unwrap_or_default());
     }
     let out = command.output().unwrap();
-    Came {
+    CommandResult {
         status: out.status.code(),
         stdout: String::from_utf8_lossy(&out.stdout).into_owned(),
         stderr: String::from_utf8_lossy(&out.stderr).into_owned(),

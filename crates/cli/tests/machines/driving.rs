@@ -1,7 +1,7 @@
 //! Rigs that are run from one seat, through a real SSH server: what they recorded comes home, whatever breaks in between.
 
 use super::LAP;
-use honest_lap_testkit::{Came, Sshd, TestEnv};
+use honest_lap_testkit::{CommandResult, Sshd, TestEnv};
 use rusqlite::Connection;
 use std::fs;
 use std::path::{Path, PathBuf};
@@ -53,7 +53,7 @@ fn stripped() -> &'static str {
 }
 
 impl Lab {
-    fn run(&self, args: &[&str]) -> Came {
+    fn run(&self, args: &[&str]) -> CommandResult {
         self.env.lap(&[&["run"], args].concat())
     }
 
@@ -138,12 +138,12 @@ fn files(folder: &Path) -> Vec<String> {
     all
 }
 
-fn said(mut child: Child) -> Came {
+fn said(mut child: Child) -> CommandResult {
     use std::io::Read;
     let (mut stdout, mut stderr) = (String::new(), String::new());
     child.stderr.take().unwrap().read_to_string(&mut stderr).unwrap();
     child.stdout.take().unwrap().read_to_string(&mut stdout).unwrap();
-    Came { stdout, stderr, status: child.wait().unwrap().code() }
+    CommandResult { stdout, stderr, status: child.wait().unwrap().code() }
 }
 
 fn signal(pid: u32, signal: &str) {

@@ -7,14 +7,14 @@
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
-use honest_lap_testkit::{Came, Screen, TestEnv, rows_of};
+use honest_lap_testkit::{CommandResult, Screen, TestEnv, rows_of};
 use serde_json::Value;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 const SDL: &str = "/usr/libexec/installed-tests/SDL2";
 
 /// Runs each workload once on a screen of its own.
-fn driven(workloads: &str) -> (TestEnv, Came) {
+fn driven(workloads: &str) -> (TestEnv, CommandResult) {
     let screen = Screen::new();
     let env = TestEnv::with_study(LAP, &format!("[study]\nwarm_up = 0\nlaps = 1\n{workloads}"));
     let mut command = env.command(&["run", "--unwatched"]);

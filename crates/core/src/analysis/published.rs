@@ -1,6 +1,6 @@
 //! Numbers of others beside ours: where they would stand, and how ours stands to them. They are part of no verdict.
 
-use crate::judge::{Group, Held, Row, WorkloadView};
+use crate::judge::{Group, HeldConstant, Row, WorkloadView};
 use crate::record::{Better, Elsewhere, plain_name};
 use serde::Serialize;
 
@@ -36,7 +36,9 @@ impl Published {
             view.workload == number.workload && view.measure.name == number.measure
         };
         let group = views.iter().find(of).and_then(|view| {
-            view.groups.iter().find(|group| group.held == Held::Variant(number.settings.clone()))
+            view.groups
+                .iter()
+                .find(|group| group.held == HeldConstant::Variant(number.settings.clone()))
         });
         let number = number.clone();
         match group {
@@ -57,7 +59,7 @@ impl Published {
     pub fn stands_in(&self, view: &WorkloadView, group: &Group) -> bool {
         self.is_of(view)
             && self.rank.is_some()
-            && group.held == Held::Variant(self.number.settings.clone())
+            && group.held == HeldConstant::Variant(self.number.settings.clone())
     }
 }
 

@@ -1,8 +1,8 @@
 //! The laps of searches, as they are recorded, and what they come to.
 
-use super::{Edge, Share, Tried, edge, next_load};
+use super::{Edge, SearchLap, Share, edge, next_load};
 use crate::record::{
-    Better, Came, LapHead, LoadRule, Loads, Measure, Outcome, Reading, SessionName, Settings,
+    Better, LapHead, LoadOutcome, LoadRule, Loads, Measure, Outcome, Reading, SessionName, Settings,
 };
 use std::collections::BTreeMap;
 
@@ -18,7 +18,7 @@ pub fn measure(rule: &LoadRule) -> Measure {
 }
 
 /// Returns what is recorded of a lap at the load of `place`.
-pub fn readings(rule: &LoadRule, place: usize, came: Option<Came>) -> Vec<Reading> {
+pub fn readings(rule: &LoadRule, place: usize, came: Option<LoadOutcome>) -> Vec<Reading> {
     let reading = |name: &str, unit: &str, value, seen: String| Reading {
         name: name.to_owned(),
         unit: unit.to_owned(),
@@ -29,9 +29,9 @@ pub fn readings(rule: &LoadRule, place: usize, came: Option<Came>) -> Vec<Readin
         reports_time: false,
     };
     let share = |came| match came {
-        Came::Held => 1.0,
-        Came::Strained => 0.5,
-        Came::Broke => 0.0,
+        LoadOutcome::Held => 1.0,
+        LoadOutcome::Strained => 0.5,
+        LoadOutcome::Broke => 0.0,
     };
     let load = reading(LOAD, &rule.unit, Some(rule.load(place as f64)), rule.text(place));
     let came = came.map(|came| reading(CAME, "", Some(share(came)), came.word().to_owned()));
@@ -39,15 +39,15 @@ pub fn readings(rule: &LoadRule, place: usize, came: Option<Came>) -> Vec<Readin
 }
 
 /// Returns what came of a lap, where the reading says that.
-pub fn came_of(reading: &Reading) -> Option<Came> {
-    (reading.name == CAME).then(|| Came::from_word(&reading.seen)).flatten()
+pub fn came_of(reading: &Reading) -> Option<LoadOutcome> {
+    (reading.name == CAME).then(|| LoadOutcome::from_word(&reading.seen)).flatten()
 }
 
 /// Returns the load of a lap and what came of it, where it is one of a search.
-pub fn tried(lap: &LapHead, rule: &LoadRule) -> Option<Tried> {
+pub fn tried(lap: &LapHead, rule: &LoadRule) -> Option<SearchLap> {
     let seen = |name: &str| lap.readings.iter().find(|reading| reading.name == name);
     let at = rule.place(&seen(LOAD)?.seen)?;
-    Some(Tried { at, came: came_of(seen(CAME)?)? })
+    Some(SearchLap { at, came: came_of(seen(CAME)?)? })
 }
 
 /// Returns whether a lap failed, and not because of its load.
@@ -62,7 +62,7 @@ pub struct Searched<'a> {
     /// What its task says of loads.
     pub rule: &'a LoadRule,
     /// Its laps that say something of a load, in the order run.
-    pub laps: Vec<(&'a LapHead, Tried)>,
+    pub laps: Vec<(&'a LapHead, SearchLap)>,
     /// Where half of its laps would hold.
     pub edge: Option<Edge>,
     /// Whether everything was run that it needs.
@@ -82,7 +82,7 @@ pub fn searches<'a>(
     rules: &'a BTreeMap<u32, LoadRule>,
     by_hand: &'a ByHand,
 ) -> Vec<Searched<'a>> {
-    let mut by_place: BTreeMap<Place<'a>, Vec<(&'a LapHead, Tried)>> = BTreeMap::new();
+    let mut by_place: BTreeMap<Place<'a>, Vec<(&'a LapHead, SearchLap)>> = BTreeMap::new();
     for lap in laps.iter().filter(|lap| !lap.warm_up && lap.set_aside.is_none()) {
         let tried = rules.get(&lap.task).and_then(|rule| tried(lap, rule));
         if let Some(tried) = tried {
@@ -92,9 +92,9 @@ pub fn searches<'a>(
             by_place.entry(place).or_default().push((lap, tried));
         }
     }
-    let one = |((.., task, _), laps): (Place<'a>, Vec<(&'a LapHead, Tried)>)| {
+    let one = |((.., task, _), laps): (Place<'a>, Vec<(&'a LapHead, SearchLap)>)| {
         let rule = &rules[&task];
-        let all: Vec<Tried> = laps.iter().map(|(_, tried)| *tried).collect();
+        let all: Vec<SearchLap> = laps.iter().map(|(_, tried)| *tried).collect();
         // Where it began does not matter to whether it is over: a start is one of its laps.
         let whole = next_load(&rule.search(None), &all).is_none();
         Searched { rule, edge: edge(&all, rule.steps()), laps, whole }
@@ -179,7 +179,7 @@ const TOLD: usize = 6;
 /// Returns a search in words: where it holds to, how surely, and what was run on either side.
 fn words(search: &Searched<'_>, edge: &Edge) -> String {
     let rule = search.rule;
-    let all: Vec<Tried> = search.laps.iter().map(|(_, tried)| *tried).collect();
+    let all: Vec<SearchLap> = search.laps.iter().map(|(_, tried)| *tried).collect();
     let shares = super::shares(&all);
     let beside = beside(&shares, edge);
     // What lies far off the edge was tried once, on the way to it.
@@ -242,8 +242,8 @@ mod tests {
     fn lap(number: u32, load: usize, held: bool) -> LapHead {
         let name = LapName::parse(&format!("heron-1.{number}")).unwrap();
         let (came, outcome) = match held {
-            true => (Came::Held, Outcome::Done),
-            false => (Came::Broke, Outcome::ExitCode),
+            true => (LoadOutcome::Held, Outcome::Done),
+            false => (LoadOutcome::Broke, Outcome::ExitCode),
         };
         LapHead {
             task: 7,

@@ -8,8 +8,8 @@ mod laps;
 mod out_of_order;
 mod rule;
 mod search;
+mod search_lap;
 mod step;
-mod tried;
 
 pub use edge::{Edge, edge};
 pub use laps::{
@@ -17,5 +17,5 @@ pub use laps::{
 };
 pub use out_of_order::out_of_order;
 pub use search::{Search, next_load};
+pub use search_lap::{SearchLap, Share, shares};
 pub use step::step_name;
-pub use tried::{Share, Tried, shares};

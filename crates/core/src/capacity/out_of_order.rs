@@ -1,19 +1,20 @@
 //! Loads out of order: one that failed below one that held, where luck does not explain it.
 
 use super::edge::{Edge, edge};
-use super::tried::{Share, Tried, shares};
+use super::search_lap::{SearchLap, Share, shares};
 
 /// Returns a load that failed and a larger one that held, where luck does not explain it: by the lowest edge that
 /// the laps at all other loads allow, so many would fail there once in a hundred searches at most.
 ///
 /// Binomial tail, Bonferroni over the loads below the largest that held.
-pub fn out_of_order(tried: &[Tried], steps: usize) -> Option<(usize, usize)> {
+pub fn out_of_order(tried: &[SearchLap], steps: usize) -> Option<(usize, usize)> {
     const SELDOM: f64 = 0.01;
     let largest = tried.iter().filter(|lap| lap.held()).map(|lap| lap.at).max()?;
     let below: Vec<Share> = shares(tried).into_iter().filter(|share| share.at < largest).collect();
     let loads = below.len();
     let seldom = |share: &Share| {
-        let others: Vec<Tried> = tried.iter().filter(|lap| lap.at != share.at).copied().collect();
+        let others: Vec<SearchLap> =
+            tried.iter().filter(|lap| lap.at != share.at).copied().collect();
         let Some(edge) = edge(&others, steps) else { return false };
         let lowest = Edge { at: edge.interval.low, ..edge };
         let fails = 1.0 - lowest.holds(share.at as f64);
@@ -36,7 +37,7 @@ fn at_least(some: u32, all: u32, p: f64) -> f64 {
 
 #[cfg(test)]
 mod tests {
-    use super::super::tried::tests::tried;
+    use super::super::search_lap::tests::tried;
     use super::*;
 
     #[test]

@@ -1,7 +1,7 @@
 //! What a workload says of its loads: which there are, and what counts as held, strained or broken.
 
 use super::Search;
-use crate::record::{Came, LoadRule, Loads, Outcome, Reading, Strained};
+use crate::record::{LoadOutcome, LoadRule, Loads, Outcome, Reading, Strained};
 
 impl LoadRule {
     /// Returns how many loads there are.
@@ -56,14 +56,14 @@ impl LoadRule {
         readings: &[Reading],
         found: bool,
         on_time: Option<f64>,
-    ) -> Option<Came> {
+    ) -> Option<LoadOutcome> {
         match outcome {
             Outcome::Done => {}
-            Outcome::OverLimit => return self.broke.limit.then_some(Came::Broke),
-            Outcome::Signal => return self.broke.signals.then_some(Came::Broke),
+            Outcome::OverLimit => return self.broke.limit.then_some(LoadOutcome::Broke),
+            Outcome::Signal => return self.broke.signals.then_some(LoadOutcome::Broke),
             Outcome::ExitCode => {
                 let listed = exit_code.is_some_and(|code| self.broke.exit_codes.contains(&code));
-                return listed.then_some(Came::Broke);
+                return listed.then_some(LoadOutcome::Broke);
             }
             _ => return None,
         }
@@ -75,7 +75,7 @@ impl LoadRule {
             Some(Strained::Below(name, limit)) => value(name)? < *limit,
             Some(Strained::LateFrames(share)) => 1.0 - on_time? > *share,
         };
-        Some(if strained { Came::Strained } else { Came::Held })
+        Some(if strained { LoadOutcome::Strained } else { LoadOutcome::Held })
     }
 }
 
@@ -111,10 +111,10 @@ mod tests {
     fn what_breaks_is_the_studys_to_say_and_a_usage_error_is_no_load() {
         let plain = rule(None);
         let came = |outcome, code| plain.came(outcome, code, &[], false, None);
-        assert_eq!(came(Outcome::Done, Some(0)), Some(Came::Held));
-        assert_eq!(came(Outcome::ExitCode, Some(3)), Some(Came::Broke));
+        assert_eq!(came(Outcome::Done, Some(0)), Some(LoadOutcome::Held));
+        assert_eq!(came(Outcome::ExitCode, Some(3)), Some(LoadOutcome::Broke));
         assert_eq!(came(Outcome::ExitCode, Some(64)), None, "a usage error");
-        assert_eq!(came(Outcome::OverLimit, None), Some(Came::Broke));
+        assert_eq!(came(Outcome::OverLimit, None), Some(LoadOutcome::Broke));
         assert_eq!(came(Outcome::Signal, None), None, "this study takes a crash for a failure");
         assert_eq!(came(Outcome::Interrupted, None), None);
     }
@@ -132,16 +132,19 @@ mod tests {
         };
         let above = rule(Some(Strained::Above("dropped".into(), 0.0)));
         let came = |value| above.came(Outcome::Done, Some(0), &[dropped(value)], false, None);
-        assert_eq!(came(Some(0.0)), Some(Came::Held));
-        assert_eq!(came(Some(2.0)), Some(Came::Strained));
+        assert_eq!(came(Some(0.0)), Some(LoadOutcome::Held));
+        assert_eq!(came(Some(2.0)), Some(LoadOutcome::Strained));
         assert_eq!(came(None), None, "what was not read says nothing");
         let pattern = rule(Some(Strained::Pattern("dropped".into())));
-        assert_eq!(pattern.came(Outcome::Done, Some(0), &[], true, None), Some(Came::Strained));
+        assert_eq!(
+            pattern.came(Outcome::Done, Some(0), &[], true, None),
+            Some(LoadOutcome::Strained)
+        );
         let late = rule(Some(Strained::LateFrames(0.01)));
         let came = |on_time| late.came(Outcome::Done, Some(0), &[], false, on_time);
         assert_eq!(
             [Some(0.995), Some(0.98), None].map(came),
-            [Some(Came::Held), Some(Came::Strained), None]
+            [Some(LoadOutcome::Held), Some(LoadOutcome::Strained), None]
         );
     }
 }

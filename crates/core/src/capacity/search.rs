@@ -1,7 +1,7 @@
 //! Which load is tried next: pure, so that a search that was interrupted goes on where it stood.
 
 use super::edge::edge;
-use super::{Tried, shares};
+use super::{SearchLap, shares};
 
 /// What a search is over.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -26,7 +26,7 @@ const SHARP: f64 = 8.0;
 /// First a bracket: from the start by doubling steps, or by halving all of it, until a load holds and the
 /// next one does not. Then laps on both sides of that edge. Where they agree, it is sharp; where they do
 /// not, laps go to both sides of where half would hold, until all are run.
-pub fn next_load(search: &Search, tried: &[Tried]) -> Option<usize> {
+pub fn next_load(search: &Search, tried: &[SearchLap]) -> Option<usize> {
     let last = search.steps.checked_sub(1)?;
     if tried.len() >= search.most {
         return None;
@@ -43,7 +43,7 @@ pub fn next_load(search: &Search, tried: &[Tried]) -> Option<usize> {
 /// Narrows what lies between the largest load that held and the smallest that did not.
 fn bracket(
     search: &Search,
-    tried: &[Tried],
+    tried: &[SearchLap],
     (held, failed): (Option<usize>, Option<usize>),
     last: usize,
 ) -> Option<usize> {
@@ -68,7 +68,7 @@ fn bracket(
 }
 
 /// Returns which of `sides` has had the fewest laps, until all have had enough.
-fn confirm(tried: &[Tried], sides: &[usize]) -> Option<usize> {
+fn confirm(tried: &[SearchLap], sides: &[usize]) -> Option<usize> {
     let counts = shares(tried);
     let laps =
         |at: usize| counts.iter().find(|share| share.at == at).map_or(0, |share| share.laps());
@@ -78,7 +78,7 @@ fn confirm(tried: &[Tried], sides: &[usize]) -> Option<usize> {
 
 /// Returns an end of what the laps leave possible, where that is wide yet: laps side by side cannot tell a sharp edge
 /// from one so soft that they agreed by luck, and laps apart can.
-fn spread(tried: &[Tried], last: usize) -> Option<usize> {
+fn spread(tried: &[SearchLap], last: usize) -> Option<usize> {
     let interval = edge(tried, last + 1)?.interval;
     if interval.high - interval.low <= SHARP {
         return None;
@@ -88,7 +88,7 @@ fn spread(tried: &[Tried], last: usize) -> Option<usize> {
 }
 
 /// Returns a load beside where half would hold: below and above in turn.
-fn around(tried: &[Tried], last: usize) -> usize {
+fn around(tried: &[SearchLap], last: usize) -> usize {
     let Some(edge) = edge(tried, last + 1) else { return last / 2 };
     let side = if tried.len().is_multiple_of(2) { -edge.softness } else { edge.softness };
     // A soft edge is met at its flanks; a sharp one at the two loads beside it.
@@ -100,15 +100,15 @@ fn around(tried: &[Tried], last: usize) -> usize {
 mod tests {
     use super::super::Edge;
     use super::*;
-    use crate::record::Came;
+    use crate::record::LoadOutcome;
     use crate::stat::SplitMix;
 
     /// Searches whose laps hold with chance `holds`; returns the laps.
-    fn searched(search: &Search, mut holds: impl FnMut(usize) -> bool) -> Vec<Tried> {
+    fn searched(search: &Search, mut holds: impl FnMut(usize) -> bool) -> Vec<SearchLap> {
         let mut tried = Vec::new();
         while let Some(at) = next_load(search, &tried) {
-            let came = if holds(at) { Came::Held } else { Came::Broke };
-            tried.push(Tried { at, came });
+            let came = if holds(at) { LoadOutcome::Held } else { LoadOutcome::Broke };
+            tried.push(SearchLap { at, came });
         }
         tried
     }

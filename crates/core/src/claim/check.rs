@@ -6,8 +6,8 @@ use super::nearest::nearest;
 use super::reply::{Answer, Part, Reply, Said, Unsaid};
 use super::sentence::{Bound, Caution, Claim, Saying, Scope, Side, Sort};
 use crate::judge::{
-    Ask, Assumptions, CellName, Difference, Direction, Ground, Held, Places, Refusal, Row, Table,
-    Verdict, Weighing, between, views,
+    Ask, Assumptions, CellName, Difference, Direction, Ground, HeldConstant, RankRange, Refusal,
+    Row, Table, Verdict, Weighing, between, views,
 };
 use crate::record::{Better, Measure, Settings};
 use crate::stat::Ranged;
@@ -140,7 +140,8 @@ fn of_variant(
         Saying::Place { a, best, worst, from_last } => {
             let judged = views(std::slice::from_ref(table), stand.ask, &stand.assume);
             let mut groups = judged.iter().flat_map(|view| &view.groups);
-            let here = |held: &Held| matches!(held, Held::Variant(at) if at == settings);
+            let here =
+                |held: &HeldConstant| matches!(held, HeldConstant::Variant(at) if at == settings);
             let Some(group) = groups.find(|group| here(&group.held)) else {
                 return nothing(Unsaid::ComparedNowhere);
             };
@@ -150,7 +151,7 @@ fn of_variant(
             };
             // Who has no place may stand anywhere.
             let unplaced = group.rows.iter().filter(|row| row.places.is_none()).count();
-            let found = Places { worst: found.worst + unplaced, ..found };
+            let found = RankRange { worst: found.worst + unplaced, ..found };
             of_place(found, group.rows.len(), (*best, *worst), *from_last)
         }
     }
@@ -210,7 +211,7 @@ fn whole(
         (Saying::Place { best, worst, from_last, .. }, _) => {
             let others: Vec<&str> = rigs.into_iter().filter(|rig| *rig != a.rig).collect();
             let assume = Assumptions { shared_by: family, ..stand.assume };
-            let mut found = Places { best: 1, worst: others.len() + 1 };
+            let mut found = RankRange { best: 1, worst: others.len() + 1 };
             for other in &others {
                 let difference = match index(&a.rig, other, &assume) {
                     Ok(difference) => difference,
@@ -333,7 +334,7 @@ fn of_value(
 }
 
 fn of_place(
-    found: Places,
+    found: RankRange,
     of: usize,
     (best, worst): (usize, usize),
     from_last: bool,
@@ -345,7 +346,7 @@ fn of_place(
         () if worst < found.best || found.worst < best => Answer::DoesNot,
         () => Answer::CannotBeSaid,
     };
-    (answer, Said::Places { places: found, among: of })
+    (answer, Said::Ranks { places: found, among: of })
 }
 
 /// Returns the ratio that goes farthest the way that is said, where it is, and what is usual.

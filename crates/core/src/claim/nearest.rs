@@ -109,7 +109,7 @@ fn place(a: &Side, from_last: bool, parts: &[Part]) -> Option<String> {
     ];
     let (mut best, mut worst, mut all) = (usize::MAX, 0, 0);
     for part in parts {
-        let Said::Places { places: found, among: of } = &part.said else { return None };
+        let Said::Ranks { places: found, among: of } = &part.said else { return None };
         let worst_here = found.worst.min(*of);
         let (from, to) = match from_last {
             true => (of + 1 - worst_here, of + 1 - found.best),

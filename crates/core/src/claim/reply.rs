@@ -1,7 +1,7 @@
 //! The answer to a claim: whether it holds, with the figures that say so.
 
 use super::sentence::Caution;
-use crate::judge::{CellName, Difference, NoIndex, Places};
+use crate::judge::{CellName, Difference, NoIndex, RankRange};
 use crate::record::Measure;
 use crate::stat::Ranged;
 use serde::Serialize;
@@ -42,10 +42,11 @@ pub enum Said {
         /// The measure.
         measure: Measure,
     },
-    /// Its places.
-    Places {
+    /// Its ranks.
+    #[serde(rename = "places")]
+    Ranks {
         /// Those that it may have.
-        places: Places,
+        places: RankRange,
         /// Among how many.
         among: usize,
     },

@@ -1,8 +1,8 @@
 //! What an endurance lap comes to: its rate over time, the heat beside it, the battery.
 
 use super::amounts::{Amounts, amounts};
-use super::course::{Course, course};
 use super::drain::{Drain, drain};
+use super::rate_profile::{RateProfile, rate_profile};
 use crate::record::{EnduranceRule, Quantity, Repeat, Settings, Task, Traces, battery_energy};
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
@@ -49,7 +49,7 @@ pub struct Endured {
     /// How many stretches its rate was worked out in.
     pub stretches: usize,
     /// How its rate went; `None` where it has too few values.
-    pub course: Option<Course>,
+    pub course: Option<RateProfile>,
     /// How long it lasted, in seconds: to the end of its last repetition, frame or look.
     pub lasted: f64,
     /// Whether heat held it back.
@@ -103,7 +103,7 @@ impl Endured {
         let ended = evidence.repeats.last().map(|last| last.began.plus(last.took).seconds());
         let looked = evidence.traces.at_ms.last().map(|&ms| ms as f64 / 1e3);
         let lasted = ended.or((frames > 0).then_some(Nanos(frames).seconds())).or(looked);
-        let course = course(&moments, &rates);
+        let course = rate_profile(&moments, &rates);
         let throttle = course.as_ref().and_then(|course| throttle(course, evidence.traces));
         let drain = rule.on_battery.then(|| charge(evidence.traces));
         let lasted = lasted.unwrap_or(0.0);
@@ -138,7 +138,7 @@ fn of_frames(frames: &[u64]) -> (Vec<f64>, Vec<f64>) {
 }
 
 /// Returns whether the clock is lower behind the last change than ahead of the first, and it grew hotter meanwhile.
-fn throttle(course: &Course, traces: &Traces) -> Option<Throttle> {
+fn throttle(course: &RateProfile, traces: &Traces) -> Option<Throttle> {
     let changed = course.changed.filter(|_| course.fell() > 0.0)?;
     let seconds: Vec<f64> = traces.at_ms.iter().map(|&ms| ms as f64 / 1e3).collect();
     let mean = |values: &[f64]| values.iter().sum::<f64>() / values.len() as f64;

@@ -4,17 +4,17 @@
 //! kept beside it for comparisons.
 
 mod amounts;
-mod course;
 mod drain;
 mod endured;
 mod measures;
+mod rate_profile;
 mod wander;
 
 pub use amounts::rate_unit;
-pub use course::{Course, LEAST, course};
 pub use drain::{Drain, drain};
 pub use endured::{Endured, Evidence, Stretches, Throttle};
 pub use measures::{
     BATTERY_POWER, CHARGE, FIRST, HOURS, KEPT, RATE, SETTLED, STEADY, is_measure, is_minor,
     measures,
 };
+pub use rate_profile::{LEAST, RateProfile, rate_profile};

@@ -3,8 +3,8 @@
 use super::doubt::Doubt;
 use super::raised::{Raised, Remedy};
 use crate::capacity::Searched;
-use crate::judge::{Assumptions, CellName, Held, Row, WorkloadView};
-use crate::lab::{AllFacts, LapFacts, Sitting};
+use crate::judge::{Assumptions, CellName, HeldConstant, Row, WorkloadView};
+use crate::lab::{AllFacts, LabSession, LapFacts};
 use crate::record::{LapHead, LapName, SessionName, Settings, Study, VersionLine};
 use std::collections::{BTreeMap, BTreeSet, HashSet};
 
@@ -24,7 +24,7 @@ pub struct Evidence<'a> {
     /// Workloads that are not about their time.
     pub untimed: &'a BTreeSet<String>,
     /// The sessions.
-    pub sessions: &'a [Sitting],
+    pub sessions: &'a [LabSession],
     /// The study: what people know of the rigs, and expect.
     pub study: &'a Study,
     /// What verdicts take for granted.
@@ -82,7 +82,7 @@ pub(super) fn cell_name(view: &WorkloadView, settings: &Settings) -> CellName {
 /// Returns the groups of `view` in which rigs stand against each other, with their variants.
 pub(super) fn rigs_beside(view: &WorkloadView) -> impl Iterator<Item = (&Settings, &[Row])> {
     view.groups.iter().filter_map(|group| match &group.held {
-        Held::Variant(settings) => Some((settings, group.rows.as_slice())),
-        Held::Rigs => None,
+        HeldConstant::Variant(settings) => Some((settings, group.rows.as_slice())),
+        HeldConstant::Rigs => None,
     })
 }

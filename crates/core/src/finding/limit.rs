@@ -131,7 +131,7 @@ pub fn limit(facts: &LapFacts, wall: Nanos, threads: Option<u32>) -> Option<Limi
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::{Course, Sampled};
+    use crate::record::{QuantitySummary, Sampled};
 
     fn found(sampled: Sampled) -> Option<Limit> {
         let mut facts = LapFacts::default();
@@ -141,7 +141,7 @@ mod tests {
 
     #[test]
     fn what_is_full_is_what_held_it_back() {
-        let card = |mean| Some(Course { mean, ..Course::default() });
+        let card = |mean| Some(QuantitySummary { mean, ..QuantitySummary::default() });
         let busy = |cores| Sampled { cores_busy: Some(cores), ..Sampled::default() };
         assert_eq!(found(Sampled::default()), None);
         assert_eq!(found(busy(7.9)), Some(Limit::Processor));
@@ -155,8 +155,16 @@ mod tests {
         let stalled = Sampled { stalled_disk: Some(Nanos::from_seconds(4)), ..busy(0.2) };
         assert_eq!(found(stalled), Some(Limit::Disk));
         let hot = Sampled {
-            clock_mhz: Some(Course { first: 4200.0, last: 2900.0, ..Course::default() }),
-            temperature_c: Some(Course { first: 60.0, last: 96.0, ..Course::default() }),
+            clock_mhz: Some(QuantitySummary {
+                first: 4200.0,
+                last: 2900.0,
+                ..QuantitySummary::default()
+            }),
+            temperature_c: Some(QuantitySummary {
+                first: 60.0,
+                last: 96.0,
+                ..QuantitySummary::default()
+            }),
             ..busy(7.9)
         };
         assert_eq!(found(hot), Some(Limit::Heat));
@@ -166,7 +174,8 @@ mod tests {
     fn the_card_that_idles_is_told_beside_the_full_core() {
         let mut facts = LapFacts::default();
         facts.conditions.sampled.cores_busy = Some(1.0);
-        facts.conditions.sampled.graphics_use = Some(Course { mean: 0.12, ..Course::default() });
+        facts.conditions.sampled.graphics_use =
+            Some(QuantitySummary { mean: 0.12, ..QuantitySummary::default() });
         let found = limit(&facts, Nanos::from_seconds(1), Some(8)).unwrap();
         assert_eq!(found.shows, Shows::Threads { used: 1.0, of: 8.0, card: Some(0.12) });
     }

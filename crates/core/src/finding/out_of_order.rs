@@ -3,14 +3,14 @@
 use super::doubt::Doubt;
 use super::evidence::Evidence;
 use super::raised::{Raised, Remedy};
-use crate::capacity::{Searched, Tried, out_of_order};
+use crate::capacity::{SearchLap, Searched, out_of_order};
 
 /// Returns what searches raise in which a load failed below one that held.
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let one = |search: &Searched<'_>| {
         let (last, _) = search.laps.last()?;
         let rule = search.rule;
-        let tried: Vec<Tried> = search.laps.iter().map(|(_, tried)| *tried).collect();
+        let tried: Vec<SearchLap> = search.laps.iter().map(|(_, tried)| *tried).collect();
         let (low, high) = out_of_order(&tried, rule.steps())?;
         let failed = search.laps.iter().filter(|(_, tried)| tried.at == low && !tried.held());
         let rig = &last.name.session.rig;

@@ -3,7 +3,7 @@
 use super::doubt::Doubt;
 use super::evidence::Evidence;
 use super::raised::{Raised, Remedy};
-use crate::lab::{INPUT, Sitting, What};
+use crate::lab::{INPUT, LabSession, What};
 use crate::record::{LapName, RigFound, SessionName};
 use crate::unit::Nanos;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -57,11 +57,11 @@ fn raised(evidence: &Evidence<'_>, workload: &str, rig: &str, doubt: Doubt) -> R
     Raised { workload: workload.to_owned(), laps, doubt, remedy: Remedy::again(rig) }
 }
 
-type Run<'a> = BTreeMap<(&'a str, &'a str), Vec<&'a Sitting>>;
+type Run<'a> = BTreeMap<(&'a str, &'a str), Vec<&'a LabSession>>;
 
 /// Returns the sessions of known age in which each workload was run on each rig, and counts.
 fn run<'a>(evidence: &Evidence<'a>) -> Run<'a> {
-    let sessions: HashMap<&SessionName, &Sitting> =
+    let sessions: HashMap<&SessionName, &LabSession> =
         evidence.sessions.iter().map(|session| (&session.name, session)).collect();
     let mut all: Run<'a> = BTreeMap::new();
     for &(workload, session) in evidence.run {

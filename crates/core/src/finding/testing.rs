@@ -4,9 +4,9 @@ use super::evidence::{Evidence, Known, known, run};
 use super::raised::Raised;
 use super::series::{Series, series};
 use super::shared::{Tests, shared};
-use crate::endurance::{Endured, course};
+use crate::endurance::{Endured, rate_profile};
 use crate::judge::{Ask, Assumptions, WorkloadView, compare};
-use crate::lab::{AllFacts, LapFacts, Sitting};
+use crate::lab::{AllFacts, LabSession, LapFacts};
 use crate::record::{
     EnduranceRule, LapHead, LapName, RigFound, SessionName, Settings, Study, VersionLine,
 };
@@ -25,7 +25,7 @@ pub(super) fn endured(rate: impl Fn(usize) -> f64) -> Box<Endured> {
         rule: EnduranceRule { lasts, look_every, on_battery: false, idle: false },
         unit: "still/s".into(),
         stretches: rates.len(),
-        course: course(&moments, &rates),
+        course: rate_profile(&moments, &rates),
         lasted: 300.0,
         throttle: None,
         drain: None,
@@ -41,7 +41,7 @@ pub(super) struct Lab {
     pub(super) views: Vec<WorkloadView>,
     pub(super) untimed: BTreeSet<String>,
     pub(super) versions: Vec<(SessionName, VersionLine)>,
-    pub(super) sessions: Vec<Sitting>,
+    pub(super) sessions: Vec<LabSession>,
     pub(super) study: Study,
     pub(super) assume: Assumptions,
 }
@@ -74,7 +74,7 @@ impl Lab {
         });
         let name = SessionName::parse(session).unwrap();
         let age = Some(Nanos::from_seconds(days_ago * 86_400));
-        lab.sessions.push(Sitting { name, found: RigFound::default(), age, day: None });
+        lab.sessions.push(LabSession { name, found: RigFound::default(), age, day: None });
         lab
     }
 

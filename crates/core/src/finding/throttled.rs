@@ -25,12 +25,13 @@ pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
 mod tests {
     use super::super::testing::Lab;
     use super::*;
-    use crate::record::Course;
+    use crate::record::QuantitySummary;
 
     #[test]
     fn a_clock_that_falls_in_the_heat_is_throttled_and_one_that_idles_is_not() {
         let mut lab = Lab::default().session("wren-1", &[1.0, 1.0, 1.0]);
-        let course = |first, last| Some(Course { first, last, ..Course::default() });
+        let course =
+            |first, last| Some(QuantitySummary { first, last, ..QuantitySummary::default() });
         let sampled = &mut lab.facts("wren-1.2").conditions.sampled;
         (sampled.clock_mhz, sampled.temperature_c) = (course(4200.0, 2900.0), course(60.0, 61.0));
         assert_eq!(lab.found_in_facts(find), []);

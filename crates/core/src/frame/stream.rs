@@ -186,6 +186,9 @@ pub fn presented_pass(
         }
     }
     let start = *first.first()?;
+    let end = presents.last()?.at;
+    // Set when the pass was over, and the lap not yet.
+    let marks: Vec<TimedMark> = marks.iter().filter(|mark| mark.at <= end).cloned().collect();
     let frame = |at: u64| first.partition_point(|&shown| shown < at) as u64;
     let named = |mark: &TimedMark| Mark {
         frame: frame(mark.at),
@@ -195,8 +198,8 @@ pub fn presented_pass(
             MarkKind::Named(name) => name.clone(),
         },
     };
-    let whole = presents.last()?.at - start;
-    let cut = outside(marks, begin_mark.is_some(), start, whole);
+    let whole = end - start;
+    let cut = outside(&marks, begin_mark.is_some(), start, whole);
     let counted = first.len() as u64 - frame(begin);
     Some(PresentedPass { marks: marks.iter().map(named).collect(), cut, pass, faults, counted })
 }
@@ -298,6 +301,9 @@ mod tests {
         let frames: Vec<u64> = made.marks.iter().map(|mark| mark.frame).collect();
         assert_eq!((frames, made.counted), (vec![21, 30, 61, 81], 78));
         assert_eq!(presented_pass(&presents, &[], &by_mark), None, "no mark came");
+        let late = [mark(205, MarkKind::Begin), mark(991, MarkKind::Named("too late".into()))];
+        let made = presented_pass(&presents, &late, &by_mark).unwrap();
+        assert_eq!(made.marks.len(), 1, "the last frame was shown at 990 ms");
         let ten = Ends { frames: Some(10), ..by_mark };
         let made = presented_pass(&presents, &marks[..1], &ten).unwrap();
         assert_eq!((made.counted, made.cut.applied(&made.pass).shown.len()), (10, 10));

@@ -23,14 +23,14 @@ pub(super) fn rectangular(step: f64) -> f64 {
 
 /// What a cell's values are worth beside their own spread.
 #[derive(Clone, Copy, Debug, Default, PartialEq)]
-pub struct Care {
+pub struct Allowances {
     /// Standard uncertainty of reading them by hand, relative to their typical value.
     pub reading: f64,
     /// Whether its laps ended when they looked precise enough.
     pub looked: bool,
 }
 
-impl Care {
+impl Allowances {
     /// Returns the care that a comparison of both needs.
     pub fn with(self, other: Self) -> Self {
         Self { reading: self.reading.hypot(other.reading), looked: self.looked || other.looked }
@@ -59,7 +59,7 @@ pub struct Cell {
     log_means: Vec<f64>,
     /// Which sessions they are, where that is known.
     names: Vec<SessionName>,
-    care: Care,
+    care: Allowances,
     /// The variance of one lap's log within a session, and its degrees of freedom; `None` where no session has two.
     within: Option<(f64, f64)>,
     /// How far days differ, as far as the lab has shown.
@@ -229,7 +229,7 @@ impl Cell {
     }
 
     /// Returns what its values are worth beside their own spread.
-    pub fn care(&self) -> Care {
+    pub fn care(&self) -> Allowances {
         self.care
     }
 

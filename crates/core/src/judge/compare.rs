@@ -2,14 +2,14 @@
 
 use super::ask::{Ask, Direction};
 use super::assumption::Assumptions;
-use super::cell::{Care, Cell};
+use super::cell::{Allowances, Cell};
 use super::count::Counts;
 use super::plain::Plain;
 use super::rank::{RankedApart, ranks, told_apart};
 use super::table::{Table, differences, nothing, shared_by};
 use super::tabulate::tables;
 use super::verdict::{Refusal, Verdict};
-use super::view::{Against, Group, Held, Row, WorkloadView};
+use super::view::{Against, Group, HeldConstant, Row, WorkloadView};
 use crate::capacity::CAPACITY;
 use crate::estimate::{Side, difference};
 use crate::lab::Traits;
@@ -115,7 +115,7 @@ fn rigs_at(
         };
     }
     best_first(&mut rows, table.measure.better);
-    Group { held: Held::Variant(settings.clone()), rows, ties: Vec::new() }
+    Group { held: HeldConstant::Variant(settings.clone()), rows, ties: Vec::new() }
 }
 
 fn variants_on_rigs(
@@ -145,7 +145,7 @@ fn variants_on_rigs(
         best_first(&mut rows, table.measure.better);
         all.append(&mut rows);
     }
-    Group { held: Held::Rigs, rows: all, ties: Vec::new() }
+    Group { held: HeldConstant::Rigs, rows: all, ties: Vec::new() }
 }
 
 /// Returns the row of a rig that never ran a variant.
@@ -173,7 +173,7 @@ const MOST_RANKED: usize = 64;
 /// Ranks the rigs of a group, or the variants of each of its rigs among themselves; returns the runs of rows that cannot
 /// be told apart.
 fn rank_group(group: &mut Group, better: Better) -> Vec<(usize, usize)> {
-    if matches!(group.held, Held::Variant(_)) {
+    if matches!(group.held, HeldConstant::Variant(_)) {
         return give_places(&mut group.rows, better);
     }
     let (mut runs, mut from) = (Vec::new(), 0);
@@ -216,7 +216,7 @@ fn give_places(rows: &mut [Row], better: Better) -> Vec<(usize, usize)> {
             pairs.push(ratio);
         }
     }
-    let alpha = Care { looked, ..Care::default() }.alpha();
+    let alpha = Allowances { looked, ..Allowances::default() }.alpha();
     let Ok(mut apart) = told_apart(at.len(), &pairs, alpha) else { return Vec::new() };
     // A table's verdicts share their chance of error in another way: a rank never says more than they do.
     let is_base = |row: &Row| row.against == Against::Baseline;

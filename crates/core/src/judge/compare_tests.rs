@@ -75,7 +75,7 @@ fn variants_of_one_rig_are_paired_round_by_round() {
     let views = compare(&[a, b].concat(), &ask());
     assert_eq!(views[0].groups.len(), 1, "one rig: nothing to hold across rigs");
     let group = &views[0].groups[0];
-    assert_eq!(group.held, Held::Rigs);
+    assert_eq!(group.held, HeldConstant::Rigs);
     let said = difference(&group.rows[0]);
     assert_eq!((said.ground, said.verdict), (Ground::Pairs(4), Verdict::Faster));
 }

@@ -2,7 +2,7 @@
 
 use super::apart::Apart;
 use super::assumption::Assumptions;
-use super::cell::{Care, Cell};
+use super::cell::{Allowances, Cell};
 use super::verdict::{LEAST_LAPS, Refusal, Verdict, judge};
 use crate::estimate::{
     self, BetweenSessions, ENOUGH_SESSIONS, Estimate, LapSpread, in_turn, pairs_needed,
@@ -152,7 +152,7 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
 /// * `lent`: how far laps differ, where these pairs are too few to show it.
 pub fn within_session(
     sessions: &[Vec<(f64, f64)>],
-    care: Care,
+    care: Allowances,
     between: &BetweenSessions,
     lent: Option<LapSpread>,
     assume: &Assumptions,
@@ -196,7 +196,7 @@ pub(super) fn log_ratios(sessions: &[Vec<(f64, f64)>]) -> Option<Vec<Vec<f64>>> 
 /// Returns the difference that an estimated time ratio `cell / base` comes to.
 pub(super) fn judged(
     ratio: Result<Estimate, StatError>,
-    care: Care,
+    care: Allowances,
     ground: Ground,
     assume: &Assumptions,
 ) -> Difference {
@@ -247,7 +247,7 @@ fn needed_across(base: &Cell, cell: &Cell, sessions: usize, margin: f64) -> Opti
 
 fn needed_pairs(
     logs: &[Vec<f64>],
-    care: Care,
+    care: Allowances,
     between: &BetweenSessions,
     margin: f64,
 ) -> Result<Needed, StatError> {

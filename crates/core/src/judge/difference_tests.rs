@@ -55,7 +55,7 @@ fn a_pair_by_itself_is_judged_by_what_other_laps_lend() {
     let between = BetweenSessions::default();
     let said = within_session(
         &[vec![(2.0, 1.8)]],
-        Care::default(),
+        Allowances::default(),
         &between,
         lent,
         &Assumptions::default(),
@@ -89,7 +89,7 @@ fn pairs_shrug_off_a_drift() {
         (0..6).map(|i| (100.0 + f64::from(i) * 3.0, (100.0 + f64::from(i) * 3.0) * 0.9)).collect();
     let said = within_session(
         std::slice::from_ref(&pairs),
-        Care::default(),
+        Allowances::default(),
         &BetweenSessions::default(),
         None,
         &Assumptions::default(),
@@ -99,7 +99,7 @@ fn pairs_shrug_off_a_drift() {
     assert!(
         within_session(
             &[pairs[..2].to_vec()],
-            Care::default(),
+            Allowances::default(),
             &BetweenSessions::default(),
             None,
             &Assumptions::default()
@@ -110,7 +110,7 @@ fn pairs_shrug_off_a_drift() {
     assert_eq!(
         within_session(
             &[],
-            Care::default(),
+            Allowances::default(),
             &BetweenSessions::default(),
             None,
             &Assumptions::default()
@@ -125,7 +125,7 @@ fn an_open_pairing_says_how_many_laps_would_settle_it() {
     let pairs = vec![(100.0, 104.0), (103.0, 99.0), (98.0, 101.0), (102.0, 100.0)];
     let said = |between: &BetweenSessions| {
         let sessions = std::slice::from_ref(&pairs);
-        within_session(sessions, Care::default(), between, None, &Assumptions::default())
+        within_session(sessions, Allowances::default(), between, None, &Assumptions::default())
     };
     let known = BetweenSessions::default().with_stated(Some(0.004));
     assert_eq!(said(&known).verdict, Verdict::TooClose);

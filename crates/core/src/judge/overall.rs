@@ -1,11 +1,11 @@
 //! Overall: several workloads weighed into one figure for each rig.
 
 use super::assumption::Assumptions;
-use super::cell::{Care, Cell};
+use super::cell::{Allowances, Cell};
 use super::cell_name::CellName;
 use super::difference::{Difference, Ground, judged};
 use super::index::{Entered, Missing, Moved, NoIndex, Overall, OverallRow, Weighing};
-use super::view::{Held, WorkloadView};
+use super::view::{HeldConstant, WorkloadView};
 use crate::estimate::{BetweenSessions, CONTRADICTS, ENOUGH_SESSIONS, Estimate};
 use crate::record::{Better, SessionName};
 use crate::stat::{f_upper_tail, mean, standard_deviation};
@@ -43,11 +43,11 @@ pub fn in_common(
     for view in &mut views {
         let (workload, measure) = (view.workload.clone(), view.measure.name.clone());
         view.groups.retain(|group| match &group.held {
-            Held::Variant(settings) => {
+            HeldConstant::Variant(settings) => {
                 let name = CellName::of(&workload, settings, &measure);
                 missing.iter().all(|missing| missing.of != name)
             }
-            Held::Rigs => true,
+            HeldConstant::Rigs => true,
         });
     }
     (views, missing)
@@ -129,7 +129,7 @@ fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall
 /// Returns the rows in which rigs stand against each other.
 fn rows<'a>(views: &[&'a WorkloadView]) -> impl Iterator<Item = &'a super::view::Row> {
     let groups = views.iter().flat_map(|view| &view.groups);
-    let rigs = groups.filter(|group| matches!(group.held, Held::Variant(_)));
+    let rigs = groups.filter(|group| matches!(group.held, HeldConstant::Variant(_)));
     rigs.flat_map(|group| &group.rows).collect::<Vec<_>>().into_iter()
 }
 
@@ -141,7 +141,7 @@ fn entries<'a>(
     let (mut entries, mut missing, mut without_ratio) = (Vec::new(), Vec::new(), Vec::new());
     for view in views {
         for group in &view.groups {
-            let Held::Variant(settings) = &group.held else { continue };
+            let HeldConstant::Variant(settings) = &group.held else { continue };
             let name = CellName::of(&view.workload, settings, &view.measure.name);
             let is_plain =
                 |row: &super::view::Row| row.plain.is_some() && rigs.contains(&row.rig.as_str());
@@ -236,7 +236,7 @@ fn difference(pairs: &[Pair<'_>], assume: &Assumptions) -> Difference {
     let looked = pairs.iter().any(|pair| pair.base.care().with(pair.cell.care()).looked);
     let ratio = base.zip(rig).map(|(base, rig)| rig.minus(base).widened(reading.powi(2)));
     let ratio = ratio.ok_or(crate::stat::StatError::Empty);
-    judged(ratio, Care { reading, looked }, ground, assume)
+    judged(ratio, Allowances { reading, looked }, ground, assume)
 }
 
 /// Returns the weighed log of a rig by its sessions that hold all of it: their variance over their number.

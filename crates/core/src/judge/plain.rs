@@ -2,7 +2,7 @@
 
 use super::apart::Apart;
 use super::assumption::Assumptions;
-use super::cell::{Care, Cell, rectangular};
+use super::cell::{Allowances, Cell, rectangular};
 use super::difference::{Difference, Ground, Needed};
 use super::verdict::{LEAST_LAPS, Refusal, Verdict};
 use crate::estimate::{BetweenSessions, ENOUGH_SESSIONS, Estimate};
@@ -31,7 +31,7 @@ impl Plain {
 
     /// Returns the values of a cell that has ratios too.
     pub(super) fn of_cell(cell: &Cell) -> Self {
-        let Care { reading, looked } = cell.care();
+        let Allowances { reading, looked } = cell.care();
         let (sessions, reading) = (cell.by_session().to_vec(), reading * cell.typical());
         Self { sessions, looked, reading, between: cell.between() }
     }
@@ -42,7 +42,7 @@ impl Plain {
     }
 
     fn alpha(&self) -> f64 {
-        Care { looked: self.looked, reading: 0.0 }.alpha()
+        Allowances { looked: self.looked, reading: 0.0 }.alpha()
     }
 
     /// Returns it with what the lab has shown of how far days differ.

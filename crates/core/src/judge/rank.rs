@@ -7,7 +7,7 @@ use serde::Serialize;
 /// The ranks that one may have, counted from 1.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
-pub struct Places {
+pub struct RankRange {
     /// The best.
     pub best: usize,
     /// The worst.
@@ -53,8 +53,8 @@ pub fn told_apart(
 /// ```text
 /// best = 1 + number surely ahead        worst = k − number surely behind
 /// ```
-pub fn ranks(count: usize, apart: &[RankedApart]) -> Vec<Places> {
-    let mut places = vec![Places { best: 1, worst: count }; count];
+pub fn ranks(count: usize, apart: &[RankedApart]) -> Vec<RankRange> {
+    let mut places = vec![RankRange { best: 1, worst: count }; count];
     for pair in apart {
         places[pair.behind].best += 1;
         places[pair.ahead].worst -= 1;
@@ -92,7 +92,7 @@ mod tests {
     #[test]
     fn alike_to_the_last_digit_are_of_one_rank_however_sure_they_are() {
         let apart = told_apart(2, &pairs(&[0.5, 0.5], 0.0), 0.05).unwrap();
-        assert_eq!(ranks(2, &apart), [Places { best: 1, worst: 2 }; 2]);
+        assert_eq!(ranks(2, &apart), [RankRange { best: 1, worst: 2 }; 2]);
     }
 
     #[test]

@@ -2,7 +2,7 @@
 
 use super::ask::Ask;
 use super::assumption::Assumptions;
-use super::cell::{Care, Cell};
+use super::cell::{Allowances, Cell};
 use super::count::Counts;
 use super::difference::{Difference, Ground, across_rigs, within_session};
 use super::plain::{Plain, by_difference};
@@ -154,7 +154,7 @@ impl<'a> Table<'a> {
         if pairs.is_empty() {
             across_rigs(&base_cell.as_cost(better), &cell.as_cost(better), assume)
         } else {
-            let care: Care = base_cell.care().with(cell.care());
+            let care: Allowances = base_cell.care().with(cell.care());
             within_session(&pairs, care, &base_cell.between(), self.spread, assume)
         }
     }

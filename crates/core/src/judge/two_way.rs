@@ -2,7 +2,7 @@
 
 use super::ask::Ask;
 use super::assumption::Assumptions;
-use super::cell::Care;
+use super::cell::Allowances;
 use super::difference::{Difference, Ground, judged, log_ratios};
 use super::table::{Table, shared_by};
 use super::verdict::LEAST_LAPS;
@@ -142,8 +142,10 @@ fn gains_differ(
     assume: &Assumptions,
 ) -> Option<Difference> {
     let rows = [theirs.0, theirs.1, ours.0, ours.1];
-    let care =
-        rows.into_iter().filter_map(|row| Some(row.cell.as_ref()?.care())).reduce(Care::with)?;
+    let care = rows
+        .into_iter()
+        .filter_map(|row| Some(row.cell.as_ref()?.care()))
+        .reduce(Allowances::with)?;
     // Less is better for a judge: a larger gain is a shorter time.
     let ratio = slowdown(table, ours)?.minus(slowdown(table, theirs)?);
     let pairs = table.pairs(ours.0, ours.1).iter().map(Vec::len).sum();

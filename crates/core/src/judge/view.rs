@@ -6,7 +6,7 @@ use super::difference::Difference;
 #[cfg(test)]
 use super::figures::{Figures, PlainFigures};
 use super::plain::Plain;
-use super::rank::Places;
+use super::rank::RankRange;
 use super::rate::Rate;
 use crate::lab::{Traits, Unlike};
 use crate::record::{Measure, Settings};
@@ -34,7 +34,7 @@ pub struct WorkloadView {
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(tag = "held", content = "variant", rename_all = "kebab-case")]
-pub enum Held {
+pub enum HeldConstant {
     /// The variant; the rows are rigs.
     Variant(
         #[serde(serialize_with = "crate::record::by_name")]
@@ -51,7 +51,7 @@ pub enum Held {
 pub struct Group {
     /// What they have in common.
     #[serde(flatten)]
-    pub held: Held,
+    pub held: HeldConstant,
     /// The rows, best first; those without a time last.
     pub rows: Vec<Row>,
     /// Runs of rows none of which the laps tell apart: the first and the last of each.
@@ -81,7 +81,7 @@ pub struct Row {
     /// What it is held against.
     pub against: Against,
     /// Its place among the rigs of its group, where it can have one.
-    pub places: Option<Places>,
+    pub places: Option<RankRange>,
     /// Why the rig cannot do it, where the study says so.
     pub unsupported: Option<String>,
     /// What its laps were run under and came to, besides their values.

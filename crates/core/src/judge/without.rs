@@ -4,7 +4,7 @@ use super::ask::Ask;
 use super::assumption::Assumptions;
 use super::difference::Difference;
 use super::table::Table;
-use super::view::{Against, Group, Held, Row, WorkloadView};
+use super::view::{Against, Group, HeldConstant, Row, WorkloadView};
 use crate::record::{LapHead, LapName};
 use std::collections::HashSet;
 
@@ -51,8 +51,8 @@ pub(crate) fn without(
 fn based(group: &Group) -> Vec<&Row> {
     let mut rows: Vec<&Row> = group.rows.iter().collect();
     let rig = |row: &Row| match group.held {
-        Held::Variant(_) => None,
-        Held::Rigs => group.rows.iter().position(|other| other.rig == row.rig),
+        HeldConstant::Variant(_) => None,
+        HeldConstant::Rigs => group.rows.iter().position(|other| other.rig == row.rig),
     };
     rows.sort_by_key(|row| (rig(row), row.against != Against::Baseline));
     rows

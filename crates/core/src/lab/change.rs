@@ -1,6 +1,6 @@
 //! Before and after: sessions of one rig on either side of a change, as if they were two rigs.
 
-use crate::lab::Sitting;
+use crate::lab::LabSession;
 use crate::record::{RigFound, SessionName, VersionLine};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -65,7 +65,7 @@ pub struct Changed {
 /// Returns everything on record that differs between the sides: only the change that is meant may be among it.
 ///
 /// * Shape: sessions and versions of sessions that go by the names `before` and `after`; others are left out.
-pub fn changes(sessions: &[Sitting], versions: &[(SessionName, VersionLine)]) -> Vec<Changed> {
+pub fn changes(sessions: &[LabSession], versions: &[(SessionName, VersionLine)]) -> Vec<Changed> {
     let side = |name: &SessionName| match name.rig.as_str() {
         BEFORE => Some(0),
         AFTER => Some(1),
@@ -76,7 +76,7 @@ pub fn changes(sessions: &[Sitting], versions: &[(SessionName, VersionLine)]) ->
 
 /// Returns everything on record that differs between sessions of side 0 and of side 1.
 pub(crate) fn differences(
-    sessions: &[Sitting],
+    sessions: &[LabSession],
     versions: &[(SessionName, VersionLine)],
     side: impl Fn(&SessionName) -> Option<usize>,
 ) -> Vec<Changed> {
@@ -121,7 +121,7 @@ mod tests {
         let name = |text: &str| SessionName::parse(text).unwrap();
         let sides = named_by_side(&[name("heron-1"), name("heron-2")], &[name("heron-4")]);
         assert_eq!(sides[&name("heron-2")], name("before-2"));
-        let sitting = |text: &str, kernel: &str| Sitting {
+        let sitting = |text: &str, kernel: &str| LabSession {
             name: name(text),
             found: RigFound {
                 kernel: Some(kernel.into()),

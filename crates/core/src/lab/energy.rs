@@ -82,16 +82,17 @@ fn readings(facts: &LapFacts, wall: Nanos) -> Vec<Reading> {
 mod tests {
     use super::*;
     use crate::record::LapName;
-    use crate::record::{Course, MeterSum, Settings};
+    use crate::record::{MeterSum, QuantitySummary, Settings};
     use std::collections::HashMap;
     use std::sync::Arc;
 
     fn facts(power: f64, on_mains: Option<bool>) -> Arc<LapFacts> {
         let mut facts = LapFacts::default();
-        let course = Course { mean: power, most: power * 1.5, ..Course::default() };
+        let course =
+            QuantitySummary { mean: power, most: power * 1.5, ..QuantitySummary::default() };
         facts.conditions.sampled.power_w = Some(course);
         facts.conditions.sampled.on_mains = on_mains;
-        let course = Course { mean: power * 2.0, ..course };
+        let course = QuantitySummary { mean: power * 2.0, ..course };
         let meter = MeterSum { name: "wall".into(), unit: "W".into(), course };
         facts.conditions.sampled.meters = vec![meter];
         Arc::new(facts)

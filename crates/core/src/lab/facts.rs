@@ -28,7 +28,7 @@ pub type AllFacts = HashMap<LapName, Arc<LapFacts>>;
 
 /// A session, as findings see it.
 #[derive(Clone, Debug, PartialEq)]
-pub struct Sitting {
+pub struct LabSession {
     /// Its name.
     pub name: SessionName,
     /// The machine as found.

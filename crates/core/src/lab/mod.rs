@@ -12,7 +12,7 @@ mod traits;
 pub(crate) use change::differences;
 pub use change::{AFTER, BEFORE, Changed, What, changes};
 pub use day::{Began, DAY, days};
-pub use facts::{AllFacts, LapFacts, Sitting};
+pub use facts::{AllFacts, LabSession, LapFacts};
 pub use power_by::{PowerBy, ToldBy};
 pub use records::{Lab, Records, load_rules};
 pub use sides::{OnSide, Sides, SidesError};

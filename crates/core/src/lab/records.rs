@@ -3,7 +3,7 @@
 use super::change::named_by_side;
 use super::day::{Began, days};
 use super::energy::{energy_measures, with_energy};
-use super::facts::{AllFacts, Sitting};
+use super::facts::{AllFacts, LabSession};
 use super::traits::{CellTraits, cell_traits};
 use crate::capacity::{ByHand, Searched, as_values, searches};
 use crate::record::{
@@ -41,7 +41,7 @@ pub struct Lab {
     /// The forms that its workloads' tasks have had.
     pub tasks: Vec<TaskForm>,
     /// Its sessions.
-    pub sessions: Vec<Sitting>,
+    pub sessions: Vec<LabSession>,
     /// What programs said of their versions, by session.
     pub versions: Vec<(SessionName, VersionLine)>,
     /// Sessions that ended when their laps were precise enough.
@@ -96,7 +96,7 @@ impl Lab {
             if matches!(about.origin, Origin::Entered | Origin::Clocked) {
                 by_hand.push(name.clone());
             }
-            lab.sessions.push(Sitting { name, found, age, day });
+            lab.sessions.push(LabSession { name, found, age, day });
         }
         lab.days = lab.shared_days();
         let day = |name: SessionName| {
@@ -172,7 +172,7 @@ impl Lab {
             .filter_map(|(name, line)| Some((sides.get(name)?.clone(), line.clone())))
             .collect();
         let sessions = self.sessions.iter().filter_map(|session| {
-            Some(Sitting { name: sides.get(&session.name)?.clone(), ..session.clone() })
+            Some(LabSession { name: sides.get(&session.name)?.clone(), ..session.clone() })
         });
         let sessions = sessions.collect();
         let looked = self.looked.iter().filter_map(|name| sides.get(name).cloned()).collect();
@@ -202,7 +202,7 @@ impl Lab {
     }
 
     /// Returns its sessions.
-    pub fn sessions(&self) -> &[Sitting] {
+    pub fn sessions(&self) -> &[LabSession] {
         &self.sessions
     }
 

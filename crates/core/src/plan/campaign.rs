@@ -1,7 +1,7 @@
 //! A campaign: everything a session is to run, and when it has run enough.
 
 use super::forecast::{Expected, Forecast};
-use super::schedule::{Driven, Part, PlannedLap, Step, order, round};
+use super::schedule::{DoneLap, Part, PlannedLap, Step, order, round};
 use super::spread::LEAST_ROUNDS;
 use super::tally::Tally;
 use crate::record::{CampaignPart, Goal};
@@ -83,7 +83,7 @@ impl Planner {
     }
 
     /// Imports what came of a lap.
-    pub fn take(&mut self, driven: &Driven) {
+    pub fn take(&mut self, driven: &DoneLap) {
         self.tally.take(driven);
     }
 
@@ -195,7 +195,7 @@ mod tests {
             let lap = planner.order()[place];
             let seconds = time(lap);
             let wall = Nanos((seconds * 1e9) as u64);
-            let driven = Driven { place, failed: false, time: Some(wall) };
+            let driven = DoneLap { place, failed: false, time: Some(wall) };
             planner.take(&driven);
             all.push(driven);
             spent += seconds;

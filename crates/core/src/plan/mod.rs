@@ -12,4 +12,4 @@ pub use campaign::{Planner, looks};
 pub use forecast::{Expected, Forecast};
 pub use readiness::{MachineState, Obstacle, obstacles};
 pub use retest::{Resolves, Retest, retests};
-pub use schedule::{Driven, FAILURES_IN_A_ROW, Part, PlannedLap, Step, order, round};
+pub use schedule::{DoneLap, FAILURES_IN_A_ROW, Part, PlannedLap, Step, order, round};

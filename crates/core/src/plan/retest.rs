@@ -1,7 +1,7 @@
 //! A retest: exactly the laps that would resolve what is open, rig by rig.
 
 use crate::finding::{Doubt, Finding};
-use crate::judge::{Against, Held, Needed, WorkloadView};
+use crate::judge::{Against, HeldConstant, Needed, WorkloadView};
 use crate::record::{LapHead, Study};
 use crate::unit::Nanos;
 use std::collections::BTreeMap;
@@ -108,7 +108,7 @@ fn open(views: &[WorkloadView]) -> Vec<Open<'_>> {
             for row in &group.rows {
                 let Against::Other(difference) = &row.against else { continue };
                 let Some(needed) = difference.needed else { continue };
-                let other = base.filter(|_| matches!(group.held, Held::Variant(_)));
+                let other = base.filter(|_| matches!(group.held, HeldConstant::Variant(_)));
                 let rigs = other.into_iter().chain([row]).map(|row| row.rig.as_str()).collect();
                 let sessions = |rig: &str| {
                     let mut rows = group.rows.iter().filter(|row| row.rig == rig);

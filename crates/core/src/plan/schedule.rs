@@ -55,7 +55,7 @@ pub enum Step {
 
 /// A lap of the order that has been dealt with, and whether it failed.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Driven {
+pub struct DoneLap {
     /// Its place in the order.
     pub place: usize,
     /// Whether it failed.

@@ -2,7 +2,7 @@
 //! gets.
 
 use super::forecast::{Expected, Forecast};
-use super::schedule::{Driven, FAILURES_IN_A_ROW, PlannedLap};
+use super::schedule::{DoneLap, FAILURES_IN_A_ROW, PlannedLap};
 use super::spread::Spreads;
 use crate::unit::Nanos;
 use std::collections::{BTreeMap, HashMap};
@@ -81,7 +81,7 @@ impl Tally {
     }
 
     /// Imports what came of a lap; one that was run again has the later say.
-    pub(super) fn take(&mut self, driven: &Driven) {
+    pub(super) fn take(&mut self, driven: &DoneLap) {
         let Some(&lap) = self.order.get(driven.place) else { return };
         let cell = self.cells.entry((lap.part, lap.variant)).or_default();
         let again = std::mem::replace(&mut self.done[driven.place], true);
@@ -196,8 +196,8 @@ mod tests {
         tally
     }
 
-    fn came(place: usize, failed: bool) -> Driven {
-        Driven { place, failed, time: (!failed).then_some(Nanos(1_000 + place as u64)) }
+    fn came(place: usize, failed: bool) -> DoneLap {
+        DoneLap { place, failed, time: (!failed).then_some(Nanos(1_000 + place as u64)) }
     }
 
     #[test]

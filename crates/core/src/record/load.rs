@@ -63,7 +63,7 @@ pub struct LoadRule {
 /// What came of a lap at a load.
 #[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
 #[serde(rename_all = "lowercase")]
-pub enum Came {
+pub enum LoadOutcome {
     /// It did what it should.
     Held,
     /// It worked, with breaks.
@@ -72,7 +72,7 @@ pub enum Came {
     Broke,
 }
 
-impl Came {
+impl LoadOutcome {
     /// Returns the word the logbook keeps.
     pub fn word(self) -> &'static str {
         match self {

@@ -42,7 +42,7 @@ pub use digest::{Busy, Cap, Digest, HoldsRate, Paced, PassAbout, Played, Sums};
 pub use framed::{FrameLog, FrameSource, Framed, Presented};
 pub use kind::{Capacity, Endurance, Kind, KindName};
 pub use lap::{Captured, LapBody, LapHead, LapName, Outcome, Produced, RecordedPass, Usage};
-pub use load::{Broke, Came, LoadRule, Loads, Strained};
+pub use load::{Broke, LoadOutcome, LoadRule, Loads, Strained};
 pub use measure::{Better, Measure, Reading, SECONDS, TIME};
 pub use name::plain_name;
 pub use page::{LapPage, SessionPage, TaskForm};
@@ -62,7 +62,7 @@ pub use study::{
     DEFAULT_MARGIN, Elsewhere, KEY_DIGITS, PublishedClaim, Rig, StatedPower, Study, Unsupported,
 };
 pub use template::{Template, TemplateError, Unfilled, is_name};
-pub use trace::{Course, MeterSum, Quantity, Trace, Traces};
+pub use trace::{MeterSum, Quantity, QuantitySummary, Trace, Traces};
 pub(crate) use variant::by_name;
 pub use variant::{Settings, variants};
 pub use work::{Formula, Work};

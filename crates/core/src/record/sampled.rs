@@ -1,6 +1,6 @@
 //! What was seen while a lap ran, summed up.
 
-use super::trace::{Course, MeterSum, Quantity, Trace, Traces, mean};
+use super::trace::{MeterSum, Quantity, QuantitySummary, Trace, Traces, mean};
 use crate::record::Samples;
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
@@ -77,22 +77,22 @@ pub struct Sampled {
     pub stalled_disk: Option<Nanos>,
     /// Clock of the cores, in MHz; the mean of all cores at each moment.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub clock_mhz: Option<Course>,
+    pub clock_mhz: Option<QuantitySummary>,
     /// The hottest sensor at each moment, in °C.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub temperature_c: Option<Course>,
+    pub temperature_c: Option<QuantitySummary>,
     /// The fastest fan, in turns a minute.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub fan_rpm: Option<Course>,
+    pub fan_rpm: Option<QuantitySummary>,
     /// Power of what can be measured from inside, in watts.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub power_w: Option<Course>,
+    pub power_w: Option<QuantitySummary>,
     /// Energy of what can be measured from inside, in joules.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub energy_j: Option<f64>,
     /// Charge of the battery, as a share.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub battery: Option<Course>,
+    pub battery: Option<QuantitySummary>,
     /// Energy taken from the battery, in joules.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub battery_energy_j: Option<f64>,
@@ -104,13 +104,13 @@ pub struct Sampled {
     pub on_mains: Option<bool>,
     /// Use of the busiest graphics card, as a share.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub graphics_use: Option<Course>,
+    pub graphics_use: Option<QuantitySummary>,
     /// Memory in use on graphics cards, in bytes.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub graphics_memory_bytes: Option<Course>,
+    pub graphics_memory_bytes: Option<QuantitySummary>,
     /// Clock of the fastest graphics card, in MHz.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub graphics_clock_mhz: Option<Course>,
+    pub graphics_clock_mhz: Option<QuantitySummary>,
     /// How the processor's clock was governed.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub governor: Option<String>,
@@ -130,7 +130,7 @@ impl Sampled {
     /// Returns the courses of clock and heat, where the clock fell while the temperature rose.
     ///
     /// A clock that falls by less than 5 % only breathes, and less than 3 °C is no cause.
-    pub fn throttled(&self) -> Option<(Course, Course)> {
+    pub fn throttled(&self) -> Option<(QuantitySummary, QuantitySummary)> {
         const LEAST_FALL: f64 = 0.05;
         const LEAST_RISE_C: f64 = 3.0;
         let (clock, heat) = self.clock_mhz.zip(self.temperature_c)?;
@@ -141,7 +141,8 @@ impl Sampled {
     /// Returns what `traces` come to. What only words can say is left unknown.
     pub fn of(traces: &Traces) -> Self {
         use Quantity as Q;
-        let course = |quantity, fold: fn(&[f64]) -> f64| Course::of(&traces.across(quantity, fold));
+        let course =
+            |quantity, fold: fn(&[f64]) -> f64| QuantitySummary::of(&traces.across(quantity, fold));
         let busiest = traces.of(Q::CoreUse).filter_map(|core| mean_known(&core.values));
         let stalled = |quantity| traces.growth(quantity).map(|seconds| Nanos(whole(seconds * 1e9)));
         Self {
@@ -180,7 +181,7 @@ impl Sampled {
 /// Returns whether batteries hold more at the end than at the beginning: then their power is no consumption.
 fn is_charging(traces: &Traces) -> bool {
     let grown = |quantity| traces.growth(quantity).is_some_and(|grown| grown > 0.0);
-    let charge = Course::of(&traces.across(Quantity::Charge, sum));
+    let charge = QuantitySummary::of(&traces.across(Quantity::Charge, sum));
     grown(Quantity::BatteryEnergy) || charge.is_some_and(|charge| charge.last > charge.first)
 }
 
@@ -223,7 +224,7 @@ pub fn battery_energy(traces: &Traces) -> Option<f64> {
 
 fn meter(trace: &Trace) -> Option<MeterSum> {
     let known: Vec<f64> = trace.values.known().collect();
-    let course = Course::of(&known)?;
+    let course = QuantitySummary::of(&known)?;
     Some(MeterSum { name: trace.which.clone(), unit: trace.unit.clone(), course })
 }
 

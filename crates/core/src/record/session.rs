@@ -92,7 +92,8 @@ impl SessionRecord {
 pub enum Origin {
     /// The tool ran them.
     #[default]
-    Driven,
+    #[serde(rename = "driven")]
+    Run,
     /// Somebody read them off and typed them in.
     Entered,
     /// Somebody timed them with the tool's own stopwatch.

@@ -163,7 +163,7 @@ impl Traces {
 
 /// How a quantity went over a lap.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Serialize, Deserialize)]
-pub struct Course {
+pub struct QuantitySummary {
     /// Its mean over the first quarter of the samples.
     pub first: f64,
     /// Its mean over the last quarter.
@@ -176,7 +176,7 @@ pub struct Course {
     pub mean: f64,
 }
 
-impl Course {
+impl QuantitySummary {
     /// Returns the course of `values`, in order of time; `None` of none.
     pub fn of(values: &[f64]) -> Option<Self> {
         let quarter = values.len().div_ceil(4);
@@ -198,7 +198,7 @@ pub struct MeterSum {
     /// Its unit.
     pub unit: String,
     /// How it went.
-    pub course: Course,
+    pub course: QuantitySummary,
 }
 
 pub(super) fn mean(values: &[f64]) -> Option<f64> {

@@ -1,6 +1,6 @@
 //! What an upgrade pays: time saved a month, what that is worth, and months until it is paid.
 
-use crate::judge::{Assumptions, Cell, Held, WorkloadView};
+use crate::judge::{Assumptions, Cell, HeldConstant, WorkloadView};
 use crate::record::Study;
 use crate::stat::{Interval, Ranged};
 use crate::unit::Amount;
@@ -117,7 +117,7 @@ pub fn upgrade(
 /// Returns seconds saved a job, and half the width of their interval: the mean over variants.
 fn saved(view: &WorkloadView, from: &str, to: &str, assume: &Assumptions) -> Option<(f64, f64)> {
     let (mut total, mut halves, mut variants) = (0.0, 0.0, 0.0);
-    for group in view.groups.iter().filter(|group| matches!(group.held, Held::Variant(_))) {
+    for group in view.groups.iter().filter(|group| matches!(group.held, HeldConstant::Variant(_))) {
         let cell = |rig: &str| group.rows.iter().find(|row| row.rig == rig)?.cell.as_ref();
         let half = |cell: &Cell| {
             let interval = cell.interval_shared(assume.shared_by).ok()?;

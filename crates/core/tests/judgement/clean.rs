@@ -45,7 +45,7 @@ fn clean(noise: Noise, random: &mut SplitMix) -> Lab {
             let name = SessionName { rig: format!("rig{rig}"), number };
             let (found, about) = (
                 RigFound::default(),
-                SessionAbout { origin: Origin::Driven, ..SessionAbout::default() },
+                SessionAbout { origin: Origin::Run, ..SessionAbout::default() },
             );
             let record = SessionRecord {
                 name: name.clone(),

@@ -11,8 +11,8 @@
 
 use honest_lap_core::claim::{Answer, Names, Stand, check, parse};
 use honest_lap_core::judge::{
-    Against, Ask, Assumptions, Difference, Group, Held, Table, Verdict, Weighing, overall, tables,
-    two_way, views,
+    Against, Ask, Assumptions, Difference, Group, HeldConstant, Table, Verdict, Weighing, overall,
+    tables, two_way, views,
 };
 use honest_lap_core::record::{LapHead, LapName, Measure, SessionName, Settings};
 use honest_lap_core::stat::SplitMix;
@@ -200,7 +200,7 @@ fn of_equals(laps: &[LapHead], rates: &mut Rates) {
     let found = views(&tables, &ask, &assume);
     let mut see = |what, so| rates.entry(what).or_default().see(so);
     for group in found.iter().flat_map(|view| &view.groups) {
-        if let Held::Rigs = group.held {
+        if let HeldConstant::Rigs = group.held {
             // The variants of each rig are held against its own first one.
             let mut rigs: BTreeMap<&str, bool> = BTreeMap::new();
             for row in &group.rows {
@@ -287,7 +287,7 @@ fn of_graded(laps: &[LapHead], share: f64, rates: &mut Rates) {
             0.03 => see("3 % found", second.verdict == Verdict::Slower),
             _ => see("10 % found", matches!(second.verdict, Verdict::Slower)),
         }
-        let wrong = |(rig, place): (usize, honest_lap_core::judge::Places)| {
+        let wrong = |(rig, place): (usize, honest_lap_core::judge::RankRange)| {
             !(place.best..=place.worst).contains(&(rig + 1))
         };
         let number = |rig: &str| rig[1..].parse().expect("a number");

@@ -3,10 +3,10 @@
 //! Runs for about a second on one core of two.
 
 use honest_lap_core::analysis::{Analysis, Question, Way, analyse};
-use honest_lap_core::judge::{Against, Difference, Held, Row, Verdict};
+use honest_lap_core::judge::{Against, Difference, HeldConstant, Row, Verdict};
 use honest_lap_core::lab::{Lab, LapFacts, Records};
 use honest_lap_core::record::{
-    Better, Course, LapHead, LapName, PublishedClaim, Reading, Settings, Study,
+    Better, LapHead, LapName, PublishedClaim, QuantitySummary, Reading, Settings, Study,
 };
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
@@ -55,7 +55,7 @@ fn asked<'l>(lab: &'l Lab, question: &Question) -> Analysis<'l> {
 fn row<'a>(analysis: &'a Analysis<'_>, measure: &str, rig: &str) -> &'a Row {
     let views = analysis.views.iter().filter(|view| view.measure.name == measure);
     let groups = views.flat_map(|view| &view.groups);
-    let rows = groups.filter(|group| matches!(group.held, Held::Variant(_)));
+    let rows = groups.filter(|group| matches!(group.held, HeldConstant::Variant(_)));
     rows.flat_map(|group| &group.rows).find(|row| row.rig == rig).expect("it is there")
 }
 
@@ -213,7 +213,11 @@ fn what_a_rig_lacks_is_told_once_and_mean_power_counts_a_workload_once() {
         .iter()
         .map(|lap| {
             let mut facts = LapFacts::default();
-            let course = Course { mean: watts(lap), most: watts(lap), ..Course::default() };
+            let course = QuantitySummary {
+                mean: watts(lap),
+                most: watts(lap),
+                ..QuantitySummary::default()
+            };
             facts.conditions.sampled.power_w = Some(course);
             facts.conditions.sampled.on_mains = Some(true);
             (lap.name.clone(), Arc::new(facts))

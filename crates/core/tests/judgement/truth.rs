@@ -8,8 +8,8 @@
 //! Runs for about 8 s on one core of two.
 
 use honest_lap_core::judge::{
-    Against, Ask, Assumptions, Difference, Group, Held, Verdict, Weighing, compare, overall,
-    tables, two_way,
+    Against, Ask, Assumptions, Difference, Group, HeldConstant, Verdict, Weighing, compare,
+    overall, tables, two_way,
 };
 use honest_lap_core::record::{LapHead, LapName, SessionName, Settings};
 use honest_lap_core::stat::SplitMix;
@@ -149,14 +149,14 @@ fn differences(group: &Group) -> impl Iterator<Item = &Difference> {
 }
 
 fn across(group: &&Group) -> bool {
-    matches!(group.held, Held::Variant(_))
+    matches!(group.held, HeldConstant::Variant(_))
 }
 
 /// Returns whether a table of equal rigs names a winner or orders any two.
 pub(crate) fn errs(group: &Group) -> bool {
     let count = group.rows.iter().filter(|row| row.places.is_some()).count();
     let ordered =
-        |places: &honest_lap_core::judge::Places| (places.best, places.worst) != (1, count);
+        |places: &honest_lap_core::judge::RankRange| (places.best, places.worst) != (1, count);
     differences(group).any(|difference| difference.verdict.names_a_winner())
         || group.rows.iter().filter_map(|row| row.places.as_ref()).any(ordered)
 }

@@ -71,6 +71,7 @@ impl<'a> Capture<'a> {
 
     /// Reads what is left once the lap has ended; `command` and `folder` are what it was.
     pub(crate) fn finish(mut self, command: &[String], folder: &Path) -> Caught {
+        self.marks.close();
         self.follower.look(self.folder.path(), true);
         let (streams, marks, lobby) =
             (self.follower.streams(), self.marks.look(), self.folder.lobby());
@@ -133,6 +134,10 @@ impl Beside for Capture<'_> {
         let marks = self.marks.look();
         let (over, stands) = self.stands(&marks);
         self.over = over;
+        if over {
+            // The lap is ended next, which may take a while; its pass is not.
+            self.marks.close();
+        }
         if self.looks.is_multiple_of(TOLD_EVERY) {
             (self.tell)(Meanwhile::Frames(stands.as_ref()))?;
         }

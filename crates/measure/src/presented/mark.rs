@@ -9,9 +9,11 @@ use honest_lap_core::frame::{MarkKind, TimedMark};
 use honest_lap_core::record::plain_line;
 use rustix::fs::{OFlags, fcntl_setfl};
 use std::fs::{self, File};
-use std::io::{self, Read, Write};
+use std::io::{self, Read, Seek, Write};
 use std::os::fd::OwnedFd;
+use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 /// No name of a mark is longer.
 const MOST_NAME_CHARS: usize = 80;
@@ -20,8 +22,8 @@ const MOST_NAME_CHARS: usize = 80;
 #[derive(Debug, thiserror::Error)]
 #[non_exhaustive]
 pub enum MarkError {
-    /// There is nothing to set it in.
-    #[error("no lap whose frames are noted is under way in this study")]
+    /// There is nothing to set it in, or nothing any more.
+    #[error("no pass whose frames are noted is under way in this study")]
     NothingUnderWay,
     /// It has no name, or one that would not fit in a line.
     #[error("a mark's name has 1 to {MOST_NAME_CHARS} characters")]
@@ -34,8 +36,10 @@ pub enum MarkError {
     },
 }
 
-/// Sets a mark in the lap under way, and returns what it says; without a name it is the next of
+/// Sets a mark in the pass under way, and returns what it says; without a name it is the next of
 /// begin and end.
+///
+/// * Errors: [`MarkError::NothingUnderWay`] where the pass was over before the mark was written down.
 pub fn set_mark(place: &Place, name: Option<&str>) -> Result<MarkKind, MarkError> {
     let at = now().0;
     let name = name.map(|name| plain_line(name.trim()));
@@ -47,7 +51,14 @@ pub fn set_mark(place: &Place, name: Option<&str>) -> Result<MarkKind, MarkError
         io::ErrorKind::NotFound => MarkError::NothingUnderWay,
         _ => MarkError::Io { source },
     })?;
-    write(&mut file, at, &name.unwrap_or_default()).map_err(|source| MarkError::Io { source })?;
+    let io = |source| MarkError::Io { source };
+    // Held until it is written: the pass cannot end in between.
+    file.lock().map_err(io)?;
+    // The file of a pass that is over has no name any more.
+    if file.metadata().map_err(io)?.nlink() == 0 {
+        return Err(MarkError::NothingUnderWay);
+    }
+    write(&mut file, at, &name.unwrap_or_default()).map_err(io)?;
     let own = read(&place.marks()).into_iter().find(|mark| mark.at == at);
     Ok(own.map_or(MarkKind::Begin, |mark| mark.kind))
 }
@@ -59,7 +70,11 @@ fn write(file: &mut File, at: u64, name: &str) -> io::Result<()> {
 
 /// Returns the marks in the file at `path`, in order of time.
 fn read(path: &Path) -> Vec<TimedMark> {
-    let text = fs::read_to_string(path).unwrap_or_default();
+    parsed(&fs::read_to_string(path).unwrap_or_default())
+}
+
+/// Returns the marks of a file's text, in order of time.
+fn parsed(text: &str) -> Vec<TimedMark> {
     let mut raw: Vec<(u64, String)> = text.lines().filter_map(parse).collect();
     raw.sort();
     resolved(raw)
@@ -90,23 +105,68 @@ impl MarkSignal {
 /// The marks of a lap under way.
 pub(super) struct Marks<'a> {
     path: PathBuf,
+    file: File,
     signal: Option<&'a MarkSignal>,
+    /// All of them, once the pass is over.
+    taken: Option<Vec<TimedMark>>,
 }
+
+/// How long a pass that is over waits for somebody who is setting a mark right now, in steps.
+const WAIT: (u32, Duration) = (50, Duration::from_millis(2));
 
 impl<'a> Marks<'a> {
     /// Begins: from now on marks can be set.
     pub(super) fn begin(place: &Place, signal: Option<&'a MarkSignal>) -> io::Result<Self> {
         let path = place.marks();
-        fs::write(&path, "")?;
+        let file =
+            File::options().read(true).write(true).create(true).truncate(true).open(&path)?;
         if let Some(signal) = signal {
             // What came ahead of the lap is not of it.
             signal.moments();
         }
-        Ok(Self { path, signal })
+        Ok(Self { path, file, signal, taken: None })
+    }
+
+    /// Takes no mark from now on: whoever sets one is told so.
+    pub(super) fn close(&mut self) {
+        if self.taken.is_some() {
+            return;
+        }
+        self.note_signals();
+        let (times, step) = WAIT;
+        for _ in 0..times {
+            // Somebody was stopped in the middle of it: their mark is not waited for any longer.
+            match self.file.try_lock() {
+                Ok(()) => break,
+                Err(_) => std::thread::sleep(step),
+            }
+        }
+        // What stays is cleared with the session.
+        let _ = fs::remove_file(&self.path);
+        self.taken = Some(self.written());
+        let _ = self.file.unlock();
     }
 
     /// Returns the marks so far, in order of time.
     pub(super) fn look(&self) -> Vec<TimedMark> {
+        match &self.taken {
+            Some(taken) => taken.clone(),
+            None => {
+                self.note_signals();
+                self.written()
+            }
+        }
+    }
+
+    fn written(&self) -> Vec<TimedMark> {
+        let mut text = String::new();
+        let mut file = &self.file;
+        // Marks are lost with a disk that cannot be read, and so is the lap, which says so.
+        let _ = file.rewind().and_then(|()| file.read_to_string(&mut text));
+        parsed(&text)
+    }
+
+    fn note_signals(&self) {
         let moments = self.signal.map(MarkSignal::moments).unwrap_or_default();
         if !moments.is_empty()
             && let Ok(mut file) = File::options().append(true).open(&self.path)
@@ -116,14 +176,12 @@ impl<'a> Marks<'a> {
                 let _ = write(&mut file, at, "");
             }
         }
-        read(&self.path)
     }
 }
 
 impl Drop for Marks<'_> {
     fn drop(&mut self) {
-        // What stays is cleared with the session.
-        let _ = fs::remove_file(&self.path);
+        self.close();
     }
 }
 
@@ -179,5 +237,39 @@ mod tests {
         assert_eq!((kinds.len(), marks.look().len()), (4, 4));
         drop(marks);
         assert!(!place.marks().exists());
+    }
+
+    #[test]
+    fn a_pass_that_is_over_takes_no_mark_and_keeps_those_it_has() {
+        let dir = tempfile::tempdir().unwrap();
+        let place = Place::new(dir.path(), Path::new("/bin/lap")).unwrap();
+        fs::create_dir_all(place.marks().parent().unwrap()).unwrap();
+        let (read, signals) = pipe_with(PipeFlags::CLOEXEC).unwrap();
+        let signal = MarkSignal::new(read).unwrap();
+        let mut marks = Marks::begin(&place, Some(&signal)).unwrap();
+        set_mark(&place, Some("the rings")).unwrap();
+        marks.close();
+        assert!(matches!(set_mark(&place, Some("too late")), Err(MarkError::NothingUnderWay)));
+        rustix::io::write(&signals, &7u64.to_ne_bytes()).unwrap();
+        let kinds: Vec<MarkKind> = marks.look().into_iter().map(|mark| mark.kind).collect();
+        assert_eq!(kinds, [MarkKind::Named("the rings".to_owned())]);
+    }
+
+    #[test]
+    fn a_mark_counts_or_is_refused_however_close_to_the_end() {
+        let dir = tempfile::tempdir().unwrap();
+        let place = Place::new(dir.path(), Path::new("/bin/lap")).unwrap();
+        fs::create_dir_all(place.marks().parent().unwrap()).unwrap();
+        for _ in 0..50 {
+            let mut marks = Marks::begin(&place, None).unwrap();
+            let setting = || (0..40).take_while(|_| set_mark(&place, Some("x")).is_ok()).count();
+            let set = std::thread::scope(|scope| {
+                let all: Vec<_> = (0..3).map(|_| scope.spawn(setting)).collect();
+                std::thread::sleep(Duration::from_micros(300));
+                marks.close();
+                all.into_iter().map(|thread| thread.join().unwrap()).sum::<usize>()
+            });
+            assert_eq!(marks.look().len(), set);
+        }
     }
 }

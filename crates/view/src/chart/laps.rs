@@ -10,7 +10,7 @@ use honest_lap_draw::{Paint, curve};
 
 /// What came of a lap.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub enum Came {
+pub enum LapState {
     /// It counts.
     Counted,
     /// A warm-up.
@@ -29,7 +29,7 @@ pub struct LapPoint {
     /// Which variant it is of, counted from 0.
     pub variant: usize,
     /// What came of it.
-    pub came: Came,
+    pub came: LapState,
     /// Whether it is the first of a session, and that session's name.
     pub opens: Option<String>,
 }
@@ -150,7 +150,7 @@ fn shape(variant: usize) -> Shape {
 /// Returns the ends of all values, with room, in the unit that suits them.
 fn values(figure: &LapsFigure) -> ((f64, f64), Option<TimeUnit>) {
     let laps = || figure.panels.iter().flat_map(|panel| &panel.laps);
-    let counts = |lap: &&LapPoint| lap.came != Came::SetAside;
+    let counts = |lap: &&LapPoint| lap.came != LapState::SetAside;
     let any_counts = laps().filter(counts).any(|lap| lap.value.is_some());
     // One lap that was set aside, far off, would flatten all the others.
     let all = || {
@@ -206,8 +206,8 @@ fn laps_of(
         match (scaled, lap.came) {
             (Some(value), came) => {
                 let spot = (at, y.place(value));
-                drawing.mark(spot, shape(lap.variant), hue, came != Came::Counted);
-                if came == Came::SetAside {
+                drawing.mark(spot, shape(lap.variant), hue, came != LapState::Counted);
+                if came == LapState::SetAside {
                     for tilt in [-1.0, 1.0] {
                         let (from, to) = (
                             (spot.0 - 7.0, spot.1 - 7.0 * tilt),
@@ -279,7 +279,7 @@ pub(super) fn example(rigs: &[String], laps: usize, seconds: f64, strips: usize)
     let point = |at: usize| LapPoint {
         value: (at % 11 != 9).then_some(seconds * (1.0 + 0.02 * (at % 5) as f64)),
         variant: at % 2,
-        came: [Came::WarmUp, Came::Counted, Came::Counted, Came::SetAside][at % 4],
+        came: [LapState::WarmUp, LapState::Counted, LapState::Counted, LapState::SetAside][at % 4],
         opens: at.is_multiple_of(6).then(|| format!("{}-{}", rigs[0], at / 6 + 1)),
     };
     let strip = |number: usize| Meanwhile {
@@ -332,7 +332,7 @@ mod tests {
     fn a_lap_that_was_set_aside_far_off_flattens_nothing() {
         let mut figure = example(&["heron".into()], 12, 5.0, 1);
         let before = values(&figure);
-        let aside = figure.panels[0].laps.iter_mut().find(|lap| lap.came == Came::SetAside);
+        let aside = figure.panels[0].laps.iter_mut().find(|lap| lap.came == LapState::SetAside);
         aside.unwrap().value = Some(5_000.0);
         assert_eq!(values(&figure), before);
         assert!(laps(&figure, 1280.0).word_faults().is_empty(), "it stands at the edge");

@@ -18,7 +18,7 @@ mod tail;
 mod worth;
 
 pub use bars::{Bar, BarsFigure, bars};
-pub use laps::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile, laps};
+pub use laps::{LapPoint, LapState, LapsFigure, LapsPanel, Meanwhile, laps};
 pub use loads::{LoadLane, LoadTried, LoadsFigure, loads};
 pub use overview::{OverviewCell, OverviewFigure, OverviewRow, overview};
 pub use passes::{PassPanel, PassesFigure, SLICES, Slice, passes};

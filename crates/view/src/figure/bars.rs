@@ -5,7 +5,7 @@ use crate::chart::{Bar, BarsFigure, Tone};
 use crate::sheet::{Doubted, Scale, among, answer, heading, marked, places, sources};
 use crate::words::{apart_words, ours_words, speed, time_saved, verdict_of, why_not};
 use honest_lap_core::analysis::Published;
-use honest_lap_core::judge::{Against, Ground, Group, Held, Row, Verdict, WorkloadView};
+use honest_lap_core::judge::{Against, Ground, Group, HeldConstant, Row, Verdict, WorkloadView};
 use honest_lap_core::record::{Better, TIME};
 
 /// Returns the figure of one group of `view`, with the doubts about it.
@@ -68,8 +68,8 @@ fn from_elsewhere(published: &Published, scale: &Scale) -> Bar {
 
 fn bar(view: &WorkloadView, group: &Group, row: &Row, doubted: &Doubted<'_>, scale: &Scale) -> Bar {
     let name = match &group.held {
-        Held::Variant(_) => row.rig.clone(),
-        Held::Rigs => format!("{} {}", row.rig, row.settings),
+        HeldConstant::Variant(_) => row.rig.clone(),
+        HeldConstant::Rigs => format!("{} {}", row.rig, row.settings),
     };
     let cell = row.cell.as_ref();
     let interval = cell.and_then(|cell| cell.interval().ok());
@@ -77,7 +77,8 @@ fn bar(view: &WorkloadView, group: &Group, row: &Row, doubted: &Doubted<'_>, sca
     let shown = cell.map(|cell| format!("{} {}", scale.show(cell.typical(), spread), scale.symbol));
     // Variants are sorted rig by rig: the first of each opens its group.
     let first = group.rows.iter().find(|other| other.rig == row.rig);
-    let opens = group.held == Held::Rigs && first.is_some_and(|first| std::ptr::eq(first, row));
+    let opens =
+        group.held == HeldConstant::Rigs && first.is_some_and(|first| std::ptr::eq(first, row));
     Bar {
         name: marked(&name, &doubted.of(row)),
         value: cell.map(|cell| cell.typical()),

@@ -1,9 +1,9 @@
 //! Laps in the order in which they were run, with what the machine did meanwhile.
 
-use crate::chart::{Came, LapPoint, LapsFigure, LapsPanel, Meanwhile};
+use crate::chart::{LapPoint, LapState, LapsFigure, LapsPanel, Meanwhile};
 use crate::words::count;
 use honest_lap_core::lab::AllFacts;
-use honest_lap_core::record::{Conditions, Course, LapHead, Measure, Settings};
+use honest_lap_core::record::{Conditions, LapHead, Measure, QuantitySummary, Settings};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What is read from the conditions of a lap.
@@ -23,7 +23,7 @@ const MEANWHILE: [(&str, f64, Seen); 4] = [
     }),
 ];
 
-fn mean(course: &Option<Course>) -> Option<f64> {
+fn mean(course: &Option<QuantitySummary>) -> Option<f64> {
     course.as_ref().map(|course| course.mean)
 }
 
@@ -75,10 +75,10 @@ fn points(laps: &[&LapHead], measure: &Measure, variants: &[&Settings]) -> Vec<L
         value: lap.yielded(&measure.name),
         variant: variants.iter().position(|v| **v == lap.settings).unwrap_or(0),
         came: match (lap.yielded(&measure.name), &lap.set_aside) {
-            (None, _) => Came::Failed,
-            (_, Some(_)) => Came::SetAside,
-            _ if lap.warm_up => Came::WarmUp,
-            _ => Came::Counted,
+            (None, _) => LapState::Failed,
+            (_, Some(_)) => LapState::SetAside,
+            _ if lap.warm_up => LapState::WarmUp,
+            _ => LapState::Counted,
         },
         opens: opens(place),
     };

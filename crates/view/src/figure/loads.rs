@@ -2,7 +2,7 @@
 
 use crate::chart::{LoadLane, LoadTried, LoadsFigure};
 use crate::words::{count, lap_of};
-use honest_lap_core::capacity::{Searched, Tried, shares};
+use honest_lap_core::capacity::{SearchLap, Searched, shares};
 use honest_lap_core::record::Loads;
 use std::collections::BTreeMap;
 
@@ -23,7 +23,7 @@ pub fn loads(workload: &str, finding: String, searches: &[Searched<'_>]) -> Load
     }
     let lane = |(name, searches): (String, Vec<&Searched<'_>>)| {
         let rule = searches[0].rule;
-        let tried: Vec<Tried> =
+        let tried: Vec<SearchLap> =
             searches.iter().flat_map(|search| &search.laps).map(|(_, tried)| *tried).collect();
         let edges = searches.iter().filter(|search| search.whole).filter_map(|search| search.edge);
         let edge = |edge: honest_lap_core::capacity::Edge| {

@@ -3,7 +3,7 @@
 use crate::chart::{Beside, Level, RateProfileFigure, RateProfilePanel};
 use crate::number::significant;
 use crate::words::listed;
-use honest_lap_core::endurance::{Course, Endured, Stretches};
+use honest_lap_core::endurance::{Endured, RateProfile, Stretches};
 use honest_lap_core::record::{LapName, Quantity, Traces};
 use honest_lap_core::unit::{Nanos, display_span};
 
@@ -82,7 +82,7 @@ pub fn rate_profile(workload: &str, runs: &[EnduranceRun]) -> Option<RateProfile
 }
 
 /// Returns in words how a rate went: `settles at 3.12 still/s, 24 % below its first`.
-pub fn went(course: &Course, unit: &str) -> String {
+pub fn went(course: &RateProfile, unit: &str) -> String {
     let fell = course.fell();
     let level = format!("{} {unit}", significant(course.settled, 3));
     match course.changed {
@@ -129,7 +129,7 @@ fn panel(run: &EnduranceRun, each: f64) -> RateProfilePanel {
     }
 }
 
-fn level(span: (f64, f64), course: &Course, each: f64, ends: bool) -> Level {
+fn level(span: (f64, f64), course: &RateProfile, each: f64, ends: bool) -> Level {
     let interval = (course.interval.low, course.interval.high);
     Level {
         span: (span.0 / each, span.1 / each),

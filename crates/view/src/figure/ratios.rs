@@ -8,7 +8,9 @@ use crate::words::{
     OF_INDEX, entry_words, lap_of, listed, speed, time_saved, verdict_of, verdict_words,
 };
 use honest_lap_core::analysis::{Crossed, Index};
-use honest_lap_core::judge::{Against, Difference, Group, Held, Row, Verdict, WorkloadView};
+use honest_lap_core::judge::{
+    Against, Difference, Group, HeldConstant, Row, Verdict, WorkloadView,
+};
 use honest_lap_core::record::{Measure, TIME};
 use std::collections::BTreeSet;
 
@@ -26,10 +28,10 @@ pub fn index(index: &Index, views: &[WorkloadView], margin: f64) -> RatiosFigure
             let part = views.iter().filter(|view| view.workload == entered.of.workload);
             let part = part.flat_map(|view| view.groups.iter().map(move |group| (view, group)));
             let named = |(view, group): &(&WorkloadView, &Group)| match &group.held {
-                Held::Variant(settings) => {
+                HeldConstant::Variant(settings) => {
                     *settings == entered.of.settings && view.measure.name == entered.of.measure
                 }
-                Held::Rigs => false,
+                HeldConstant::Rigs => false,
             };
             let row = part.filter(named).find_map(|(view, group)| {
                 group.rows.iter().find(|row| row.rig == found.rig).map(|row| (view, row))
@@ -113,7 +115,9 @@ pub fn two_way(setting: &str, crossed: &Crossed, margin: f64) -> RatiosFigure {
 pub fn change(rig: &str, views: &[WorkloadView], changed: &str, margin: f64) -> RatiosFigure {
     let mut rows = Vec::new();
     for view in views {
-        for group in view.groups.iter().filter(|group| matches!(group.held, Held::Variant(_))) {
+        for group in
+            view.groups.iter().filter(|group| matches!(group.held, HeldConstant::Variant(_)))
+        {
             for row in &group.rows {
                 if let Against::Other(difference) = &row.against {
                     let words = verdict_of(&view.measure, difference.verdict);

@@ -96,12 +96,12 @@ pub struct Stand {
 
 /// What any cell of a column shows beside its figure, so that all of them have a place for it.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
-pub struct Places {
+pub struct ColumnMarks {
     pub sign: bool,
     pub doubt: bool,
 }
 
-impl Places {
+impl ColumnMarks {
     /// Returns the places that `cells` need.
     pub fn of<'a>(cells: impl Iterator<Item = &'a Stand>) -> Self {
         cells.fold(Self::default(), |places, cell| Self {
@@ -166,7 +166,7 @@ impl Stand {
     }
 
     /// Returns what stands in a table: the ratio, its sign, and whether it is doubted, in as many places as its column has.
-    pub fn text(&self, places: Places) -> String {
+    pub fn text(&self, places: ColumnMarks) -> String {
         let sign = match (places.sign, self.sign.mark()) {
             (false, _) => String::new(),
             (true, mark) => format!("\u{a0}{mark}").replace(' ', "\u{a0}"),

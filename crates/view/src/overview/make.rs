@@ -4,7 +4,7 @@ use super::{Columns, Line, Overview, Stand};
 use crate::sheet::in_study_order;
 use crate::words::lap_of;
 use honest_lap_core::analysis::{Across, Analysis, Over};
-use honest_lap_core::judge::{Against, Group, Held, Row, WorkloadView};
+use honest_lap_core::judge::{Against, Group, HeldConstant, Row, WorkloadView};
 use honest_lap_core::record::{Settings, Study, TIME};
 use std::collections::{BTreeSet, HashSet};
 
@@ -13,7 +13,7 @@ pub fn overview(study: &Study, analysis: &Analysis<'_>) -> Overview {
     let views = in_study_order(study, &analysis.views);
     let groups =
         || views.iter().flat_map(|view| view.groups.iter().map(move |group| (*view, group)));
-    let of_rigs = groups().any(|(_, group)| matches!(group.held, Held::Variant(_)));
+    let of_rigs = groups().any(|(_, group)| matches!(group.held, HeldConstant::Variant(_)));
     match of_rigs && analysis.question.across != Across::Variants {
         true => of_rigs_side_by_side(study, analysis, groups()),
         false => of_variants_side_by_side(analysis, groups()),
@@ -25,7 +25,7 @@ fn of_rigs_side_by_side<'a>(
     analysis: &Analysis<'_>,
     groups: impl Iterator<Item = (&'a WorkloadView, &'a Group)> + Clone,
 ) -> Overview {
-    let groups = groups.filter(|(_, group)| matches!(group.held, Held::Variant(_)));
+    let groups = groups.filter(|(_, group)| matches!(group.held, HeldConstant::Variant(_)));
     let mut rigs: Vec<&str> = Vec::new();
     for row in groups.clone().flat_map(|(_, group)| &group.rows) {
         if !rigs.contains(&row.rig.as_str()) {
@@ -41,8 +41,8 @@ fn of_rigs_side_by_side<'a>(
     let doubted = Doubted::of(analysis);
     let line = |(view, group): (&WorkloadView, &Group)| {
         let settings = match &group.held {
-            Held::Variant(settings) => settings.clone(),
-            Held::Rigs => Settings::default(),
+            HeldConstant::Variant(settings) => settings.clone(),
+            HeldConstant::Rigs => Settings::default(),
         };
         let cell = |rig: &&str| {
             let row = group.rows.iter().find(|row| row.rig == **rig)?;
@@ -94,7 +94,7 @@ fn of_variants_side_by_side<'a>(
     analysis: &Analysis<'_>,
     groups: impl Iterator<Item = (&'a WorkloadView, &'a Group)> + Clone,
 ) -> Overview {
-    let groups = groups.filter(|(_, group)| matches!(group.held, Held::Rigs));
+    let groups = groups.filter(|(_, group)| matches!(group.held, HeldConstant::Rigs));
     let rows = || groups.clone().flat_map(|(_, group)| &group.rows);
     let rigs: BTreeSet<&str> = rows().map(|row| row.rig.as_str()).collect();
     let bases: HashSet<&Settings> =

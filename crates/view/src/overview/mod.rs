@@ -5,7 +5,7 @@
 mod cell;
 mod make;
 
-pub use cell::{Places, Sign, Stand, signs_words};
+pub use cell::{ColumnMarks, Sign, Stand, signs_words};
 pub use make::overview;
 
 /// A comparison at a glance.

@@ -19,7 +19,7 @@ use crate::sheet::{self, Detail, Doubted, FramedWorkload, Shown, Tables, heading
 use crate::table::{Cell, Column, Format, Group, Layout, Sheet};
 use crate::words;
 use honest_lap_core::capacity::{CAPACITY, Searched};
-use honest_lap_core::judge::{Against, Group as Compared, Held, Row, WorkloadView};
+use honest_lap_core::judge::{Against, Group as Compared, HeldConstant, Row, WorkloadView};
 use honest_lap_core::lab::AllFacts;
 use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::{LapHead, Rig, Study, TIME};
@@ -149,7 +149,7 @@ fn one(drawing: Drawing) -> Block {
 
 /// Returns the rigs side by side, where they do the same work and it is timed.
 fn race(view: &WorkloadView, group: &Compared) -> Option<Race> {
-    if view.measure.name != TIME || group.held == Held::Rigs {
+    if view.measure.name != TIME || group.held == HeldConstant::Rigs {
         return None;
     }
     let comparable = |row: &&Row| row.differs.is_empty();

@@ -149,7 +149,7 @@ fn figures(claim: &Claim, said: &Said) -> Vec<Cell> {
                 Cell::text(&measure.name),
             ]
         }
-        Said::Places { places, among } => {
+        Said::Ranks { places, among } => {
             let range = match places.best == places.worst {
                 true => format!("rank {}", places.best),
                 false => format!("rank {}–{}", places.best, places.worst),
@@ -252,7 +252,7 @@ fn method(all: &[Answered], assume: &Assumptions) -> Vec<String> {
     let mut stands_on = said.clone().map(|part| match &part.said {
         Said::Ratio { difference, .. } => difference.ground == Ground::AssumedSpread,
         Said::Value { assumed, .. } => *assumed,
-        Said::Places { .. } | Said::Nothing(_) => false,
+        Said::Ranks { .. } | Said::Nothing(_) => false,
     });
     if stands_on.any(|assumed| assumed) {
         notes.push(
@@ -263,7 +263,7 @@ fn method(all: &[Answered], assume: &Assumptions) -> Vec<String> {
     let one_day = said.clone().any(|part| match &part.said {
         Said::Ratio { difference, .. } => difference.ground == Ground::ThisSessionOnly,
         Said::Value { one_day, .. } => *one_day,
-        Said::Places { .. } | Said::Nothing(_) => false,
+        Said::Ranks { .. } | Said::Nothing(_) => false,
     });
     if one_day {
         notes.push(

@@ -11,8 +11,8 @@ use honest_lap_core::finding::limit;
 use honest_lap_core::lab::LapFacts;
 use honest_lap_core::record::LapPage;
 use honest_lap_core::record::{
-    Captured, Course, LapBody, LapHead, MeterSum, Outcome, Produced, RecordedPass, Remark, Sampled,
-    Subject, TreeKept, TreeMemory, plain_lines,
+    Captured, LapBody, LapHead, MeterSum, Outcome, Produced, QuantitySummary, RecordedPass, Remark,
+    Sampled, Subject, TreeKept, TreeMemory, plain_lines,
 };
 use honest_lap_core::unit::{Nanos, display_count, display_size, display_span};
 
@@ -251,7 +251,7 @@ fn sampled(seen: &Sampled) -> Vec<Field> {
     let time =
         |span: Option<Nanos>| Cell::or_missing(span, |span| time_cell(span, display_span(span)));
     let text = |text: &Option<String>| Cell::or_missing(text.clone(), Cell::text);
-    let went = |course: Option<Course>, unit: &str| {
+    let went = |course: Option<QuantitySummary>, unit: &str| {
         Cell::or_missing(course, |c| {
             let way = format!(
                 "{} → {}, at most {}",

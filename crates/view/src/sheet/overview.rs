@@ -3,7 +3,7 @@
 use super::carrying::carrying;
 use super::compare::Shown;
 use crate::overview::{
-    Columns, Line, Overview, Places, Sign, Stand, overview as overview_of, signs_words,
+    ColumnMarks, Columns, Line, Overview, Sign, Stand, overview as overview_of, signs_words,
 };
 use crate::table::{Cell, Column, Group, Sheet};
 use crate::words::count;
@@ -87,8 +87,8 @@ fn plain(seen: &Overview) -> Group {
     columns.extend(best.then(|| Column::text("best", "best")));
     let cut = seen.lines.len().saturating_sub(LINES);
     let lines = || seen.index.iter().chain(seen.lines.iter().take(LINES));
-    let places: Vec<Places> = (0..seen.columns.len())
-        .map(|at| Places::of(lines().filter_map(|line| line.cells[at].as_ref())))
+    let places: Vec<ColumnMarks> = (0..seen.columns.len())
+        .map(|at| ColumnMarks::of(lines().filter_map(|line| line.cells[at].as_ref())))
         .collect();
     let row = |line: &Line| {
         let mut cells = vec![Cell::text(&line.name)];
@@ -109,8 +109,8 @@ fn plain(seen: &Overview) -> Group {
 fn turned(seen: &Overview) -> Group {
     let lines: Vec<&Line> = seen.index.iter().chain(&seen.lines).collect();
     let mut columns = vec![Column::text("rig", "")];
-    let places: Vec<Places> =
-        lines.iter().map(|line| Places::of(line.cells.iter().flatten())).collect();
+    let places: Vec<ColumnMarks> =
+        lines.iter().map(|line| ColumnMarks::of(line.cells.iter().flatten())).collect();
     let title = |line: &&Line| Column::figure("stand", line.name.replacen(' ', "\n", 1));
     columns.extend(lines.iter().map(title));
     let row = |at: usize| {
@@ -143,7 +143,7 @@ fn ranked(seen: &Overview) -> Group {
         let index = seen.index.as_ref().and_then(|line| line.cells[at].as_ref());
         vec![
             Cell::text(&seen.columns[at]),
-            stand(index, Places { sign: true, doubt: false }),
+            stand(index, ColumnMarks { sign: true, doubt: false }),
             count(&[Sign::Better, Sign::BetterWithin]),
             count(&[Sign::Worse, Sign::WorseWithin]),
             count(&[Sign::Same, Sign::TooClose]),
@@ -164,7 +164,7 @@ fn by_index(seen: &Overview) -> Vec<usize> {
     order
 }
 
-fn stand(cell: Option<&Stand>, places: Places) -> Cell {
+fn stand(cell: Option<&Stand>, places: ColumnMarks) -> Cell {
     match cell {
         None => Cell::missing().shown(places.none()),
         Some(cell) => Cell::text(cell.text(places)).role(cell.role()),

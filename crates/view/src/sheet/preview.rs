@@ -3,7 +3,7 @@
 use super::time_cell::time_cell;
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::{count, lap_of, lap_time, left_words};
-use honest_lap_core::plan::{Driven, Forecast, PlannedLap, Planner};
+use honest_lap_core::plan::{DoneLap, Forecast, PlannedLap, Planner};
 use honest_lap_core::record::{Goal, Launch, Workload};
 use honest_lap_core::unit::{display_share, display_span};
 
@@ -11,7 +11,7 @@ use honest_lap_core::unit::{display_share, display_span};
 pub fn preview(
     workloads: &[Workload],
     planner: &Planner,
-    driven: &[Driven],
+    driven: &[DoneLap],
     rig: &str,
     seed: u64,
     forecast: &Forecast,

@@ -27,7 +27,7 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
     )];
     let about = &record.about;
     match about.origin {
-        Origin::Driven => lead.push(machine(&record.found)),
+        Origin::Run => lead.push(machine(&record.found)),
         Origin::Entered | Origin::Clocked | Origin::Imported => lead.push(by_hand(about)),
     }
     let room = about.room_c.map(|c| format!("Room at {} °C.", display_number(c)));
@@ -67,7 +67,7 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
         }],
         notes: vec![
             match about.origin {
-                Origin::Driven => {
+                Origin::Run => {
                     format!("Order seeded with {}; run by lap {}.", record.seed, record.tool)
                 }
                 Origin::Entered | Origin::Clocked | Origin::Imported => {
@@ -85,7 +85,7 @@ fn by_hand(about: &SessionAbout) -> String {
     let how = match about.origin {
         Origin::Clocked => "Timed by hand with the tool's stopwatch",
         Origin::Imported => "Captured elsewhere and imported from logs",
-        Origin::Entered | Origin::Driven => "Read by hand",
+        Origin::Entered | Origin::Run => "Read by hand",
     };
     let who = about.reader.as_ref().map(|who| format!(" by {who}")).unwrap_or_default();
     let from = about.source.as_ref().map(|from| format!(", from {from}")).unwrap_or_default();

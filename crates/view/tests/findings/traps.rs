@@ -6,11 +6,11 @@
 
 use honest_lap_core::analysis::{Question, analyse};
 use honest_lap_core::judge::{Refusal, Verdict};
-use honest_lap_core::lab::{self, AllFacts, INPUT, LapFacts, Records, Sitting};
+use honest_lap_core::lab::{self, AllFacts, INPUT, LabSession, LapFacts, Records};
 use honest_lap_core::record::{
-    Against, Better, Course, Cut, Digest, LapHead, LapName, Launch, Outcome, Pass, Produced,
-    PublishedClaim, Reading, Rig, RigFound, SessionAbout, SessionName, SessionRecord, Settings,
-    Study, Task, TaskForm, Template, VersionLine,
+    Against, Better, Cut, Digest, LapHead, LapName, Launch, Outcome, Pass, Produced,
+    PublishedClaim, QuantitySummary, Reading, Rig, RigFound, SessionAbout, SessionName,
+    SessionRecord, Settings, Study, Task, TaskForm, Template, VersionLine,
 };
 use honest_lap_core::unit::Nanos;
 use honest_lap_view::words::caution_words;
@@ -29,7 +29,7 @@ struct Lab {
     laps: Vec<LapHead>,
     facts: AllFacts,
     versions: Vec<(SessionName, VersionLine)>,
-    sittings: Vec<Sitting>,
+    sittings: Vec<LabSession>,
     study: Study,
 }
 
@@ -71,7 +71,7 @@ impl Lab {
                     ..RigFound::default()
                 };
                 let age = Some(Nanos::from_seconds(u64::from(10 - day) * DAY));
-                lab.sittings.push(Sitting { name: session, found, age, day: None });
+                lab.sittings.push(LabSession { name: session, found, age, day: None });
             }
         }
         lab
@@ -145,7 +145,7 @@ impl Lab {
             let of = self.versions.iter().filter(|(session, _)| session == name);
             of.map(|(_, line)| line.clone()).collect()
         };
-        let session = |session: &Sitting| {
+        let session = |session: &LabSession| {
             let record = SessionRecord {
                 name: session.name.clone(),
                 started: String::new(),
@@ -189,8 +189,9 @@ impl Lab {
 
 fn facts(lap: &LapHead) -> LapFacts {
     let mut facts = LapFacts::default();
-    let steady =
-        |value| Some(Course { first: value, last: value, least: value, most: value, mean: value });
+    let steady = |value| {
+        Some(QuantitySummary { first: value, last: value, least: value, most: value, mean: value })
+    };
     let sampled = &mut facts.conditions.sampled;
     sampled.cores_busy = Some(7.8);
     sampled.clock_mhz = steady(4_200.0);

@@ -4,8 +4,8 @@ use super::screen::{From, Screen};
 use crate::error::CmdError;
 use crate::hand_search::HandSearch;
 use crate::study_file::OpenStudy;
-use honest_lap_core::capacity::Tried;
-use honest_lap_core::record::Came;
+use honest_lap_core::capacity::SearchLap;
+use honest_lap_core::record::LoadOutcome;
 use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::Logbook;
 use honest_lap_measure::Key;
@@ -34,9 +34,9 @@ pub fn run(
                 screen.show(format!("try {load}"));
                 continue;
             }
-            Key::Pressed(b'h', _) => Came::Held,
-            Key::Pressed(b's', _) => Came::Strained,
-            Key::Pressed(b'b', _) => Came::Broke,
+            Key::Pressed(b'h', _) => LoadOutcome::Held,
+            Key::Pressed(b's', _) => LoadOutcome::Strained,
+            Key::Pressed(b'b', _) => LoadOutcome::Broke,
             Key::Pressed(b'v', _) => {
                 if screen.void_last(logbook)? {
                     search.tried.pop();
@@ -51,7 +51,7 @@ pub fn run(
         let name = screen.write(&lap, logbook)?;
         screen.say(Role::Plain, &format!("{name}  {load} {}", came.word()));
         screen.last = Some(name);
-        search.tried.push(Tried { at: place, came });
+        search.tried.push(SearchLap { at: place, came });
     }
     let next = format!("the edge is known: lap compare {}", screen.workload.name);
     screen.say(Role::Quiet, &next);

@@ -6,7 +6,7 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::hand_search::HandSearch;
 use crate::study_file::OpenStudy;
-use honest_lap_core::record::{Came, Loads, Origin, SessionAbout};
+use honest_lap_core::record::{LoadOutcome, Loads, Origin, SessionAbout};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::table::Role;
 
@@ -43,9 +43,9 @@ pub fn record(
     };
     known_rig(rig, args.new_rig, &open.study, existing)?;
     let came = match (args.held, args.strained) {
-        (true, _) => Came::Held,
-        (_, true) => Came::Strained,
-        _ => Came::Broke,
+        (true, _) => LoadOutcome::Held,
+        (_, true) => LoadOutcome::Strained,
+        _ => LoadOutcome::Broke,
     };
     let about = SessionAbout {
         origin: Origin::Entered,

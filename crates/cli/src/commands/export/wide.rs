@@ -5,7 +5,7 @@ use crate::error::CmdError;
 use crate::lab::read_lab;
 use crate::study_file::OpenStudy;
 use honest_lap_core::analysis::{Question, analyse};
-use honest_lap_core::judge::{Group, Held, WorkloadView};
+use honest_lap_core::judge::{Group, HeldConstant, WorkloadView};
 use honest_lap_core::record::SECONDS;
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::{Column, Field, Holds};
@@ -31,7 +31,7 @@ pub fn wide(open: &OpenStudy, logbook: &Logbook, ctx: &Ctx) -> Result<Wide, CmdE
     let views = in_study_order(study, &analysis.views);
     let groups = views.iter().flat_map(|view| view.groups.iter().map(move |group| (view, group)));
     let across: Vec<_> =
-        groups.filter(|(_, group)| matches!(group.held, Held::Variant(_))).collect();
+        groups.filter(|(_, group)| matches!(group.held, HeldConstant::Variant(_))).collect();
     for (view, group) in &across {
         let name = heading(view, group);
         let unit = &view.measure.unit;

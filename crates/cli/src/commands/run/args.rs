@@ -1,6 +1,7 @@
 //! The options of `lap run`.
 
 use crate::args::{FormatArg, OutputArgs};
+use crate::lock::IfTaken;
 use honest_lap_core::record::Goal;
 use honest_lap_core::unit::{Nanos, parse_celsius, parse_share, parse_span};
 use std::path::PathBuf;
@@ -13,7 +14,8 @@ use std::path::PathBuf;
                         lap run --rig heron,wren        run these rigs from here: the study says how to reach them\n  \
                         lap run --until 1%              end early once every figure is known to 1 %\n  lap run --budget 2h             run what is least certain, for two hours\n  \
                         lap run --retest                run what would resolve the doubts about this rig\n  \
-                        lap run --resume                go on where an interrupted run stood"
+                        lap run --resume                go on where an interrupted run stood\n  \
+                        lap run --wait                  begin once the session that has this machine has ended"
 )]
 pub struct RunArgs {
     /// Workloads to run; all of them if left out
@@ -77,6 +79,9 @@ pub struct RunArgs {
     /// Do not watch the machine while laps run
     #[arg(long)]
     pub(super) unwatched: bool,
+    /// Wait where another session has the machine, and begin when that has ended
+    #[arg(long, conflicts_with = "preview")]
+    pub(super) wait: bool,
     /// Say what would be run, in which order, and how long it should take; run nothing
     #[arg(long)]
     pub(super) preview: bool,
@@ -134,6 +139,7 @@ impl RunArgs {
             remark: None,
             machine_root: None,
             unwatched: false,
+            wait: false,
             preview: false,
             brief: true,
             output: OutputArgs { format: FormatArg::Text },
@@ -143,6 +149,11 @@ impl RunArgs {
     /// Returns them with another machine's sensors, and what is to be said of the session.
     pub fn on(self, machine: PathBuf, remark: &str) -> Self {
         Self { machine_root: Some(machine), remark: Some(remark.to_owned()), ..self }
+    }
+
+    /// Returns what is done where another session has the machine.
+    pub(super) fn if_taken(&self) -> IfTaken {
+        if self.wait { IfTaken::Wait } else { IfTaken::Refuse }
     }
 
     pub(super) fn goal(&self) -> Goal {

@@ -6,7 +6,7 @@ use super::session::Session;
 use super::{resume, retest};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lock;
+use crate::lock::{self, IfTaken};
 use crate::mark_signal::mark_on_signal;
 use crate::rig_name::{Known, rig_name};
 use crate::stop_signals::stop_on_signals;
@@ -34,7 +34,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
     // What a killed session left is corrected before anything is read that depends on it.
     let _locks = match args.preview {
         true => None,
-        false => Some(take_over(&place, open, ctx)?),
+        false => Some(take_over(&place, args.if_taken(), open, ctx)?),
     };
     let existing = match open.logbook().exists() {
         true => Some(Logbook::open(&open.logbook())?),
@@ -127,8 +127,13 @@ fn check_battery(workloads: &[Workload], machine: &Machine) -> Result<(), CmdErr
 }
 
 /// Takes the machine and the study, and writes down what a killed session left undone.
-fn take_over(place: &Place, open: &OpenStudy, ctx: &Ctx) -> Result<lock::Locks, CmdError> {
-    let locks = lock::take(place)?;
+fn take_over(
+    place: &Place,
+    if_taken: IfTaken,
+    open: &OpenStudy,
+    ctx: &Ctx,
+) -> Result<lock::Locks, CmdError> {
+    let locks = lock::take(place, if_taken)?;
     if open.logbook().exists() {
         let mut logbook = open.logbook_to_write(ctx)?;
         lock::recover(place, &mut logbook, ctx)?;

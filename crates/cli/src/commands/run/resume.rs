@@ -2,8 +2,8 @@
 
 use crate::error::CmdError;
 use crate::study_file::OpenStudy;
-use honest_lap_core::capacity::{self, Tried, next_load};
-use honest_lap_core::plan::{Driven, Part, PlannedLap, Planner};
+use honest_lap_core::capacity::{self, SearchLap, next_load};
+use honest_lap_core::plan::{DoneLap, Part, PlannedLap, Planner};
 use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::{Campaign, CampaignPart, LapHead, Outcome, SessionName, Workload};
 use honest_lap_core::unit::Nanos;
@@ -22,9 +22,9 @@ pub struct Resumed {
     /// Its workloads, as the study writes them now; their tasks are the same as then.
     pub workloads: Vec<Workload>,
     /// The laps that are dealt with.
-    pub driven: Vec<Driven>,
+    pub driven: Vec<DoneLap>,
     /// What was tried in searches that are not over, by their place in the order.
-    pub tried: BTreeMap<usize, Vec<Tried>>,
+    pub tried: BTreeMap<usize, Vec<SearchLap>>,
     /// Every lap of it that was run, as planned.
     pub places: Vec<PlannedLap>,
     /// The number of its last lap.
@@ -113,8 +113,8 @@ fn standing(
 ) -> Result<Resumed, CmdError> {
     let parts: Vec<Part> = campaign.parts.iter().map(CampaignPart::part).collect();
     let mut planner = Planner::new(parts, campaign.goal, page.record.seed);
-    let (mut driven, mut places) = (Vec::<Driven>::new(), Vec::new());
-    let mut tried: BTreeMap<usize, Vec<Tried>> = BTreeMap::new();
+    let (mut driven, mut places) = (Vec::<DoneLap>::new(), Vec::new());
+    let mut tried: BTreeMap<usize, Vec<SearchLap>> = BTreeMap::new();
     for lap in laps {
         let part = campaign.parts.iter().position(|part| part.workload == lap.workload);
         let planned = part.and_then(|part| {
@@ -136,14 +136,14 @@ fn standing(
         let undone = matches!(lap.outcome, Outcome::Interrupted | Outcome::Lost);
         if !(undone || failed && again) {
             driven.retain(|known| known.place != place);
-            driven.push(Driven { place, failed, time: lap.counted() });
+            driven.push(DoneLap { place, failed, time: lap.counted() });
         }
     }
     tried.retain(|&place, tried| {
         let rule = workloads[planner.order()[place].part].task.kind.load();
         let open = rule.is_some_and(|rule| next_load(&rule.search(None), tried).is_some());
         if !open {
-            driven.push(Driven { place, failed: false, time: None });
+            driven.push(DoneLap { place, failed: false, time: None });
         }
         open
     });

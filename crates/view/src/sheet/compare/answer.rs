@@ -1,17 +1,17 @@
 //! What a group's verdicts say, in a sentence.
 
 use crate::words::{listed, listed_in_short, verdict_of};
-use honest_lap_core::judge::{Against, Group, Held, Row, Verdict};
+use honest_lap_core::judge::{Against, Group, HeldConstant, Row, Verdict};
 use honest_lap_core::record::Measure;
 
 /// Returns what the group's verdicts say, in a sentence; rigs of which the same is said share one.
 pub fn answer(group: &Group, measure: &Measure) -> Vec<String> {
     match &group.held {
-        Held::Variant(_) => {
+        HeldConstant::Variant(_) => {
             let said = said(group.rows.iter(), measure, |row| row.rig.clone());
             said.map(|said| format!("Against {said}.")).into_iter().collect()
         }
-        Held::Rigs => {
+        HeldConstant::Rigs => {
             let mut all: Vec<(String, Vec<String>)> = Vec::new();
             for rows in group.rows.chunk_by(|a, b| a.rig == b.rig) {
                 let rig = rows[0].rig.clone();

@@ -1,7 +1,7 @@
 //! What groups of a comparison are called, and in which order they come.
 
 use crate::words::lap_of;
-use honest_lap_core::judge::{Group, Held, WorkloadView};
+use honest_lap_core::judge::{Group, HeldConstant, WorkloadView};
 use honest_lap_core::record::{Study, TIME};
 
 /// Returns the workloads as the study lists them; those it no longer has come last.
@@ -21,8 +21,8 @@ pub fn heading(view: &WorkloadView, group: &Group) -> String {
         false => format!("{} · {}", view.workload, view.measure.name),
     };
     match &group.held {
-        Held::Variant(settings) => lap_of(&of, settings),
-        Held::Rigs => format!("{of}: the variants on each rig"),
+        HeldConstant::Variant(settings) => lap_of(&of, settings),
+        HeldConstant::Rigs => format!("{of}: the variants on each rig"),
     }
 }
 

@@ -9,7 +9,7 @@ use honest_lap_core::analysis::Analysis;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance::{HOURS, RATE};
 use honest_lap_core::judge::{
-    Against, AssumedSpread, Counts, Ground, Group, Held, Row, WorkloadView,
+    Against, AssumedSpread, Counts, Ground, Group, HeldConstant, Row, WorkloadView,
 };
 use honest_lap_core::record::{LapHead, Settings};
 use honest_lap_core::unit::display_share;
@@ -18,8 +18,8 @@ use std::collections::BTreeMap;
 /// Returns what a reader must know of single rows: laps left out, and what would resolve it.
 pub(super) fn notes(group: &Group) -> Vec<String> {
     let name = |row: &Row| match &group.held {
-        Held::Variant(_) => row.rig.clone(),
-        Held::Rigs => format!("{} {}", row.rig, row.settings),
+        HeldConstant::Variant(_) => row.rig.clone(),
+        HeldConstant::Rigs => format!("{} {}", row.rig, row.settings),
     };
     // What is said of several rows is said once.
     let mut said: Vec<(String, Vec<String>)> = Vec::new();

@@ -21,7 +21,8 @@ use honest_lap_core::analysis::Published;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{
-    Against, Cell as Sum, Group, Held, Places, Plain, Refusal, Row, Verdict, WorkloadView,
+    Against, Cell as Sum, Group, HeldConstant, Plain, RankRange, Refusal, Row, Verdict,
+    WorkloadView,
 };
 use honest_lap_core::record::{Measure, Study, TIME, Work};
 use std::collections::BTreeSet;
@@ -137,7 +138,7 @@ fn table(
     doubted: &Doubted<'_>,
     detail: Detail<'_>,
 ) -> Table {
-    let across_rigs = matches!(group.held, Held::Variant(_));
+    let across_rigs = matches!(group.held, HeldConstant::Variant(_));
     let time = view.measure.name == TIME;
     let scale = Scale::of(view, &group.rows);
     // A rate is of the whole lap's time.
@@ -202,7 +203,7 @@ fn neighbours<'a>(all: Vec<(usize, Line<'a>)>, group: &Group, rig: Option<&str>)
 }
 
 /// Returns the ranks that a row may have: `2`, or `2–4` where the laps do not tell.
-fn rank_words(places: Places) -> String {
+fn rank_words(places: RankRange) -> String {
     match places.best == places.worst {
         true => places.best.to_string(),
         false => format!("{}–{}", places.best, places.worst),

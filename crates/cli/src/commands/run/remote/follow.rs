@@ -38,7 +38,7 @@ pub enum Event {
     /// Lines that the run there said.
     Output(Vec<u8>),
     /// Laps came home, into the rig's file.
-    Came,
+    LapsArrived,
     /// The run has ended, with that status; `None` where it was cut off.
     Ended(Option<u8>),
     /// The connection was lost; the rig is reached again in this time.
@@ -158,7 +158,7 @@ impl Follow {
             tell(match message {
                 Message::Laps => {
                     self.add(&laps)?;
-                    Event::Came
+                    Event::LapsArrived
                 }
                 Message::UnderWay(note) => match serde_json::from_slice(&note) {
                     Ok(under_way) => Event::UnderWay(Box::new(under_way)),

@@ -13,6 +13,9 @@ pub fn order(args: &RunArgs, rig: &str, mark: &str, resumed: Option<&str>) -> Or
     if args.unwatched {
         common.push("--unwatched".to_owned());
     }
+    if args.wait {
+        common.push("--wait".to_owned());
+    }
     let mut resume = common.clone();
     resume.push("--resume".to_owned());
     let mut run = common;
@@ -66,5 +69,8 @@ mod tests {
         let resumed = RunArgs { workloads: Vec::new(), laps: None, ..RunArgs::as_rig("x", &[], 1) };
         let said = order(&resumed, "x", "m", Some("x-3"));
         assert_eq!(said.run.join(" "), "run --study study --rig x --sent m --resume=x-3");
+        let waits = order(&RunArgs { wait: true, ..resumed }, "x", "m", None);
+        assert_eq!(waits.run.join(" "), "run --study study --rig x --sent m --wait");
+        assert_eq!(waits.resume.join(" "), "run --study study --rig x --sent m --wait --resume");
     }
 }

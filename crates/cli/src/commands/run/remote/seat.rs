@@ -127,7 +127,10 @@ impl Seat<'_> {
         }
         rig.heard = Instant::now();
         rig.disconnected = None;
-        if matches!(event, Event::UnderWay(_) | Event::Output(_) | Event::Came | Event::Alive) {
+        if matches!(
+            event,
+            Event::UnderWay(_) | Event::Output(_) | Event::LapsArrived | Event::Alive
+        ) {
             rig.heard_any = true;
             if !rig.away.arrived {
                 rig.away.arrived = true;
@@ -168,7 +171,7 @@ impl Seat<'_> {
                     self.screen.say(at, role, line);
                 }
             }
-            Event::Came => rig.came = true,
+            Event::LapsArrived => rig.came = true,
             Event::Ended(status) => self.ended(at, status)?,
             Event::Retry(_) if rig.stage == Stage::Collected => {}
             Event::Retry(wait) => {

@@ -6,7 +6,7 @@ use serde::{Deserialize, Serialize};
 
 /// How a rate went.
 #[derive(Clone, Debug, PartialEq, Serialize, Deserialize)]
-pub struct Course {
+pub struct RateProfile {
     /// When its start-up was over, where it had one: a level that lasted for a moment only. It is in no rate.
     pub start_up: Option<f64>,
     /// The rate of the first minutes: ahead of the first change, or of all where there is none.
@@ -27,14 +27,14 @@ pub struct Course {
     pub falling: Option<f64>,
 }
 
-impl Course {
+impl RateProfile {
     /// Returns how far it fell from the first minutes to where it settled, as a share; a rise is negative.
     pub fn fell(&self) -> f64 {
         1.0 - self.settled / self.first
     }
 }
 
-/// Values below which nothing is said of a course.
+/// Values below which nothing is said of a rate.
 pub const LEAST: usize = 20;
 /// The fewest values on either side of a change.
 const SIDE: usize = 5;
@@ -53,7 +53,7 @@ const WIDTHS: [f64; 4] = [0.0, 0.04, 0.08, 0.16];
 /// A fall over them that is worth a word.
 const WORTH: f64 = 0.01;
 
-/// Returns the course of `rates`, measured at `moments`; `None` below 20 values, or where one is not above 0.
+/// Returns how `rates` went, measured at `moments`; `None` below 20 values, or where one is not above 0.
 ///
 /// ```text
 /// y = ln rate       z(k) = |mean y(..k) − mean y(k..)| / (σ·√(1/k + 1/(n − k)))       k* = argmax z
@@ -66,7 +66,7 @@ const WORTH: f64 = 0.01;
 /// * Shape: n moments ascending, n rates; O(n · changes). Units: rates in any, moments in any.
 /// * Source: Hinkley (1970), <https://doi.org/10.1093/biomet/57.1.1>, for the split; Scott and Knott (1974),
 ///   <https://doi.org/10.2307/2529204>, for splitting again; Bonferroni over the places.
-pub fn course(moments: &[f64], rates: &[f64]) -> Option<Course> {
+pub fn rate_profile(moments: &[f64], rates: &[f64]) -> Option<RateProfile> {
     let n = rates.len();
     if n < LEAST || moments.len() != n || rates.iter().any(|rate| rate.is_nan() || *rate <= 0.0) {
         return None;
@@ -89,7 +89,7 @@ pub fn course(moments: &[f64], rates: &[f64]) -> Option<Course> {
     let deviation = standard_deviation(tail).ok()?;
     let effective = (tail.len() as f64 / inflation(&residuals(tail, 0))).max(2.0);
     let half = t_quantile(0.975, effective - 1.0).ok()? * deviation / effective.sqrt();
-    Some(Course {
+    Some(RateProfile {
         start_up: start_up.map(|at| moments[at]),
         first: mean(&logs[begin..first.unwrap_or(n)]).ok()?.exp(),
         settled: level.exp(),
@@ -236,11 +236,11 @@ mod tests {
             let (noise, fall) = (0.005 + 0.025 * random.unit(), 0.30 * random.unit());
             let moment = 7_200.0 * (0.1 + 0.7 * random.unit());
             let (at, rates) = series(noise, moment, fall, &mut random);
-            let found = course(&at, &rates).unwrap();
+            let found = rate_profile(&at, &rates).unwrap();
             timed += u32::from((found.since / moment - 1.0).abs() < 0.1);
             levelled += u32::from((found.settled / (60.0 * (1.0 - fall)) - 1.0).abs() < 0.01);
             let (at, rates) = series(noise, 0.0, 0.0, &mut random);
-            let steady = course(&at, &rates).unwrap();
+            let steady = rate_profile(&at, &rates).unwrap();
             claimed += u32::from(steady.changed.is_some() || steady.falling.is_some());
         }
         println!(
@@ -262,7 +262,7 @@ mod tests {
             };
             let rates: Vec<f64> = (0..300).map(|_| next()).collect();
             let at: Vec<f64> = (0..300).map(f64::from).collect();
-            claimed += u32::from(course(&at, &rates).unwrap().changed.is_some());
+            claimed += u32::from(rate_profile(&at, &rates).unwrap().changed.is_some());
         }
         assert!(claimed <= 15, "{claimed} of 300");
     }
@@ -287,7 +287,7 @@ mod tests {
                 };
                 let rates: Vec<f64> = (0..n).map(|_| next()).collect();
                 let at: Vec<f64> = (0..n).map(f64::from).collect();
-                let found = course(&at, &rates).unwrap();
+                let found = rate_profile(&at, &rates).unwrap();
                 changed += u32::from(found.changed.is_some());
                 falling += u32::from(found.falling.is_some());
             }
@@ -302,21 +302,21 @@ mod tests {
         let wobble = |place: usize| 1.0 + 0.002 * ((place * 37 % 11) as f64 - 5.0);
         let steps = |place: usize| [100.0, 90.0, 80.0][place / 100] * wobble(place);
         let rates: Vec<f64> = (0..300).map(steps).collect();
-        let found = course(&at, &rates).unwrap();
+        let found = rate_profile(&at, &rates).unwrap();
         assert_eq!((found.changed, found.since), (Some(100.0), 200.0));
         assert!((found.fell() - 0.2).abs() < 0.01 && !found.late, "{found:?}");
         assert_eq!(found.falling, None);
         let slope: Vec<f64> =
             (0..300).map(|p| 100.0 * (1.0 - 0.001 * p as f64) * wobble(p)).collect();
-        let found = course(&at, &slope).unwrap();
+        let found = rate_profile(&at, &slope).unwrap();
         let lately = 1.0 - 0.701 / 0.82;
         assert!((found.falling.unwrap() - lately).abs() < 0.01, "{found:?}");
         // A step within the last values is a step, and a warm machine that gets faster is no fall.
         let late = |place: usize| if place < 230 { 100.0 } else { 80.0 };
         let late: Vec<f64> = (0..300).map(|p| late(p) * wobble(p)).collect();
-        assert_eq!(course(&at, &late).unwrap().falling, None);
+        assert_eq!(rate_profile(&at, &late).unwrap().falling, None);
         let rise: Vec<f64> = slope.iter().rev().copied().collect();
-        assert_eq!(course(&at, &rise).unwrap().falling, None);
+        assert_eq!(rate_profile(&at, &rise).unwrap().falling, None);
     }
 
     #[test]
@@ -333,24 +333,24 @@ mod tests {
             }
         };
         let rates: Vec<f64> = (0..600).map(|place| steps(place) * wobble(place)).collect();
-        let found = course(&at, &rates).unwrap();
+        let found = rate_profile(&at, &rates).unwrap();
         assert_eq!((found.start_up, found.changed, found.since), (Some(8.0), Some(300.0), 300.0));
         assert!((found.fell() - 0.2).abs() < 0.002, "{found:?}");
         // What is no moment of the whole is a level.
-        let found = course(&at[..300], &rates[..300]).unwrap();
+        let found = rate_profile(&at[..300], &rates[..300]).unwrap();
         assert_eq!((found.changed, found.start_up), (Some(8.0), None), "8 of 300");
         let short: Vec<f64> = (0..600).map(|place| steps(place.min(299)) * wobble(place)).collect();
-        let found = course(&at, &short).unwrap();
+        let found = rate_profile(&at, &short).unwrap();
         assert_eq!((found.changed, found.start_up, found.fell()), (None, Some(8.0), 0.0));
     }
 
     #[test]
     fn a_constant_rate_divides_by_nothing_and_few_values_say_nothing() {
         let at: Vec<f64> = (0..30).map(f64::from).collect();
-        let found = course(&at, &[50.0; 30]).unwrap();
+        let found = rate_profile(&at, &[50.0; 30]).unwrap();
         assert_eq!((found.changed, found.falling, found.fell()), (None, None, 0.0));
         assert!((found.interval.high / found.interval.low - 1.0).abs() < 1e-9, "{found:?}");
-        assert_eq!(course(&at[..19], &[50.0; 19]), None);
-        assert_eq!(course(&at, &[0.0; 30]), None);
+        assert_eq!(rate_profile(&at[..19], &[50.0; 19]), None);
+        assert_eq!(rate_profile(&at, &[0.0; 30]), None);
     }
 }

@@ -1,20 +1,20 @@
 //! Laps of a search: what came of each load, and whether the loads are in order.
 
-use crate::record::Came;
+use crate::record::LoadOutcome;
 
 /// A lap of a search.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
-pub struct Tried {
+pub struct SearchLap {
     /// The load's place among the steps, from 0.
     pub at: usize,
     /// What came of it.
-    pub came: Came,
+    pub came: LoadOutcome,
 }
 
-impl Tried {
+impl SearchLap {
     /// Returns whether it held; what is strained does not.
     pub fn held(self) -> bool {
-        self.came == Came::Held
+        self.came == LoadOutcome::Held
     }
 }
 
@@ -39,7 +39,7 @@ impl Share {
 }
 
 /// Returns how often each load that was tried held, smallest first.
-pub fn shares(tried: &[Tried]) -> Vec<Share> {
+pub fn shares(tried: &[SearchLap]) -> Vec<Share> {
     let mut places: Vec<usize> = tried.iter().map(|lap| lap.at).collect();
     places.sort_unstable();
     places.dedup();
@@ -47,7 +47,7 @@ pub fn shares(tried: &[Tried]) -> Vec<Share> {
         let count =
             |came| tried.iter().filter(|lap| lap.at == at && lap.came == came).count() as u32;
         let (held, strained, broke) =
-            (count(Came::Held), count(Came::Strained), count(Came::Broke));
+            (count(LoadOutcome::Held), count(LoadOutcome::Strained), count(LoadOutcome::Broke));
         Share { at, held, strained, broke }
     };
     places.into_iter().map(of).collect()
@@ -57,23 +57,23 @@ pub fn shares(tried: &[Tried]) -> Vec<Share> {
 pub(super) mod tests {
     use super::*;
 
-    pub(in super::super) fn tried(laps: &[(usize, bool)]) -> Vec<Tried> {
-        let came = |held: bool| if held { Came::Held } else { Came::Broke };
-        laps.iter().map(|&(at, held)| Tried { at, came: came(held) }).collect()
+    pub(in super::super) fn tried(laps: &[(usize, bool)]) -> Vec<SearchLap> {
+        let came = |held: bool| if held { LoadOutcome::Held } else { LoadOutcome::Broke };
+        laps.iter().map(|&(at, held)| SearchLap { at, came: came(held) }).collect()
     }
 
     #[test]
     fn loads_are_counted_by_what_came_of_them() {
         let mut laps = tried(&[(4, true), (4, false), (2, true)]);
-        laps.push(Tried { at: 4, came: Came::Strained });
+        laps.push(SearchLap { at: 4, came: LoadOutcome::Strained });
         let two = Share { at: 2, held: 1, strained: 0, broke: 0 };
         let four = Share { at: 4, held: 1, strained: 1, broke: 1 };
         assert_eq!(shares(&laps), [two, four]);
         assert_eq!(four.laps(), 3);
         assert!(
-            [Came::Held, Came::Strained, Came::Broke]
+            [LoadOutcome::Held, LoadOutcome::Strained, LoadOutcome::Broke]
                 .iter()
-                .all(|came| Came::from_word(came.word()) == Some(*came))
+                .all(|came| LoadOutcome::from_word(came.word()) == Some(*came))
         );
     }
 }
