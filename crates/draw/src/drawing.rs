@@ -170,10 +170,8 @@ impl Drawing {
 
     /// Draws the outline of a rectangle, on paper.
     pub fn frame(&mut self, x: f64, y: f64, width: f64, height: f64, stroke: Stroke) {
-        self.rect(x, y, width, height, Paint::Paper);
-        let mut outline = corners(x, y, width, height).to_vec();
-        outline.extend([(x, y), (x + width, y)]);
-        self.curve(&outline, stroke);
+        let (points, fill) = (corners(x, y, width, height).to_vec(), Paint::Paper);
+        self.items.push(Item::Area { points, fill, opacity: 1.0, edge: Some(stroke) });
     }
 
     pub fn line(&mut self, from: (f64, f64), to: (f64, f64), stroke: Stroke) {

@@ -199,27 +199,27 @@ fn laps_of(
             free = at + 3.0 + small.width(session) + 6.0;
         }
     }
-    for (place, lap) in panel.laps.iter().enumerate() {
-        let at = x.place(place as f64) + step / 2.0;
-        let hue = curve(lap.variant).0;
-        let scaled = lap.value.map(|value| unit.map_or(value, |unit| unit.value(value)));
-        match (scaled, lap.came) {
-            (Some(value), came) => {
-                let spot = (at, y.place(value));
-                drawing.mark(spot, shape(lap.variant), hue, came != LapState::Counted);
-                if came == LapState::SetAside {
-                    for tilt in [-1.0, 1.0] {
-                        let (from, to) = (
-                            (spot.0 - 7.0, spot.1 - 7.0 * tilt),
-                            (spot.0 + 7.0, spot.1 + 7.0 * tilt),
-                        );
-                        drawing.line(from, to, Stroke::line(Paint::Ink, 1.4));
-                    }
-                }
+    let spot = |place: usize, value: f64| {
+        let value = unit.map_or(value, |unit| unit.value(value));
+        (x.place(place as f64) + step / 2.0, y.place(value))
+    };
+    // Variant by variant, those that count on top: what is drawn alike is written down once.
+    let mut laps: Vec<(usize, &LapPoint)> = panel.laps.iter().enumerate().collect();
+    laps.sort_by_key(|(_, lap)| (lap.came == LapState::Counted, lap.variant));
+    for &(place, lap) in &laps {
+        let (hue, hollow) = (curve(lap.variant).0, lap.came != LapState::Counted);
+        match lap.value {
+            Some(value) => drawing.mark(spot(place, value), shape(lap.variant), hue, hollow),
+            None => {
+                let at = (x.place(place as f64) + step / 2.0, bottom - 7.0);
+                drawing.mark(at, Shape::triangle(RADIUS), Paint::Clay, false);
             }
-            (None, _) => {
-                drawing.mark((at, bottom - 7.0), Shape::triangle(RADIUS), Paint::Clay, false);
-            }
+        }
+    }
+    for &(place, lap) in laps.iter().filter(|(_, lap)| lap.came == LapState::SetAside) {
+        let Some((x, y)) = lap.value.map(|value| spot(place, value)) else { continue };
+        for tilt in [-7.0, 7.0] {
+            drawing.line((x - 7.0, y - tilt), (x + 7.0, y + tilt), Stroke::line(Paint::Ink, 1.4));
         }
     }
     drawing.line((left, bottom), (right, bottom), Stroke::line(Paint::Grey, 1.0));

@@ -125,20 +125,25 @@ fn bars(drawing: &mut Drawing, lane: &LoadLane, x: &Scale, top: f64) {
     loads.sort_by(f64::total_cmp);
     let gaps = loads.windows(2).map(|pair| x.place(pair[1]) - x.place(pair[0]));
     let wide = (gaps.fold(18.0, f64::min) - 1.5).clamp(1.5, 14.0);
-    for tried in lane.tried.iter().filter(shown) {
-        let from = x.place(tried.load) - wide / 2.0;
+    // Part by part of all bars, which do not touch each other: what is drawn alike is written down once.
+    let of = |tried: &LoadTried| {
+        (x.place(tried.load) - wide / 2.0, BARS * tried.held, BARS * tried.broke)
+    };
+    let all: Vec<(f64, f64, f64)> = lane.tried.iter().filter(shown).map(of).collect();
+    for &(from, ..) in &all {
         drawing.frame(from, top, wide, BARS, Stroke::line(Paint::Mist, 1.0));
-        let (held, broke) = (BARS * tried.held, BARS * tried.broke);
-        if BARS - held - broke > 0.5 {
-            let strained = Stroke::line(Paint::Brass, 1.2);
-            drawing.frame(from, top + broke, wide, BARS - held - broke, strained);
+    }
+    for &(from, held, broke) in &all {
+        let strained = BARS - held - broke;
+        if strained > 0.5 {
+            drawing.frame(from, top + broke, wide, strained, Stroke::line(Paint::Brass, 1.2));
         }
-        if held > 0.0 {
-            drawing.rect(from, top + BARS - held, wide, held, Paint::Moss);
-        }
-        if broke > 0.0 {
-            drawing.rect(from, top, wide, broke, Paint::Clay);
-        }
+    }
+    for &(from, held, _) in all.iter().filter(|(_, held, _)| *held > 0.0) {
+        drawing.rect(from, top + BARS - held, wide, held, Paint::Moss);
+    }
+    for &(from, _, broke) in all.iter().filter(|(.., broke)| *broke > 0.0) {
+        drawing.rect(from, top, wide, broke, Paint::Clay);
     }
     let floor = top + BARS;
     drawing.line((x.places.0, floor), (x.places.1, floor), Stroke::line(Paint::Grey, 1.0));
