@@ -7,7 +7,7 @@ use honest_lap_core::frame::Live;
 use honest_lap_core::plan::Expected;
 use honest_lap_core::record::{LapBody, LoadOutcome, Outcome, Reading, plain_line, plain_lines};
 use honest_lap_core::unit::{Nanos, display_count, display_size, display_span};
-use honest_lap_measure::{LapResult, LapStart, Meanwhile, Plan};
+use honest_lap_measure::{LapResult, LapStart, Meanwhile, Plan, Silence, SilentMeter};
 use honest_lap_view::figure::went;
 use honest_lap_view::number::fixed;
 use honest_lap_view::sheet::pass_words;
@@ -190,6 +190,22 @@ impl<'a> Progress<'a> {
             let line = "no temperature can be read here, so no rest waits for one";
             self.bar.suspend(|| self.ctx.ui.say_labelled("warning", Role::Open, line));
         }
+    }
+
+    /// Warns of an outside meter from which nothing comes.
+    pub fn meter_silent(&self, meter: &SilentMeter) {
+        let SilentMeter { name, unit, why } = meter;
+        let why = match why {
+            Silence::Nothing => "it prints nothing".to_owned(),
+            Silence::NoValue(line) => format!("it prints `{line}`, which is no value in {unit}"),
+            Silence::Ended => "its command has ended".to_owned(),
+        };
+        let line = format!("meter {name}: {why}; laps have no value of it");
+        self.bar.suspend(|| {
+            self.ctx.ui.say_labelled("warning", Role::Open, &line);
+            let remedy = format!("what to do about it: try the command of [meter.{name}] alone");
+            self.ctx.ui.say(Role::Quiet, &remedy);
+        });
     }
 
     pub fn lap_ended(&mut self, start: &LapStart<'_>, result: &LapResult) {

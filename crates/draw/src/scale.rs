@@ -32,7 +32,8 @@ pub fn ticks(from: f64, to: f64, log: bool, most: usize) -> Vec<f64> {
     }
     let marked = if log { log_ticks(from, to, most) } else { Vec::new() };
     // Within less than a power of ten there are hardly any: then equal steps serve a log scale too.
-    if marked.len() < 3 { linear_ticks(from, to, most) } else { marked }
+    let least = if log && to / from < 10.0 { 3 } else { 2 };
+    if marked.len() < least { linear_ticks(from, to, most) } else { marked }
 }
 
 /// Returns values in equal steps, of which `most` fit in at most; finer ones where a single value would be marked.
@@ -86,6 +87,8 @@ mod tests {
         assert_eq!(ticks(0.0001, 1.0, true, 5), [0.0001, 0.001, 0.01, 0.1, 1.0]);
         assert_eq!(ticks(1.0, 1.0, false, 5), Vec::<f64>::new());
         assert_eq!(ticks(0.9, 2.2, true, 3), [1.0, 1.5, 2.0]);
+        // Over more than that they are equal ratios, however few.
+        assert_eq!(ticks(12.0, 260.0, true, 2), [30.0, 100.0]);
     }
 
     #[test]

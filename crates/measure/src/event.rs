@@ -2,6 +2,7 @@
 
 use crate::lap::LapResult;
 use crate::meanwhile::Meanwhile;
+use crate::meter::SilentMeter;
 use honest_lap_core::plan::{Expected, PlannedLap};
 use honest_lap_core::record::{LapName, Settings, Workload};
 use honest_lap_core::unit::Nanos;
@@ -57,6 +58,8 @@ pub enum Event<'a> {
     },
     /// A rest until a temperature is asked for, and the machine shows none.
     NoTemperature,
+    /// Nothing comes from an outside meter: laps have no value of it from now on.
+    MeterSilent(&'a SilentMeter),
     /// The variant has failed too often in a row: its remaining laps are passed over.
     GaveUp(LapStart<'a>),
 }

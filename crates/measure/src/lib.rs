@@ -36,6 +36,7 @@ pub use keys::{Key, Keys};
 pub use lap::LapResult;
 pub use leftover::{UnderWay, end_left};
 pub use meanwhile::Meanwhile;
+pub use meter::{Silence, SilentMeter};
 pub use os::{Machine, now, on_mains, read_rig, read_state, sensor_names};
 pub use place::Place;
 pub use plain_file::open_plain;

@@ -15,13 +15,40 @@ use honest_lap_core::unit::{Decimals, Nanos, Stamp, Unit, parse_number, same_uni
 use rustix::event::{EventfdFlags, eventfd};
 use std::os::fd::OwnedFd;
 use std::path::PathBuf;
-use std::sync::{Mutex, PoisonError};
+use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::thread::JoinHandle;
+use std::time::Duration;
 
 /// A session's limit is nobody's business here.
 const FOR_EVER: Nanos = Nanos(u64::MAX / 2);
 /// A value older than this says nothing of the present.
 const STALE_NS: u64 = 15 * Nanos::PER_SECOND;
+/// How long the first value of every meter is waited for: most print one a second.
+const FIRST: Nanos = Nanos(4 * Nanos::PER_SECOND);
+/// How often it is looked for then.
+const LOOK: Duration = Duration::from_millis(50);
+
+/// Why nothing is known of what a meter measures.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub enum Silence {
+    /// It has printed nothing.
+    Nothing,
+    /// It prints lines that tell no value in its unit; the last of them.
+    NoValue(String),
+    /// It has ended.
+    Ended,
+}
+
+/// A meter from which nothing comes.
+#[derive(Clone, Debug, PartialEq, Eq)]
+pub struct SilentMeter {
+    /// Its name.
+    pub name: String,
+    /// Its unit.
+    pub unit: String,
+    /// Why.
+    pub why: Silence,
+}
 
 /// The meters of a session, running.
 #[derive(Debug, Default)]
@@ -44,6 +71,10 @@ struct Running {
 struct Latest {
     tail: Tail,
     value: Option<(f64, Stamp)>,
+    /// The last line that told no value.
+    unread: Option<String>,
+    /// Whether its silence has been told.
+    told: bool,
 }
 
 impl Meters {
@@ -67,24 +98,54 @@ impl Meters {
         self.running.iter().map(trace).collect()
     }
 
+    /// Waits until every meter has told a value, for some seconds at most and no longer than `stop` allows.
+    pub(crate) fn await_first(&self, stop: &Stop) {
+        let begun = now();
+        let waits = |meter: &Running| {
+            let ended = meter.has_ended();
+            let mut latest = meter.latest();
+            latest.take(meter);
+            latest.value.is_none() && !ended
+        };
+        while self.running.iter().any(waits)
+            && now().since(begun).is_some_and(|waited| waited < FIRST)
+            && !stop.requested()
+        {
+            std::thread::sleep(LOOK);
+        }
+    }
+
+    /// Returns the meters from which nothing comes, each once.
+    pub(crate) fn newly_silent(&self) -> Vec<SilentMeter> {
+        let silent = |meter: &Running| {
+            let ended = meter.has_ended();
+            let mut latest = meter.latest();
+            latest.take(meter);
+            let current = latest.value.is_some_and(|(_, seen)| is_current(seen, now()));
+            if latest.told || (current && !ended) {
+                return None;
+            }
+            latest.told = true;
+            let why = match (&latest.unread, ended) {
+                (_, true) => Silence::Ended,
+                (Some(line), false) => Silence::NoValue(line.clone()),
+                (None, false) => Silence::Nothing,
+            };
+            Some(SilentMeter { name: meter.name.clone(), unit: meter.unit.clone(), why })
+        };
+        self.running.iter().filter_map(silent).collect()
+    }
+
     /// Puts the mean of what each meter printed since `before` into `out`; its last value where it
     /// printed nothing since.
     pub(crate) fn read(&self, before: Stamp, out: &mut Vec<Option<f64>>) {
         for meter in &self.running {
-            // A panic elsewhere leaves the latest value as it was.
-            let mut latest = meter.latest.lock().unwrap_or_else(PoisonError::into_inner);
+            let mut latest = meter.latest();
             let at = now();
-            let mut fresh = Vec::new();
-            for line in latest.tail.lines() {
-                if let Some(value) = told(&plain_line(&line), &meter.unit, meter.decimals) {
-                    fresh.push(value);
-                    latest.value = Some((value, at));
-                }
-            }
-            let fits = |(_, seen): &(f64, Stamp)| at.0.saturating_sub(seen.0) < STALE_NS;
+            let fresh = latest.take(meter);
+            let current = latest.value.filter(|(_, seen)| is_current(*seen, at));
             // One that has ended tells nothing any more: its last value is of then.
-            let held =
-                latest.value.filter(fits).filter(|_| !(fresh.is_empty() && meter.has_ended()));
+            let held = current.filter(|_| !(fresh.is_empty() && meter.has_ended()));
             let mean = fresh.iter().sum::<f64>() / fresh.len() as f64;
             // Before the first sample of a lap only the last value is of it.
             let several = fresh.len() > 1 && before < at;
@@ -93,7 +154,36 @@ impl Meters {
     }
 }
 
+/// Returns whether a value that was seen then still says something.
+fn is_current(seen: Stamp, at: Stamp) -> bool {
+    at.0.saturating_sub(seen.0) < STALE_NS
+}
+
+impl Latest {
+    /// Reads what `meter` has printed since the last look, and returns the values in it.
+    fn take(&mut self, meter: &Running) -> Vec<f64> {
+        let mut fresh = Vec::new();
+        for line in self.tail.lines() {
+            let line = plain_line(&line).to_string();
+            match told(&line, &meter.unit, meter.decimals) {
+                Some(value) => {
+                    fresh.push(value);
+                    self.value = Some((value, now()));
+                    self.unread = None;
+                }
+                None => self.unread = Some(line),
+            }
+        }
+        fresh
+    }
+}
+
 impl Running {
+    fn latest(&self) -> MutexGuard<'_, Latest> {
+        // A panic elsewhere leaves the latest value as it was.
+        self.latest.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
     fn has_ended(&self) -> bool {
         let thread = self.thread.lock().unwrap_or_else(PoisonError::into_inner);
         thread.as_ref().is_none_or(JoinHandle::is_finished)
@@ -180,7 +270,7 @@ fn start(meter: &Meter, number: usize, place: &Place, mark: &str) -> Result<Runn
     });
     let thread = thread.map_err(starter)?;
     let spool = PathBuf::from(spool);
-    let latest = Latest { tail: Tail::of(&spool), value: None };
+    let latest = Latest { tail: Tail::of(&spool), value: None, unread: None, told: false };
     Ok(Running {
         name: meter.name.clone(),
         unit: meter.unit.clone(),

@@ -84,7 +84,7 @@ pub fn run_laps(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<End
     let meters = Arc::new(Meters::start(plan.meters, &plan.place, &plan.mark)?);
     let mut watcher = match plan.watched {
         true => Watcher::new(&plan.machine, Arc::clone(&meters)),
-        false => Watcher::idle(meters),
+        false => Watcher::idle(Arc::clone(&meters)),
     };
     let mut planner = plan.planner.clone();
     let mut forecast = plan.forecast.clone();
@@ -94,7 +94,11 @@ pub fn run_laps(plan: &Plan<'_>, stop: &Stop, sink: &mut dyn Sink) -> Result<End
     let begun = crate::now();
     let mut tell =
         |event: &Event<'_>| sink.event(event).map_err(|source| MeasureError::Sink { source });
+    meters.await_first(stop);
     loop {
+        for silent in meters.newly_silent() {
+            tell(&Event::MeterSilent(&silent))?;
+        }
         let spent = plan.spent.plus(crate::now().since(begun).unwrap_or_default());
         let rests = |part: usize| plan.parts[part].workload.rest.time;
         let Step::Run(next) = planner.next(spent, &forecast, rests) else {

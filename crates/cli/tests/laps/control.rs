@@ -200,11 +200,34 @@ fn a_meter_that_ended_is_absent_from_then_on() {
     let meter =
         "[meter.wall]\ncommand = \"echo watts: 41.5; sleep 0.9; echo 0.0425 kW\"\nunit = \"W\"\n";
     env.write("study.toml", &format!("{study}{meter}"));
-    env.lap_ok(&["run", "--laps", "3"]);
+    let run = env.lap(&["run", "--laps", "3"]);
+    let said = "warning: meter wall: its command has ended; laps have no value of it";
+    assert_eq!(run.stderr.matches(said).count(), 1, "{run}");
+    assert!(run.stderr.find("here-1.1") < run.stderr.find(said), "after the first lap: {run}");
     assert!(env.lap_ok(&["show", "here-1.1"]).contains("wall: "));
     let last = env.lap_ok(&["show", "here-1.3"]);
     assert!(!last.contains("wall: 4"), "the last value is none of a later lap: {last}");
     env.assert_nothing_runs();
+}
+
+#[test]
+fn a_meter_that_says_nothing_is_warned_of_before_the_first_lap() {
+    for (command, why) in [
+        ("sleep 60", "it prints nothing"),
+        ("while :; do echo off; sleep 0.1; done", "it prints `off`, which is no value in W"),
+        ("exit 3", "its command has ended"),
+    ] {
+        let env = suite("kind = \"task\"\ncommand = [\"true\"]");
+        let study = std::fs::read_to_string(env.path().join("study.toml")).unwrap();
+        let meter = format!("[meter.wall]\ncommand = \"{command}\"\nunit = \"W\"\n");
+        env.write("study.toml", &format!("{study}{meter}"));
+        let run = env.lap(&["run", "--laps", "2"]);
+        let said = format!("warning: meter wall: {why}; laps have no value of it");
+        assert_eq!(run.stderr.matches(&said).count(), 1, "{run}");
+        assert!(run.stderr.find(&said) < run.stderr.find("here-1.1"), "{run}");
+        assert!(run.stderr.contains("try the command of [meter.wall] alone"), "{run}");
+        env.assert_nothing_runs();
+    }
 }
 
 #[test]

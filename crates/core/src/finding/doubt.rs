@@ -124,6 +124,11 @@ pub enum Doubt {
         /// For how long.
         time: Nanos,
     },
+    /// A lap has no value of outside meters that its rig's other laps have.
+    MeterSilent {
+        /// Their names.
+        meters: Vec<String>,
+    },
     /// A lap left programs behind.
     LeftOvers {
         /// Their names.

@@ -17,6 +17,7 @@ mod left_over;
 mod limit;
 mod machine_busy;
 mod meant;
+mod meter_silent;
 mod missing;
 mod mostly_waiting;
 mod never_settled;
@@ -74,6 +75,7 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
         still_falling::find,
         swapped::find,
         slept::find,
+        meter_silent::find,
         left_over::find,
         own_time::find,
         capped::find,

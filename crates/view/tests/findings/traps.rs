@@ -8,7 +8,7 @@ use honest_lap_core::analysis::{Question, analyse};
 use honest_lap_core::judge::{Refusal, Verdict};
 use honest_lap_core::lab::{self, AllFacts, INPUT, LabSession, LapFacts, Records};
 use honest_lap_core::record::{
-    Against, Better, Cut, Digest, LapHead, LapName, Launch, Outcome, Pass, Produced,
+    Against, Better, Cut, Digest, LapHead, LapName, Launch, MeterSum, Outcome, Pass, Produced,
     PublishedClaim, QuantitySummary, Reading, Rig, RigFound, SessionAbout, SessionName,
     SessionRecord, Settings, Study, Task, TaskForm, Template, VersionLine,
 };
@@ -346,6 +346,13 @@ fn traps() -> Vec<Trap> {
             let name = LapName::parse("kestrel-1.1").unwrap();
             Arc::make_mut(lab.facts.get_mut(&name).unwrap()).conditions.slept =
                 Some(Nanos::from_seconds(300));
+        }),
+        trap("meter silent", "wall", |lab| {
+            let course = QuantitySummary { mean: 80.0, most: 90.0, ..QuantitySummary::default() };
+            let meter = MeterSum { name: "wall".into(), unit: "W".into(), course };
+            lab.facts_of("heron", "build", |facts| {
+                facts.conditions.sampled.meters = vec![meter.clone()];
+            });
         }),
         trap("left-overs", "indexer", |lab| {
             lab.facts_of("heron", "build", |facts| facts.left_behind = vec!["indexer".into()]);

@@ -298,6 +298,7 @@ impl Sink for Bookkeeper<'_> {
                 self.progress.still_warm(*hottest, *wanted, *waited);
             }
             Event::NoTemperature => self.progress.no_temperature(),
+            Event::MeterSilent(meter) => self.progress.meter_silent(meter),
             Event::GaveUp(start) => self.progress.gave_up(start),
         }
         Ok(())

@@ -57,6 +57,7 @@ fn named(doubt: &Doubt) -> Vec<&str> {
         | Doubt::StillFalling { .. }
         | Doubt::Swapped { .. }
         | Doubt::Slept { .. }
+        | Doubt::MeterSilent { .. }
         | Doubt::LeftOvers { .. }
         | Doubt::OwnTime { .. }
         | Doubt::Capped { .. }

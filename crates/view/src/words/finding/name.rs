@@ -20,6 +20,7 @@ pub fn name(doubt: &Doubt) -> &'static str {
         Doubt::StillFalling { .. } => "still falling at the end",
         Doubt::Swapped { .. } => "swapped",
         Doubt::Slept { .. } => "slept",
+        Doubt::MeterSilent { .. } => "meter silent",
         Doubt::LeftOvers { .. } => "left-overs",
         Doubt::OwnTime { .. } => "own time differs",
         Doubt::Capped { .. } => "capped",

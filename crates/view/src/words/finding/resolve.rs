@@ -43,6 +43,9 @@ pub fn to_resolve(finding: &Finding) -> String {
             format!("free memory, or say that this rig has too little; {again}")
         }
         Doubt::Slept { .. } => format!("keep it awake; {again}"),
+        Doubt::MeterSilent { meters } => {
+            format!("try the command of [meter.{}] alone, then {again}", meters[0])
+        }
         Doubt::LeftOvers { .. } => format!("have the command wait for its own programs; {again}"),
         Doubt::OwnTime { .. } => format!(
             "find what its report leaves out; splits say which part is meant; then lap run {workload}"

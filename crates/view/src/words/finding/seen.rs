@@ -221,6 +221,7 @@ pub fn seen(finding: &Finding) -> String {
         | Doubt::StillFalling { .. }
         | Doubt::Swapped { .. }
         | Doubt::Slept { .. }
+        | Doubt::MeterSilent { .. }
         | Doubt::LeftOvers { .. }
         | Doubt::OwnTime { .. }
         | Doubt::Capped { .. }
@@ -268,6 +269,10 @@ fn of_lap(doubt: &Doubt) -> String {
         Doubt::Swapped { bytes } => format!("ran while {} were swapped", display_size(*bytes)),
         Doubt::Slept { time } => {
             format!("was under way when the machine slept for {}", display_span(*time))
+        }
+        Doubt::MeterSilent { meters } => {
+            let what = if meters.len() == 1 { "meter" } else { "meters" };
+            format!("has no value of {what} {}, which other laps of its rig have", listed(meters))
         }
         Doubt::LeftOvers { programs } => {
             format!("ended and left {} running, which was ended", programs.join(", "))
