@@ -5,8 +5,9 @@ use crate::private_folder::PrivateFolder;
 use crate::store_args::StoreArgs;
 use crate::study_file::{LOGBOOK_FILE, OpenStudy};
 use crate::working::Working;
+use honest_lap_core::record::Study;
 use honest_lap_logbook::Logbook;
-use honest_lap_store::{Depth, Store};
+use honest_lap_store::{Address, Depth, Store};
 use std::ops::Deref;
 use std::path::{Path, PathBuf};
 
@@ -49,6 +50,16 @@ impl SourceArgs {
     /// Returns whether the store is read.
     pub fn is_store(&self) -> bool {
         self.store.is_some()
+    }
+
+    /// Returns what another command must be told to read the same, ahead of it a blank; nothing of this study's logbook.
+    pub fn reads(&self, study: &Study) -> String {
+        match self.store.as_deref() {
+            None => String::new(),
+            said if said == study.store.as_deref() || said == Some("") => " --store".to_owned(),
+            Some(address) if Address::has_password(address) => " --store=ADDRESS".to_owned(),
+            Some(address) => format!(" --store={address}"),
+        }
     }
 
     /// Opens what is to be read; of a store as much of each lap as `depth` says.

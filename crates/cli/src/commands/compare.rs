@@ -104,6 +104,8 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let analysis = analyse(&lab, &args.question(changed.is_some()))?;
     args.near_is_known(&analysis)?;
     let remarks = logbook.remarks()?;
+    let reads = args.source.reads(study);
+    let shown = sheet::Shown { analysis: &analysis, remarks: &remarks, reads: &reads };
     let sheet = || match &args.across {
         _ if args.overall => {
             let study = Study { margin: analysis.assume.margin, ..study.clone() };
@@ -113,7 +115,7 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         Some(Across::Setting(setting)) => {
             sheet::carrying(sheet::two_way(study, setting, &analysis.gains), &analysis.question)
         }
-        _ => args.sheet(study, &sheet::Shown { analysis: &analysis, remarks: &remarks }, ctx),
+        _ => args.sheet(study, &shown, ctx),
     };
     ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(Exit::Done)
@@ -129,7 +131,8 @@ pub fn everything_of(source: &SourceArgs, open: &OpenStudy, ctx: &Ctx) -> Result
     let logbook = source.open(open, Depth::Figures)?;
     let (lab, remarks) = (read_lab(&open.study, &logbook, ctx)?, logbook.remarks()?);
     let analysis = analyse(&lab, &Question::default())?;
-    let shown = sheet::Shown { analysis: &analysis, remarks: &remarks };
+    let shown =
+        sheet::Shown { analysis: &analysis, remarks: &remarks, reads: &source.reads(&open.study) };
     Ok(sheet::overview(&open.study, &shown, ctx.ui.width()))
 }
 

@@ -51,7 +51,7 @@ pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let each = args.explain || args.output.format == FormatArg::Csv;
     let sheet = || match each {
         true => sheet::doubts(findings, laps.len()),
-        false => sheet::doubts_in_short(findings, laps.len()),
+        false => sheet::doubts_in_short(findings, laps.len(), &args.source.reads(&open.study)),
     };
     ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(if findings.is_empty() { Exit::Done } else { Exit::No })

@@ -373,7 +373,7 @@ fn of_laps(
             }
         }
         _ => {
-            let shown = Shown { analysis: &analysis, remarks: &[] };
+            let shown = Shown { analysis: &analysis, remarks: &[], reads: "" };
             for view in views {
                 let doubted = Doubted::about(&view.workload, &shown);
                 for group in &view.groups {

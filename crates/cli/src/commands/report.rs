@@ -184,7 +184,7 @@ fn made_of(args: &ReportArgs, from: From<'_>, ctx: &Ctx) -> Result<Page, CmdErro
     };
     let analysis = analyse(&lab, &question)?;
     let remarks = logbook.remarks()?;
-    let shown = sheet::Shown { analysis: &analysis, remarks: &remarks };
+    let shown = sheet::Shown { analysis: &analysis, remarks: &remarks, reads: "" };
     let frames = framed(&[], open, logbook)?;
     let passes = frames.iter().flat_map(|framed| &framed.passes);
     let many: usize = passes.map(|pass| pass.recorded.pass.shown.len()).sum();

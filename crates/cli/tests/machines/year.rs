@@ -32,6 +32,14 @@ fn a_made_up_year_fills_a_store_and_is_shown_from_it() {
     let table =
         env.lap_ok(&["--study", "lab", "compare", "dome-still", "--store", "--near", "heron"]);
     assert!(table.contains("gannet"), "{table}");
+    // What is to be asked next reads the same laps.
+    let doubts = env.lap(&["--study", "lab", "doubts", "--store"]).stdout;
+    assert!(doubts.contains("lap doubts --store --explain"), "{doubts}");
+    let whole = env.lap_ok(&["--study", "lab", "compare", "--store"]);
+    let more = "More: lap compare dome-still --store · lap doubts --store · lap report --store";
+    assert!(whole.contains(more) && came.stdout.contains(more), "{whole}\n{came}");
+    let named = env.lap_ok(&["--study", "lab", "compare", &format!("--store={address}")]);
+    assert!(named.contains(more), "the study names it: {named}");
     let home = env.lap(&["--study", "lab", "sync"]);
     assert!(home.stderr.contains("fetched: 4140 new laps in 138 new sessions"), "{home}");
     env.lap_ok(&["--study", "lab", "verify"]);

@@ -186,7 +186,7 @@ fn marks_and_signals_keep_menus_outside_and_ctrl_c_keeps_the_pass() {
     let env = presenting("paced 100000 1000", "\"presented\"");
     let refused = env.lap(&["mark"]);
     assert_eq!(refused.status, Some(2));
-    assert!(refused.stderr.contains("no lap whose frames are noted is under way"), "{refused}");
+    assert!(refused.stderr.contains("no pass whose frames are noted is under way"), "{refused}");
     let child = under_way(&env);
     pause();
     assert!(env.lap(&["mark"]).stderr.contains("marked: the begin of the pass"));

@@ -31,7 +31,7 @@ pub struct Allowances {
 }
 
 impl Allowances {
-    /// Returns the care that a comparison of both needs.
+    /// Returns the allowances that a comparison of both needs.
     pub fn with(self, other: Self) -> Self {
         Self { reading: self.reading.hypot(other.reading), looked: self.looked || other.looked }
     }
@@ -59,7 +59,7 @@ pub struct Cell {
     log_means: Vec<f64>,
     /// Which sessions they are, where that is known.
     names: Vec<SessionName>,
-    care: Allowances,
+    allowances: Allowances,
     /// The variance of one lap's log within a session, and its degrees of freedom; `None` where no session has two.
     within: Option<(f64, f64)>,
     /// How far days differ, as far as the lab has shown.
@@ -91,8 +91,8 @@ impl Cell {
             }
         }
         let within = (degrees > 0.0).then(|| (squares / degrees, degrees));
-        let (names, care, between, assumed) = Default::default();
-        Ok(Self { sessions, log_means, names, care, within, between, assumed })
+        let (names, allowances, between, assumed) = Default::default();
+        Ok(Self { sessions, log_means, names, allowances, within, between, assumed })
     }
 
     /// Returns the cell of sessions that are known by name, likewise.
@@ -122,13 +122,13 @@ impl Cell {
     ///   do not make `u` less.
     /// * Source: JCGM 100:2008 (GUM), 4.3.7, a rectangular distribution of half-width step / 2.
     pub fn read_in_steps(mut self, step: f64) -> Self {
-        self.care.reading = rectangular(step) / self.typical();
+        self.allowances.reading = rectangular(step) / self.typical();
         self
     }
 
     /// Returns the cell as one whose laps ended when they looked precise enough.
     pub fn looked_at(mut self) -> Self {
-        self.care.looked = true;
+        self.allowances.looked = true;
         self
     }
 
@@ -196,7 +196,7 @@ impl Cell {
             session_logs: &self.log_means,
             laps: self.lap_variance().map(laps),
             between: self.between,
-            reading: self.care.reading,
+            reading: self.allowances.reading,
         }
     }
 
@@ -229,8 +229,8 @@ impl Cell {
     }
 
     /// Returns what its values are worth beside their own spread.
-    pub fn care(&self) -> Allowances {
-        self.care
+    pub fn allowances(&self) -> Allowances {
+        self.allowances
     }
 
     /// Returns the cell with values of which less is better: where more is, their reciprocals.
@@ -300,7 +300,7 @@ impl Cell {
 
     /// Returns the interval likewise, where so many statements share the chance of error.
     pub(crate) fn interval_shared(&self, shared_by: u32) -> Result<Interval, StatError> {
-        self.estimate()?.interval(1.0 - self.care.alpha() / f64::from(shared_by))
+        self.estimate()?.interval(1.0 - self.allowances.alpha() / f64::from(shared_by))
     }
 
     /// Returns the 95 % interval of the median lap; from six laps on, and of one session only.

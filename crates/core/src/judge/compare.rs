@@ -201,7 +201,7 @@ fn give_places(rows: &mut [Row], better: Better) -> Vec<(usize, usize)> {
         if !cell.is_enough() {
             continue;
         }
-        looked |= cell.care().looked;
+        looked |= cell.allowances().looked;
         contenders.push(cell.as_cost(better));
         at.push(place);
     }

@@ -132,7 +132,7 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
         return too_few(base.typical() / cell.typical(), None, laps, ground);
     }
     let ratio = estimate::difference(&base.side(), &cell.side());
-    let said = judged(ratio, base.care().with(cell.care()), ground, assume);
+    let said = judged(ratio, base.allowances().with(cell.allowances()), ground, assume);
     if let Some(laps) = fewest_laps {
         return said.with_too_few(laps);
     }
@@ -152,7 +152,7 @@ pub fn across_rigs(base: &Cell, cell: &Cell, assume: &Assumptions) -> Difference
 /// * `lent`: how far laps differ, where these pairs are too few to show it.
 pub fn within_session(
     sessions: &[Vec<(f64, f64)>],
-    care: Allowances,
+    allowances: Allowances,
     between: &BetweenSessions,
     lent: Option<LapSpread>,
     assume: &Assumptions,
@@ -169,8 +169,9 @@ pub fn within_session(
             None => Difference::refused(Refusal::NoLaps, ground, None),
         };
     }
-    let ratio = in_turn(&logs, between, lent).map(|ratio| ratio.widened(care.reading.powi(2)));
-    let said = judged(ratio, care, ground, assume);
+    let ratio =
+        in_turn(&logs, between, lent).map(|ratio| ratio.widened(allowances.reading.powi(2)));
+    let said = judged(ratio, allowances, ground, assume);
     if lent.is_some() {
         let needed = (said.verdict == Verdict::TooClose).then_some(Needed::LapsUpTo(LEAST_LAPS));
         return Difference { needed, ..said };
@@ -179,7 +180,7 @@ pub fn within_session(
         return said.with_too_few(pairs);
     }
     let needed = (said.verdict == Verdict::TooClose)
-        .then(|| needed_pairs(&logs, care, between, assume.margin).ok())
+        .then(|| needed_pairs(&logs, allowances, between, assume.margin).ok())
         .flatten();
     Difference { needed, ..said }
 }
@@ -196,11 +197,11 @@ pub(super) fn log_ratios(sessions: &[Vec<(f64, f64)>]) -> Option<Vec<Vec<f64>>> 
 /// Returns the difference that an estimated time ratio `cell / base` comes to.
 pub(super) fn judged(
     ratio: Result<Estimate, StatError>,
-    care: Allowances,
+    allowances: Allowances,
     ground: Ground,
     assume: &Assumptions,
 ) -> Difference {
-    let alpha = care.alpha() / f64::from(assume.shared_by);
+    let alpha = allowances.alpha() / f64::from(assume.shared_by);
     let found = ratio.and_then(|ratio| Ok((ratio, judge(&ratio, assume.margin, alpha)?)));
     let Ok((ratio, judged)) = found else {
         return Difference::refused(Refusal::NoRatio, ground, None);
@@ -216,7 +217,7 @@ pub(super) fn judged(
         verdict: judged.verdict,
         ground,
         needed: None,
-        reading: care.reading,
+        reading: allowances.reading,
         apart: None,
     }
 }
@@ -247,7 +248,7 @@ fn needed_across(base: &Cell, cell: &Cell, sessions: usize, margin: f64) -> Opti
 
 fn needed_pairs(
     logs: &[Vec<f64>],
-    care: Allowances,
+    allowances: Allowances,
     between: &BetweenSessions,
     margin: f64,
 ) -> Result<Needed, StatError> {
@@ -260,7 +261,7 @@ fn needed_pairs(
         standard_deviation(&differences)?,
         (differences.len() - 1) as f64,
         settling_half_width(margin).ln_1p(),
-        care.reading,
+        allowances.reading,
         between,
     )?;
     // What laps of one day cannot show takes more days.

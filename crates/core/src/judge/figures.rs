@@ -74,7 +74,7 @@ pub struct Figures {
 impl Figures {
     fn of(cell: &Cell) -> Self {
         let all = cell.summary().ok();
-        let care = cell.care();
+        let allowances = cell.allowances();
         Self {
             typical: cell.typical(),
             interval: cell.interval().ok(),
@@ -84,8 +84,8 @@ impl Figures {
             least: all.map_or(f64::NAN, |all| all.min),
             most: all.map_or(f64::NAN, |all| all.max),
             cv: all.and_then(|all| all.cv),
-            reading: care.reading,
-            looked: care.looked,
+            reading: allowances.reading,
+            looked: allowances.looked,
             between_sessions_sd: cell.between().sd(),
             assumed_spread: AssumedSpread::of(cell),
             by_session: of_sessions(cell.by_session(), cell.names()),

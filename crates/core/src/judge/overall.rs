@@ -231,9 +231,12 @@ fn difference(pairs: &[Pair<'_>], assume: &Assumptions) -> Difference {
         false => cautious(&whole[at], &sides[at]),
     });
     // All may be off the same way, so shares add up as they are.
-    let reading: f64 =
-        pairs.iter().map(|pair| pair.share * pair.base.care().with(pair.cell.care()).reading).sum();
-    let looked = pairs.iter().any(|pair| pair.base.care().with(pair.cell.care()).looked);
+    let reading: f64 = pairs
+        .iter()
+        .map(|pair| pair.share * pair.base.allowances().with(pair.cell.allowances()).reading)
+        .sum();
+    let looked =
+        pairs.iter().any(|pair| pair.base.allowances().with(pair.cell.allowances()).looked);
     let ratio = base.zip(rig).map(|(base, rig)| rig.minus(base).widened(reading.powi(2)));
     let ratio = ratio.ok_or(crate::stat::StatError::Empty);
     judged(ratio, Allowances { reading, looked }, ground, assume)

@@ -154,8 +154,8 @@ impl<'a> Table<'a> {
         if pairs.is_empty() {
             across_rigs(&base_cell.as_cost(better), &cell.as_cost(better), assume)
         } else {
-            let care: Allowances = base_cell.care().with(cell.care());
-            within_session(&pairs, care, &base_cell.between(), self.spread, assume)
+            let allowances: Allowances = base_cell.allowances().with(cell.allowances());
+            within_session(&pairs, allowances, &base_cell.between(), self.spread, assume)
         }
     }
 

@@ -142,14 +142,14 @@ fn gains_differ(
     assume: &Assumptions,
 ) -> Option<Difference> {
     let rows = [theirs.0, theirs.1, ours.0, ours.1];
-    let care = rows
+    let allowances = rows
         .into_iter()
-        .filter_map(|row| Some(row.cell.as_ref()?.care()))
+        .filter_map(|row| Some(row.cell.as_ref()?.allowances()))
         .reduce(Allowances::with)?;
     // Less is better for a judge: a larger gain is a shorter time.
     let ratio = slowdown(table, ours)?.minus(slowdown(table, theirs)?);
     let pairs = table.pairs(ours.0, ours.1).iter().map(Vec::len).sum();
-    let said = judged(Ok(ratio), care, Ground::Pairs(pairs), assume);
+    let said = judged(Ok(ratio), allowances, Ground::Pairs(pairs), assume);
     (!said.is_refused()).then_some(said)
 }
 
@@ -159,7 +159,7 @@ fn slowdown(table: &Table<'_>, (base, row): (&Row, &Row)) -> Option<Estimate> {
     let better = table.measure.better;
     let pairs = table.pairs(base, row);
     if pairs.iter().map(Vec::len).sum::<usize>() >= LEAST_LAPS {
-        let reading = base_cell.care().with(cell.care()).reading;
+        let reading = base_cell.allowances().with(cell.allowances()).reading;
         return Some(
             in_turn(&log_ratios(&pairs)?, &cell.between(), None).ok()?.widened(reading.powi(2)),
         );

@@ -43,8 +43,9 @@ pub fn doubts(findings: &[Finding], laps: usize) -> Sheet {
     }
 }
 
-/// Returns the sheet of `findings` by their kinds, worst first.
-pub fn doubts_in_short(findings: &[Finding], laps: usize) -> Sheet {
+/// Returns the sheet of `findings` by their kinds, worst first; `reads` is what other commands must be told to read the same
+/// laps.
+pub fn doubts_in_short(findings: &[Finding], laps: usize, reads: &str) -> Sheet {
     let mut told: Vec<[String; 2]> = kinds(findings).iter().map(told).collect();
     let fitting = fitting(&told);
     let rest = told.len() - fitting;
@@ -54,7 +55,7 @@ pub fn doubts_in_short(findings: &[Finding], laps: usize) -> Sheet {
         let more =
             if rest > 0 { format!("{}. ", count(rest, "further kind")) } else { String::new() };
         notes.push(format!(
-            "{more}Each in full: lap doubts --explain. What to run again: lap doubts --retest."
+            "{more}Each in full: lap doubts{reads} --explain. What to run again: lap doubts{reads} --retest."
         ));
     }
     let told = told.into_iter().flatten().collect();

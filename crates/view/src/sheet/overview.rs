@@ -39,23 +39,27 @@ pub fn overview(study: &Study, shown: &Shown<'_>, width: usize) -> Sheet {
     let mut lead: Vec<String> = study.question.iter().cloned().collect();
     lead.extend(analysis.changes.as_deref().map(changes_words));
     let mut groups = vec![table];
-    groups.extend(doubts(&analysis.findings, room));
+    groups.extend(doubts(&analysis.findings, room, shown.reads));
     let sheet = Sheet {
         schema: "honest-lap/overview",
         version: 1,
         title: study.title.clone(),
         lead,
         groups,
-        notes: vec![next(&seen, &analysis.findings)],
+        notes: vec![next(&seen, &analysis.findings, shown.reads)],
     };
     carrying(sheet, &analysis.question)
 }
 
 /// Returns the commands that show more.
-fn next(seen: &Overview, findings: &[Finding]) -> String {
+fn next(seen: &Overview, findings: &[Finding], reads: &str) -> String {
     let first = seen.lines.first().map(|line| line.workload.as_str()).unwrap_or("WORKLOAD");
-    let doubts = if findings.is_empty() { "" } else { " · lap doubts" };
-    format!("More: lap compare {first}{doubts} · lap report")
+    let mut commands = vec![format!("lap compare {first}"), "lap report".to_owned()];
+    if !findings.is_empty() {
+        commands.insert(1, "lap doubts".to_owned());
+    }
+    let commands: Vec<String> = commands.iter().map(|words| format!("{words}{reads}")).collect();
+    format!("More: {}", commands.join(" · "))
 }
 
 /// Returns the widest form of the overview that fits: as it is, turned, or a ranked list.
@@ -172,7 +176,7 @@ fn stand(cell: Option<&Stand>, places: ColumnMarks) -> Cell {
 }
 
 /// Returns the worst doubts, a line a kind, at most `most` of them.
-fn doubts(findings: &[Finding], most: usize) -> Option<Group> {
+fn doubts(findings: &[Finding], most: usize, reads: &str) -> Option<Group> {
     let kinds = kinds(findings);
     let rest = kinds.len().saturating_sub(most);
     let rows: Vec<Vec<Cell>> = kinds
@@ -192,6 +196,7 @@ fn doubts(findings: &[Finding], most: usize) -> Option<Group> {
         Column::text("could_change", "could change").wrap(17),
     ];
     let mut table = Group::of(columns, rows);
-    table.notes.extend((rest > 0).then(|| format!("{}: lap doubts", count(rest, "further kind"))));
+    let more = || format!("{}: lap doubts{reads}", count(rest, "further kind"));
+    table.notes.extend((rest > 0).then(more));
     (!kinds.is_empty()).then_some(table)
 }

@@ -62,7 +62,7 @@ pub fn sums(
 ) -> Result<usize, CmdError> {
     let lab = read_lab(&open.study, logbook, ctx)?;
     let analysis = analyse(&lab, &Question::default())?;
-    let shown = Shown { analysis: &analysis, remarks: &[] };
+    let shown = Shown { analysis: &analysis, remarks: &[], reads: "" };
     let mut written = 0;
     for view in in_study_order(&open.study, &analysis.views) {
         let doubted = Doubted::about(&view.workload, &shown);

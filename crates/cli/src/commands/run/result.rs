@@ -36,7 +36,7 @@ pub(super) fn print_result(
     let lab = Lab::of(study.clone(), records);
     // What misleads is told of the whole study: lap doubts.
     let analysis = Analysis { findings: Vec::new(), ..analyse(&lab, &Question::default())? };
-    let shown = sheet::Shown { analysis: &analysis, remarks: &[] };
+    let shown = sheet::Shown { analysis: &analysis, remarks: &[], reads: "" };
     let title = match names {
         [name] => format!("session {name}"),
         names if names.len() <= MOST_NAMED => {

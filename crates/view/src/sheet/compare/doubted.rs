@@ -12,6 +12,8 @@ pub struct Doubted<'a> {
     of_all: Vec<&'a Finding>,
     /// Those about laps, numbered.
     doubts: Vec<(usize, &'a Finding)>,
+    /// What other commands must be told to read the same laps.
+    reads: &'a str,
 }
 
 impl<'a> Doubted<'a> {
@@ -33,6 +35,7 @@ impl<'a> Doubted<'a> {
         Self {
             of_all,
             doubts: of_laps.into_iter().map(|finding| (number(finding), finding)).collect(),
+            reads: shown.reads,
         }
     }
 
@@ -60,8 +63,9 @@ impl<'a> Doubted<'a> {
             format!("{}{of}", name(&finding.doubt))
         });
         let all: Vec<String> = numbered.chain(of_all).collect();
-        (!all.is_empty())
-            .then(|| format!("Doubts: {}. Evidence: lap doubts {workload}", all.join(", ")))
+        (!all.is_empty()).then(|| {
+            format!("Doubts: {}. Evidence: lap doubts {workload}{}", all.join(", "), self.reads)
+        })
     }
 
     /// Returns the doubts that concern any of `rows`, each once, with its number.

@@ -150,7 +150,7 @@ fn what_would_help(row: &Row) -> Option<String> {
 /// Returns what intervals allow for where a run ended by itself.
 pub(super) fn ended_by_itself(analysis: &Analysis<'_>) -> Option<String> {
     let rows = analysis.views.iter().flat_map(|view| &view.groups).flat_map(|group| &group.rows);
-    let looked = rows.filter_map(|row| row.cell.as_ref()).any(|cell| cell.care().looked);
+    let looked = rows.filter_map(|row| row.cell.as_ref()).any(|cell| cell.allowances().looked);
     let said = "Sessions that ended by themselves looked at most three times, so their intervals are \
                 given at 97.8 %, which is 95 % for all looks together.";
     looked.then(|| said.to_owned())
@@ -193,7 +193,7 @@ pub(super) fn method(analysis: &Analysis<'_>) -> Vec<String> {
     let cells = || {
         views.iter().flat_map(|v| &v.groups).flat_map(|g| &g.rows).filter_map(|r| r.cell.as_ref())
     };
-    if cells().any(|cell| cell.care().reading > 0.0) {
+    if cells().any(|cell| cell.allowances().reading > 0.0) {
         notes.push(
             "What was read off or printed in steps is known to half a step either way; its intervals \
              are widened by that."

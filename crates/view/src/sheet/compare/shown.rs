@@ -9,4 +9,6 @@ pub struct Shown<'a> {
     pub analysis: &'a Analysis<'a>,
     /// What people said.
     pub remarks: &'a [Remark],
+    /// What other commands must be told to read the same laps, ahead of it a blank: ` --store`, or nothing.
+    pub reads: &'a str,
 }
