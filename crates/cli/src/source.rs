@@ -7,7 +7,7 @@ use crate::study_file::{LOGBOOK_FILE, OpenStudy};
 use crate::working::Working;
 use honest_lap_core::record::Study;
 use honest_lap_logbook::Logbook;
-use honest_lap_store::{Address, Depth, Store};
+use honest_lap_store::{Depth, Store};
 use std::ops::Deref;
 use std::path::{Path, PathBuf};
 
@@ -57,8 +57,8 @@ impl SourceArgs {
         match self.store.as_deref() {
             None => String::new(),
             said if said == study.store.as_deref() || said == Some("") => " --store".to_owned(),
-            Some(address) if Address::has_password(address) => " --store=ADDRESS".to_owned(),
-            Some(address) => format!(" --store={address}"),
+            // Of its own: in full it would fill a line for each command, and may hold a password.
+            Some(_) => " --store=…".to_owned(),
         }
     }
 
