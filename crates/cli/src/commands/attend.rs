@@ -236,7 +236,8 @@ impl Run {
             return;
         }
         if let Some(group) = self.group() {
-            let _ = kill_process_group(group, Signal::INT);
+            // As Ctrl-C, and heard too where a shell has its background jobs ignore that.
+            let _ = kill_process_group(group, Signal::TERM);
         }
         self.to_stop -= 1;
     }
