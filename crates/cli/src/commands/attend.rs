@@ -236,8 +236,7 @@ impl Run {
             return;
         }
         if let Some(group) = self.group() {
-            // As Ctrl-C, and heard too where a shell has its background jobs ignore that.
-            let _ = kill_process_group(group, Signal::TERM);
+            let _ = kill_process_group(group, Signal::INT);
         }
         self.to_stop -= 1;
     }

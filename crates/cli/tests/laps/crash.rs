@@ -217,10 +217,10 @@ fn a_session_that_is_to_wait_begins_when_the_machine_is_free() {
     };
     let (id, study) = (child.id(), env.path().display());
     let who = format!("waiting for the session on this machine (process {id}, in {study}) to end");
-    // Ended while it waits, it leaves nothing. A shell has its background jobs ignore what Ctrl-C sends.
+    // Ctrl-C while it waits leaves nothing.
     let mut ended = waiting();
     assert!(first_line(&mut ended).starts_with(&who));
-    kill_process(Pid::from_child(&ended), Signal::TERM).unwrap();
+    kill_process(Pid::from_child(&ended), Signal::INT).unwrap();
     assert!(!ended.wait().unwrap().success());
     assert!(!other.path().join("logbook.db").exists());
     // And one that is let wait runs, after the other.
