@@ -249,7 +249,9 @@ fn copied(from: &TestEnv) -> TestEnv {
 
 #[test]
 fn a_folder_copied_in_the_midst_of_a_run_is_a_study_of_its_own_and_both_still_merge() {
-    let env = TestEnv::with_workload(LAP, "command = \"sleep 0.02\"");
+    // A lap that is to last says so: the tool is ended within it and not between two.
+    let command = "sh -c 'test -e last && touch lasting && exec sleep 600; exec sleep 0.02'";
+    let env = TestEnv::with_workload(LAP, &format!("command = {command:?}"));
     for (name, id) in [("ours", "1"), ("theirs", "2")] {
         env.lap_ok(&["stand-in", "machine", "--out", name]);
         std::fs::write(env.path().join(name).join("etc/machine-id"), id).unwrap();
@@ -265,8 +267,13 @@ fn a_folder_copied_in_the_midst_of_a_run_is_a_study_of_its_own_and_both_still_me
         std::thread::sleep(Duration::from_millis(20 + moments.below(60)));
         copies.push(copied(&env));
     }
+    std::fs::write(env.path().join("last"), "").unwrap();
+    while !env.path().join("lasting").exists() {
+        std::thread::sleep(Duration::from_millis(5));
+    }
     child.kill().unwrap();
     child.wait().unwrap();
+    std::fs::remove_file(env.path().join("last")).unwrap();
     let mut merged = 0;
     for (at, copy) in copies.iter().enumerate() {
         let theirs = format!("wren{at}");
