@@ -9,6 +9,7 @@ use honest_lap_core::lab::{AllFacts, LapFacts};
 use honest_lap_core::record::{
     LapHead, LapName, Reading, RemarkKind, SessionRecord, Subject, TaskForm,
 };
+use honest_lap_core::unit::Nanos;
 
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -92,7 +93,7 @@ impl Logbook {
         let _moment = self.moment()?;
         let names = self.names()?;
         let query =
-            "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind, l.id, d.reason
+            "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind, l.id, d.reason, d.user_ns, d.system_ns
                      FROM lap l JOIN lap_detail d ON d.lap = l.id";
         let mut statement = self.db.prepare(query).map_err(|source| self.failed("read", source))?;
         let mut rows = statement.query([]).map_err(|source| self.failed("read", source))?;
@@ -117,8 +118,15 @@ impl Logbook {
             ];
             let (frames, endured) = (digests.remove(&name), endured.remove(&id));
             let reason: Option<String> = row.get(6).map_err(failed)?;
+            let time =
+                |at| Ok(row.get::<_, Option<i64>>(at).map_err(failed)?.map(i64::unsigned_abs));
+            let (user, system) = (time(7)?, time(8)?);
+            let processor_time = user.zip(system).map(|(u, s)| Nanos(u.saturating_add(s)));
             let alone = frames.is_none() && endured.is_none() && reason.is_none();
-            if let Some((_, facts)) = last.as_ref().filter(|(known, _)| alone && *known == texts) {
+            let same = |(known, facts): &&([String; 3], Arc<LapFacts>)| {
+                alone && *known == texts && facts.processor_time == processor_time
+            };
+            if let Some((_, facts)) = last.as_ref().filter(same) {
                 all.insert(name, Arc::clone(facts));
                 continue;
             }
@@ -126,6 +134,7 @@ impl Logbook {
                 frames: frames.map(Box::new),
                 endured: endured.map(Box::new),
                 reason,
+                processor_time,
                 conditions: self.parsed(texts[0], "the conditions of a lap")?,
                 produced: self.parsed(texts[1], "the products of a lap")?,
                 left_behind: self.parsed(texts[2], "what a lap left behind")?,

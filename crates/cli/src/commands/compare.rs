@@ -24,7 +24,7 @@ use honest_lap_view::table::Sheet;
                         lap compare --near wren            of many rigs, those ranked beside wren\n  \
                         lap compare --before heron-1,heron-2 --after heron-3    a change, and what else changed\n  \
                         lap compare --rig heron --before 2026-03-14 --after 2026-03-14    what came before a day, and what after\n  \
-                        lap compare --overall              all workloads weighed into one figure\n  lap compare --format markdown      for a forum or a pull request"
+                        lap compare dome-still --columns use,clock,watts    what the machine did meanwhile\n  lap compare --overall              all workloads weighed into one figure\n  lap compare --format markdown      for a forum or a pull request"
 )]
 pub struct CompareArgs {
     /// Workloads to compare; all of them if left out
@@ -51,6 +51,9 @@ pub struct CompareArgs {
     /// Show this measure only, such as time or a score's name [default: all]
     #[arg(long, value_name = "MEASURE")]
     measure: Vec<String>,
+    /// Show these measures beside it, such as use,clock,watts: the mean of the laps
+    #[arg(long, value_name = "MEASURE,…", value_delimiter = ',', conflicts_with = "overall")]
+    columns: Vec<String>,
     /// Compare what is not comparable anyway; the reason is carried into the output
     #[arg(long, value_name = "WHY")]
     despite: Option<String>,
@@ -97,6 +100,13 @@ pub fn margin(text: &str) -> Result<f64, String> {
 }
 
 pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
+    if let (Some(Across::Setting(setting)), [column, ..]) = (&args.across, args.columns.as_slice())
+    {
+        return Err(CmdError::request(
+            format!("--columns {column}: a gain of `{setting}` has no measures beside it"),
+            "leave --across out, or ask for one: lap compare --across variants",
+        ));
+    }
     let open = read_study(cli, ctx)?;
     let study = &open.study;
     let logbook = args.source.open(&open, Depth::Figures)?;
@@ -140,7 +150,8 @@ impl CompareArgs {
     /// Returns one table, or several; the overview where there are several and nobody asked for each.
     fn sheet(&self, study: &Study, shown: &sheet::Shown<'_>, ctx: &Ctx) -> Sheet {
         let tables = shown.analysis.views.iter().map(|view| view.groups.len()).sum::<usize>();
-        let each = self.tables || self.explain || self.near.is_some();
+        let columns = !self.columns.is_empty();
+        let each = self.tables || self.explain || self.near.is_some() || columns;
         // A program reads rows, and wants all of them.
         if tables > 1 && !each && self.output.format != FormatArg::Csv {
             return sheet::overview(study, shown, ctx.ui.width());
@@ -176,6 +187,7 @@ impl CompareArgs {
         Question {
             workloads: self.workloads.clone(),
             measures: self.measure.clone(),
+            columns: self.columns.clone(),
             rigs: if of_change { Vec::new() } else { self.rigs.clone() },
             with: Settings::new(self.with.clone()),
             across: self.across.clone().unwrap_or_default(),

@@ -4,9 +4,11 @@ use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{OpenStudy, read_study};
+use honest_lap_core::lab::{conditions_of, limit};
 use honest_lap_core::record::LapHead;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet::{self, FramedWorkload, ShownPass};
+use std::collections::HashMap;
 
 /// Show the passes of frames: rates, lows, hitches, budgets, and a strip of each
 #[derive(clap::Args, Debug)]
@@ -57,6 +59,9 @@ pub fn framed(
             "`lap frames` lists every pass; `lap import FILE… --rig NAME` takes more in",
         ));
     }
+    let records = logbook.records()?;
+    let threads: HashMap<_, _> =
+        records.iter().map(|session| (&session.name, session.found.threads)).collect();
     let mut all: Vec<FramedWorkload> = Vec::new();
     for lap in passes {
         if !names.is_empty() && !names.iter().any(|name| is(lap, name)) {
@@ -64,6 +69,8 @@ pub fn framed(
         }
         let digest = facts.get(&lap.name).and_then(|facts| facts.frames.as_deref().cloned());
         let (Some(digest), Some(recorded)) = (digest, logbook.pass(&lap.name)?) else { continue };
+        let threads = threads.get(&lap.name.session).copied().flatten();
+        let seen = facts.get(&lap.name).map(|facts| &**facts).zip(lap.wall);
         let pass = ShownPass {
             lap: lap.name.clone(),
             settings: lap.settings.clone(),
@@ -71,10 +78,10 @@ pub fn framed(
             warm_up: lap.warm_up,
             digest,
             recorded,
-            card: facts
-                .get(&lap.name)
-                .and_then(|facts| facts.conditions.sampled.graphics_use.as_ref())
-                .map(|course| course.mean),
+            conditions: seen
+                .map(|(facts, wall)| conditions_of(facts, wall, threads))
+                .unwrap_or_default(),
+            limited: seen.and_then(|(facts, wall)| Some((wall, limit(facts, wall, threads)?))),
         };
         match all.iter_mut().find(|workload| workload.name == lap.workload) {
             Some(workload) => workload.passes.push(pass),

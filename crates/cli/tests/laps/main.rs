@@ -11,6 +11,7 @@ mod crash;
 mod documented;
 mod endurance;
 mod fighting;
+mod limited;
 mod limits;
 mod memory;
 mod real_programs;

@@ -11,7 +11,7 @@ use crate::judge::{
     Ask, Assumptions, Between, BetweenByMeasure, Direction, Missing, TwoWay, Weighing,
     WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
 };
-use crate::lab::{Changed, Lab, PowerBy, changes};
+use crate::lab::{Changed, Lab, PowerBy, beside, changes};
 use crate::record::{LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use serde::Serialize;
@@ -114,7 +114,10 @@ pub struct Analysis<'l> {
 pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, QuestionError> {
     check_names(question, lab)?;
     let between = between(lab, question);
-    let asked = ask(lab, question, &question.measures, &between);
+    let asked = Ask {
+        beside: beside(lab, &question.columns),
+        ..ask(lab, question, &question.measures, &between)
+    };
     let assume = Assumptions::of(asked.margin);
     let laps = lab.laps_with(&question.measures);
     let tables = chosen(question, tables(&laps, &asked));
@@ -269,7 +272,7 @@ fn worth_of(
             Ask { directions: vec![Direction::Rigs], ..ask(lab, question, &measures, between) };
         compare(&lab.laps_with(&measures), &asked)
     };
-    let known = PowerBy::known(lab.laps(), &lab.facts);
+    let known = PowerBy::known(lab);
     let (energy, power) = (by(&[&known.energy]), by(&[&known.mean, &known.peak]));
     let (shared, missing) = in_common(views.to_vec(), &weighing);
     let found = economy(study, &shared, &energy, (&power, &known), &weighing);

@@ -2,7 +2,7 @@
 
 use super::question::{Across, Question};
 use crate::judge::{Ask, BetweenByMeasure, Direction, Table, between_by_measure, tables};
-use crate::lab::{BEFORE, Lab};
+use crate::lab::{AllBeside, BEFORE, Lab};
 use crate::record::{LapHead, LapName, Loads, Outcome, Work};
 use std::collections::{BTreeMap, HashMap};
 
@@ -35,6 +35,7 @@ pub(super) fn ask(
     Ask {
         parts: parts.collect(),
         traits: lab.traits.clone(),
+        beside: AllBeside::default(),
         works: works(lab),
         steps: steps(lab),
         reasons: reasons(lab),

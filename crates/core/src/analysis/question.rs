@@ -39,6 +39,8 @@ pub struct Question {
     pub workloads: Vec<String>,
     /// The measures; those that each workload is compared by if empty.
     pub measures: Vec<String>,
+    /// Measures that stand beside the compared one; `watts` and `joules` are of whatever tells them.
+    pub columns: Vec<String>,
     /// The rigs; all if empty.
     pub rigs: Vec<String>,
     /// Settings that a variant must have.

@@ -1,7 +1,7 @@
 //! Questions that a lab cannot be asked: they name what it does not have.
 
 use super::question::{Across, Question};
-use crate::lab::Lab;
+use crate::lab::{JOULES, Lab, WATTS};
 use crate::record::LapHead;
 use std::collections::BTreeSet;
 
@@ -37,10 +37,12 @@ pub enum QuestionError {
 pub(super) fn check_names(question: &Question, lab: &Lab) -> Result<(), QuestionError> {
     let names = |of: fn(&LapHead) -> &str| lab.laps().iter().map(of).collect::<BTreeSet<&str>>();
     among(NameKind::Workload, &question.workloads, || names(|lap| &lap.workload))?;
-    if !question.measures.is_empty() {
+    if !question.measures.is_empty() || !question.columns.is_empty() {
         let measures = lab.measures();
         let names = || measures.iter().map(|measure| measure.name.as_str()).collect();
         among(NameKind::Measure, &question.measures, names)?;
+        let with_power = || [WATTS, JOULES].into_iter().chain(names()).collect();
+        among(NameKind::Measure, &question.columns, with_power)?;
     }
     let way = question.worth.iter().flat_map(|way| way.from.iter().chain(&way.to));
     let rigs = question.baseline.iter().chain(&question.rigs).chain(way);

@@ -1,9 +1,9 @@
 //! What may be wrong: one variant a finding, with the data that shows it. No words: `view` has them.
 
-use super::limit::Limited;
 use super::meant::Meant;
 use super::parts::{Copies, FewLaps, Lacking, SeriesName, VersionOn};
 use crate::judge::CellName;
+use crate::lab::{Limit, Limited};
 use crate::record::{SessionName, Settings};
 use crate::unit::Nanos;
 use serde::Serialize;
@@ -342,6 +342,18 @@ pub enum Doubt {
 }
 
 impl Doubt {
+    /// Returns whether it says the same of a lap as that this limited it.
+    pub fn says(&self, limit: Limit) -> bool {
+        match limit {
+            Limit::Memory => matches!(self, Self::Swapped { .. }),
+            Limit::Disk | Limit::Waiting => matches!(self, Self::MostlyWaiting { .. }),
+            Limit::Cap => matches!(self, Self::Capped { .. }),
+            Limit::Heat => matches!(self, Self::Throttled { .. }),
+            Limit::Contention => matches!(self, Self::MachineBusy { .. }),
+            Limit::Graphics | Limit::Processor | Limit::OneThread => false,
+        }
+    }
+
     /// Returns whether a test raises it, and not a fact that cannot be otherwise.
     pub fn is_by_test(&self) -> bool {
         matches!(

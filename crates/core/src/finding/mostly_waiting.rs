@@ -5,8 +5,8 @@
 
 use super::doubt::Doubt;
 use super::evidence::Evidence;
-use super::limit::{Limit, Limited, limit};
 use super::raised::{Raised, Remedy};
+use crate::lab::{Limit, Limited, limit};
 use crate::record::LapName;
 use std::collections::{BTreeMap, HashMap};
 

@@ -2,9 +2,9 @@
 
 use super::doubt::Doubt;
 use super::evidence::{Evidence, cell_name, rigs_beside};
-use super::limit::{Limit, Limited, limit};
 use super::raised::{Raised, Remedy};
 use crate::judge::Row;
+use crate::lab::{Limit, Limited, limit};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// Rigs that tie by chance are two; three are a pattern.

@@ -2,8 +2,8 @@
 
 use super::doubt::Doubt;
 use super::evidence::{Known, by_fact};
-use super::limit::LEAST_SWAPPED;
 use super::raised::{Raised, Remedy};
+use crate::lab::LEAST_SWAPPED;
 use crate::lab::LapFacts;
 use crate::record::LapHead;
 

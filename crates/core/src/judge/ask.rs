@@ -1,7 +1,7 @@
 //! What judging needs to know besides the laps.
 
 use super::assumption::BetweenByMeasure;
-use crate::lab::CellTraits;
+use crate::lab::{AllBeside, CellTraits};
 use crate::record::{LapName, Peak, SessionName, Settings, Unsupported, Work};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
@@ -39,6 +39,8 @@ pub struct Ask {
     pub unsupported: BTreeMap<String, Vec<Unsupported>>,
     /// What cells were run under, and what they came to.
     pub traits: CellTraits,
+    /// What stands beside the figures of cells.
+    pub beside: AllBeside,
     /// The names of the loads of each workload, where they have names.
     pub steps: BTreeMap<String, Vec<String>>,
     /// How much work a lap of each workload does, where that is known.

@@ -160,6 +160,8 @@ fn never(rig: &str, settings: &Settings) -> Row {
         against: Against::Alone,
         places: None,
         unsupported: None,
+        columns: Vec::new(),
+        limited: None,
         traits: Traits::default(),
         differs: Vec::new(),
     }

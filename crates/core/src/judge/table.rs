@@ -9,7 +9,7 @@ use super::plain::{Plain, by_difference};
 use super::verdict::Refusal;
 use super::view::{Against, Row};
 use crate::estimate::LapSpread;
-use crate::lab::Unlike;
+use crate::lab::{CellBeside, Unlike};
 use crate::record::{Better, LapHead, Measure, SessionName, Settings};
 use std::collections::BTreeMap;
 
@@ -54,12 +54,11 @@ impl<'a> Table<'a> {
         for lap in laps {
             cells.entry((&lap.name.session.rig, &lap.settings)).or_default().push(lap);
         }
-        let rows = cells
-            .iter()
-            .map(|((rig, settings), laps)| {
-                (rig, settings, laps, summed(laps, &measure.name, task, ask))
-            })
-            .map(|(rig, settings, laps, (cell, plain))| Row {
+        let row = |((rig, settings), laps): (&(&str, &Settings), &Vec<&LapHead>)| {
+            let (cell, plain) = summed(laps, &measure.name, task, ask);
+            let key = (workload.to_owned(), (*rig).to_owned(), (*settings).clone());
+            let CellBeside { columns, limited } = ask.beside.get(&key).cloned().unwrap_or_default();
+            Row {
                 rig: (*rig).to_owned(),
                 settings: (*settings).clone(),
                 counts: Counts::of(laps, &measure.name, task, ask),
@@ -69,14 +68,13 @@ impl<'a> Table<'a> {
                 against: Against::Alone,
                 places: None,
                 unsupported: None,
-                traits: ask
-                    .traits
-                    .get(&(workload.to_owned(), (*rig).to_owned(), (*settings).clone()))
-                    .cloned()
-                    .unwrap_or_default(),
+                columns,
+                limited,
+                traits: ask.traits.get(&key).cloned().unwrap_or_default(),
                 differs: Vec::new(),
-            })
-            .collect();
+            }
+        };
+        let rows = cells.iter().map(row).collect();
         let despite = ask.despite;
         let apart = |(session, day): &(&SessionName, &SessionName)| session != day;
         let days = ask.days.iter().filter(apart).map(|(s, d)| (s.clone(), d.clone())).collect();

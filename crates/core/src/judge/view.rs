@@ -8,7 +8,7 @@ use super::figures::{Figures, PlainFigures};
 use super::plain::Plain;
 use super::rank::RankRange;
 use super::rate::Rate;
-use crate::lab::{Traits, Unlike};
+use crate::lab::{CellLimited, ColumnMean, Traits, Unlike};
 use crate::record::{Measure, Settings};
 use serde::Serialize;
 
@@ -84,6 +84,10 @@ pub struct Row {
     pub places: Option<RankRange>,
     /// Why the rig cannot do it, where the study says so.
     pub unsupported: Option<String>,
+    /// The measures beside this one that are asked for, in the order in which they are.
+    pub columns: Vec<ColumnMean>,
+    /// What limited most of its laps, where one thing did.
+    pub limited: Option<CellLimited>,
     /// What its laps were run under and came to, besides their values.
     #[serde(skip)]
     pub traits: Traits,

@@ -4,8 +4,8 @@
 //! quantities: each meter has names of its own, and what a battery gave is left out, since it is not
 //! known what it was spent on.
 
-use super::facts::{AllFacts, LapFacts};
-use crate::record::{Better, LapHead, Measure, Reading};
+use super::facts::LapFacts;
+use crate::record::{Better, Measure, Reading};
 use crate::unit::{Dimension, Nanos, Unit};
 use std::collections::BTreeSet;
 
@@ -16,29 +16,14 @@ pub const POWER: &str = "mean power";
 /// The most power at any moment that was looked at.
 pub const PEAK_POWER: &str = "peak power";
 
-const JOULES: &str = "J";
-const WATTS: &str = "W";
+pub(crate) const JOULES: &str = "J";
+pub(crate) const WATTS: &str = "W";
 
 /// Returns the measures of energy and power that any of `facts` has.
 pub(crate) fn energy_measures<'a>(facts: impl IntoIterator<Item = &'a LapFacts>) -> Vec<Measure> {
     let second = Nanos::from_seconds(1);
-    let known = facts.into_iter().flat_map(|facts| readings(facts, second));
+    let known = facts.into_iter().flat_map(|facts| energy_readings(facts, second));
     known.map(|reading| reading.measure()).collect::<BTreeSet<Measure>>().into_iter().collect()
-}
-
-/// Returns `laps` with what `facts` know of their energy and power; a measure that a study reads itself
-/// stays as it was read.
-pub(crate) fn with_energy(laps: &[LapHead], facts: &AllFacts) -> Vec<LapHead> {
-    let mut laps = laps.to_vec();
-    for lap in &mut laps {
-        let (Some(facts), Some(wall)) = (facts.get(&lap.name), lap.wall) else { continue };
-        for reading in readings(facts, wall) {
-            if lap.readings.iter().all(|known| known.name != reading.name) {
-                lap.readings.push(reading);
-            }
-        }
-    }
-    laps
 }
 
 /// Returns what is known of a lap that took `wall`.
@@ -46,7 +31,7 @@ pub(crate) fn with_energy(laps: &[LapHead], facts: &AllFacts) -> Vec<LapHead> {
 /// ```text
 /// energy = counted by the machine, or mean power · time
 /// ```
-fn readings(facts: &LapFacts, wall: Nanos) -> Vec<Reading> {
+pub(crate) fn energy_readings(facts: &LapFacts, wall: Nanos) -> Vec<Reading> {
     let sampled = &facts.conditions.sampled;
     let mut all = Vec::new();
     let mut add = |name: String, unit: &str, value: f64| {
@@ -81,9 +66,7 @@ fn readings(facts: &LapFacts, wall: Nanos) -> Vec<Reading> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::LapName;
-    use crate::record::{MeterSum, QuantitySummary, Settings};
-    use std::collections::HashMap;
+    use crate::record::{MeterSum, QuantitySummary};
     use std::sync::Arc;
 
     fn facts(power: f64, on_mains: Option<bool>) -> Arc<LapFacts> {
@@ -100,19 +83,15 @@ mod tests {
 
     #[test]
     fn power_over_time_is_energy_and_each_meter_is_its_own() {
-        let name = LapName::parse("heron-1.1").unwrap();
-        let wall = Nanos::from_seconds(20);
-        let laps = [LapHead::done(name.clone(), "still", Settings::default(), wall)];
-        let known = HashMap::from([(name, facts(50.0, Some(true)))]);
-        let laps = with_energy(&laps, &known);
-        let value = |name: &str| laps[0].value(name);
+        let known = facts(50.0, Some(true));
+        let all = energy_readings(&known, Nanos::from_seconds(20));
+        let value = |name: &str| all.iter().find(|reading| reading.name == name)?.value;
         assert_eq!(
             [value(ENERGY), value(POWER), value(PEAK_POWER)],
             [1000.0, 50.0, 75.0].map(Some)
         );
         assert_eq!(value("wall energy"), Some(2000.0));
-        let names: Vec<String> =
-            energy_measures(known.values().map(|f| &**f)).into_iter().map(|m| m.name).collect();
+        let names: Vec<String> = energy_measures([&*known]).into_iter().map(|m| m.name).collect();
         assert!(names.contains(&"wall mean power".to_owned()) && names.len() == 6, "{names:?}");
     }
 
@@ -121,7 +100,7 @@ mod tests {
         let mean_power = |unit: &str| {
             let mut facts = facts(50.0, Some(true));
             Arc::make_mut(&mut facts).conditions.sampled.meters[0].unit = unit.into();
-            let all = readings(&facts, Nanos::from_seconds(1));
+            let all = energy_readings(&facts, Nanos::from_seconds(1));
             all.into_iter().find(|reading| reading.name == "wall mean power").and_then(|r| r.value)
         };
         assert_eq!([mean_power("W"), mean_power("kW")], [Some(100.0), Some(100_000.0)]);

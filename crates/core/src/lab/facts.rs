@@ -11,6 +11,8 @@ use std::sync::Arc;
 pub struct LapFacts {
     /// What the machine was like.
     pub conditions: Conditions,
+    /// The processor time that the system accounts to its own processes.
+    pub processor_time: Option<Nanos>,
     /// Why it was not done, where that is known.
     pub reason: Option<String>,
     /// What it produced.
@@ -21,6 +23,22 @@ pub struct LapFacts {
     pub frames: Option<Box<Digest>>,
     /// What its rate over time comes to, where it is an endurance lap.
     pub endured: Option<Box<Endured>>,
+}
+
+impl LapFacts {
+    /// Returns how many threads its own processes used, on average over a lap of `wall`.
+    pub(crate) fn threads_used(&self, wall: Nanos) -> Option<f64> {
+        let threads = self.processor_time?.seconds() / wall.seconds();
+        Some(threads).filter(|threads| threads.is_finite())
+    }
+
+    /// Returns how many threads all other programs used, likewise.
+    pub(crate) fn threads_of_others(&self, wall: Nanos) -> Option<f64> {
+        // It was counted between the looks, which a short lap fills only in part.
+        let counted_over = self.conditions.sampled.looked.unwrap_or(wall);
+        let threads = self.conditions.others_cpu?.seconds() / counted_over.seconds();
+        Some(threads).filter(|threads| threads.is_finite())
+    }
 }
 
 /// What is known of laps besides their heads, by name. Laps of which the same is known, which is mostly nothing, share it.

@@ -1,18 +1,27 @@
 //! The lab: all that a study has on record, as the rest of core wants it.
 
+mod beside;
 mod change;
+mod condition;
 mod day;
+mod derived;
 mod energy;
 mod facts;
+mod limit;
 mod power_by;
 mod records;
 mod sides;
 mod traits;
 
+pub(crate) use beside::beside;
+pub use beside::{AllBeside, CellBeside, CellLimited, ColumnMean, JOULES, WATTS, most_limited};
 pub(crate) use change::differences;
 pub use change::{AFTER, BEFORE, Changed, What, changes};
 pub use day::{Began, DAY, days};
+pub use derived::{conditions_of, is_derived, known_conditions};
 pub use facts::{AllFacts, LabSession, LapFacts};
+pub(crate) use limit::LEAST_SWAPPED;
+pub use limit::{Limit, Limited, Shows, limit};
 pub use power_by::{PowerBy, ToldBy};
 pub use records::{Lab, Records, load_rules};
 pub use sides::{OnSide, Sides, SidesError};

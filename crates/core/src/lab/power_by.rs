@@ -1,7 +1,7 @@
 //! Which measures tell what rigs draw: a meter at the wall, what a person read off one, or the machine's own sensors.
 
-use super::energy::{ENERGY, PEAK_POWER, POWER, with_energy};
-use super::facts::AllFacts;
+use super::energy::{ENERGY, PEAK_POWER, POWER};
+use super::records::Lab;
 use crate::record::{LapHead, Reading};
 use crate::unit::{Dimension, Unit};
 use serde::Serialize;
@@ -50,8 +50,9 @@ impl PowerBy {
 
     /// Returns the measures that most rigs have; of those that as many have, an outside meter's before what was read, and
     /// that before the machine's own sensors.
-    pub(crate) fn known(laps: &[LapHead], facts: &AllFacts) -> Self {
-        let meters: BTreeSet<&str> = facts
+    pub(crate) fn known(lab: &Lab) -> Self {
+        let meters: BTreeSet<&str> = lab
+            .facts
             .values()
             .flat_map(|facts| &facts.conditions.sampled.meters)
             .map(|meter| meter.name.as_str())
@@ -61,9 +62,10 @@ impl PowerBy {
             Self::of(of(POWER), of(PEAK_POWER), of(ENERGY), ToldBy::Meter)
         };
         let mut all = vec![Self::default()];
-        all.extend(read(laps));
+        all.extend(read(lab.laps()));
         all.extend(meters.into_iter().map(metered));
-        let laps = with_energy(laps, facts);
+        let names = |by: &Self| [by.mean.clone(), by.energy.clone()];
+        let laps = lab.laps_with(&all.iter().flat_map(names).collect::<Vec<_>>());
         let rigs = |by: &Self| {
             let told =
                 |lap: &&LapHead| lap.value(&by.mean).or_else(|| lap.value(&by.energy)).is_some();
@@ -99,9 +101,9 @@ fn read(laps: &[LapHead]) -> Option<PowerBy> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::{Better, LapName, Settings};
+    use crate::lab::Records;
+    use crate::record::{Better, LapName, Settings, Study};
     use crate::unit::Nanos;
-    use std::collections::HashMap;
 
     #[test]
     fn what_most_rigs_have_is_taken_and_what_is_read_before_what_sensors_see() {
@@ -120,10 +122,13 @@ mod tests {
             reports_time: false,
         };
         let laps = [lap("heron", vec![wall(90.0)]), lap("wren", Vec::new())];
-        let known = PowerBy::known(&laps, &HashMap::new());
+        let lab = |laps: &[LapHead]| {
+            Lab::of(Study::default(), Records { laps: laps.to_vec(), ..Records::default() })
+        };
+        let known = PowerBy::known(&lab(&laps));
         assert_eq!((known.mean.as_str(), known.told_by), ("wall", ToldBy::Reading));
         assert!((known.in_watts - 1_000.0).abs() < 1e-9);
-        let none = PowerBy::known(&laps[1..], &HashMap::new());
+        let none = PowerBy::known(&lab(&laps[1..]));
         assert_eq!(none, PowerBy::default());
     }
 }

@@ -2,7 +2,6 @@
 
 use super::change::named_by_side;
 use super::day::{Began, days};
-use super::energy::{energy_measures, with_energy};
 use super::facts::{AllFacts, LabSession};
 use super::traits::{CellTraits, cell_traits};
 use crate::capacity::{ByHand, Searched, as_values, searches};
@@ -11,7 +10,6 @@ use crate::record::{
     VersionLine,
 };
 use crate::unit::Nanos;
-use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Everything that is on record of a study.
@@ -131,18 +129,6 @@ impl Lab {
         self.values.as_deref().unwrap_or(&self.recorded)
     }
 
-    /// Returns the laps with their energy and power, where any of `wanted` is about them.
-    pub(crate) fn laps_with(&self, wanted: &[String]) -> Cow<'_, [LapHead]> {
-        if wanted.is_empty() {
-            return Cow::Borrowed(self.laps());
-        }
-        let known = energy_measures(self.facts.values().map(|facts| &**facts));
-        match known.iter().any(|measure| wanted.contains(&measure.name)) {
-            true => Cow::Owned(with_energy(self.laps(), &self.facts)),
-            false => Cow::Borrowed(self.laps()),
-        }
-    }
-
     /// Returns the lab of these sessions alone, as two rigs: `before` a change and `after` it.
     ///
     /// How far days differ is known from all of the study's sessions; the change itself is no part of it.
@@ -215,8 +201,8 @@ impl Lab {
                 all.push(reading.measure());
             }
         }
-        let of_energy = energy_measures(self.facts.values().map(|facts| &**facts));
-        all.extend(of_energy.into_iter().filter(|measure| !known.contains(measure.name.as_str())));
+        let derived = self.derived_measures().into_iter();
+        all.extend(derived.filter(|measure| !known.contains(measure.name.as_str())));
         all
     }
 

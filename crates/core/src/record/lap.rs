@@ -238,6 +238,13 @@ pub struct Usage {
     pub peak_floor_bytes: u64,
 }
 
+impl Usage {
+    /// Returns the processor time in all.
+    pub fn processor_time(&self) -> Nanos {
+        Nanos(self.user.0.saturating_add(self.system.0))
+    }
+}
+
 /// A file that a lap produced.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 pub struct Produced {

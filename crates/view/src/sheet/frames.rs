@@ -1,10 +1,16 @@
 //! `lap frames`: every measure of every pass, and a strip of each.
 
-use crate::number::fixed;
+use super::compare::evidence;
+use super::field_key;
+use crate::number::{fixed, sampled};
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet, strip};
-use crate::words::{count, lap_of, listed, listed_in_short, some_of};
+use crate::words::{count, lap_of, limit_words, listed, listed_in_short, some_of};
 use honest_lap_core::frame::{self, PassesSummed, envelope, passes_summed, proposals};
-use honest_lap_core::record::{Busy, Digest, LapName, Played, Reading, RecordedPass, Settings};
+use honest_lap_core::lab::{CellLimited, Limited, known_conditions, most_limited};
+use honest_lap_core::record::{
+    Busy, Digest, LapName, Measure, Played, Reading, RecordedPass, Settings,
+};
+use honest_lap_core::unit::Nanos;
 
 /// Columns of a strip, and passes that are drawn so.
 const STRIP: usize = 56;
@@ -18,14 +24,20 @@ pub struct ShownPass {
     pub warm_up: bool,
     pub digest: Digest,
     pub recorded: RecordedPass,
-    /// Share of the time in which the graphics card was in use, where that was seen.
-    pub card: Option<f64>,
+    /// What the machine did meanwhile, as far as it is known.
+    pub conditions: Vec<(Measure, f64)>,
+    /// What limited it, and how long it took.
+    pub limited: Option<(Nanos, Limited)>,
 }
 
 impl ShownPass {
     /// Returns whether it counts.
     pub fn counts(&self) -> bool {
         !self.set_aside && !self.warm_up
+    }
+
+    fn condition(&self, name: &str) -> Option<f64> {
+        self.conditions.iter().find(|(measure, _)| measure.name == name).map(|(_, value)| *value)
     }
 }
 
@@ -108,8 +120,10 @@ fn list(workloads: &[FramedWorkload]) -> Option<Group> {
         Column::figure("average_rate_fps", "average").unit("fps"),
         Column::figure("low_1_fps", "low 1%").unit("fps"),
         Column::figure("hitches_per_min", "hitches").unit("1/min"),
-        Column::figure("graphics_use_percent", "card in use").unit("%"),
+        Column::figure("use_percent", USE).unit("%").spare(3),
+        Column::figure("graphics_use_percent", "graphics").unit("%").spare(4),
         Column::text("capped_hz", "cap"),
+        Column::text("limited_by", "limited by").spare(2),
     ];
     let rows = workloads.iter().flat_map(|workload| {
         variants(workload).into_iter().flat_map(move |settings| {
@@ -127,8 +141,7 @@ fn line(of: &str, cell: &Cells<'_>) -> Vec<Cell> {
         Cell::or_missing(found, |value| Cell::number(value, fixed(value, 1)))
     };
     let counted = || cell.passes.iter().filter(|pass| pass.counts());
-    let used: Vec<f64> = counted().filter_map(|pass| pass.card).collect();
-    let card = (!used.is_empty()).then(|| used.iter().sum::<f64>() / used.len() as f64 * 100.0);
+    let limited = limited(&cell.passes).map(|limited| limit_words(limited.limited.by));
     let cap = counted().find_map(|pass| pass.digest.cap);
     vec![
         Cell::text(of),
@@ -137,11 +150,35 @@ fn line(of: &str, cell: &Cells<'_>) -> Vec<Cell> {
         figure(frame::AVERAGE_RATE),
         figure(frame::LOW_1),
         figure(frame::HITCHES_A_MINUTE),
-        Cell::or_missing(card, |card| Cell::number(card, fixed(card, 0))),
+        seen(&cell.passes, USE),
+        seen(&cell.passes, GRAPHICS_USE),
         Cell::or_missing(cap, |cap| {
             Cell::number(cap.hz, format!("{} Hz", cap.hz)).role(Role::Open)
         }),
+        Cell::or_missing(limited, Cell::text),
     ]
+}
+
+/// The conditions that have a column for people.
+const USE: &str = "use";
+const GRAPHICS_USE: &str = "graphics use";
+
+/// Returns a condition of the passes that count, in the mean.
+fn seen(passes: &[&ShownPass], name: &str) -> Cell {
+    let counted = passes.iter().filter(|pass| pass.counts());
+    let known: Vec<f64> = counted.filter_map(|pass| pass.condition(name)).collect();
+    let mean = known.iter().sum::<f64>() / known.len() as f64;
+    Cell::or_missing(Some(mean).filter(|mean| mean.is_finite()), seen_cell)
+}
+
+fn seen_cell(value: f64) -> Cell {
+    Cell::number(value, sampled(value))
+}
+
+/// Returns what limited most of the passes that count.
+fn limited(passes: &[&ShownPass]) -> Option<CellLimited> {
+    let counted = || passes.iter().filter(|pass| pass.counts());
+    most_limited(counted().filter_map(|pass| pass.limited).collect(), counted().count())
 }
 
 fn variants(workload: &FramedWorkload) -> Vec<&Settings> {
@@ -233,6 +270,17 @@ fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
     columns.push(Column::figure("between_percent", "between").unit("%").spare(6));
     columns.push(Column::figure("within_percent", "within").unit("%").spare(7));
     columns.push(Column::machine("cut"));
+    let all = || cells.iter().flat_map(|cell| &cell.passes);
+    for measure in known_conditions() {
+        let key = field_key(&measure.name, &measure.unit);
+        let known = all().any(|pass| pass.condition(&measure.name).is_some());
+        columns.push(match (measure.name.as_str(), known) {
+            (USE, true) => Column::figure(key, USE).unit("%").spare(0),
+            (GRAPHICS_USE, true) => Column::figure(key, "graphics").unit("%").spare(0),
+            _ => Column::machine(key),
+        });
+    }
+    columns.push(Column::machine("limited_by"));
     let mut rows = Vec::new();
     rows.extend(cells.iter().map(|cell| cell_row(workload, settings, cell, &shown)));
     for cell in &cells {
@@ -245,7 +293,7 @@ fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
         rows,
         layout: Layout::Table,
         drawing: strips(&cells.iter().flat_map(|cell| &cell.passes).copied().collect::<Vec<_>>()),
-        notes: too_short(&cells).into_iter().chain(notes(&cells)).collect(),
+        notes: too_short(&cells).into_iter().chain(notes(&cells)).chain(limits(&cells)).collect(),
     }
 }
 
@@ -351,6 +399,10 @@ fn cell_row(
     cells.push(share(cell.summed.as_ref().and_then(|summed| summed.between)));
     cells.push(share(cell.summed.as_ref().and_then(|summed| summed.within)));
     cells.push(Cell::missing());
+    let conditions = known_conditions();
+    cells.extend(conditions.iter().map(|measure| seen(&cell.passes, &measure.name)));
+    let words = |limited: CellLimited| Cell::text(limit_words(limited.limited.by));
+    cells.push(Cell::or_missing(limited(&cell.passes), words));
     cells
 }
 
@@ -391,7 +443,23 @@ fn pass_row(
         Cell::number(cv * 100.0, fixed(cv * 100.0, 1)).role(role)
     }));
     cells.push(Cell::text(pass.digest.cut.to_string()));
+    let seen = |measure: &Measure| pass.condition(&measure.name);
+    let conditions = known_conditions();
+    let seen = conditions.iter().map(|one| Cell::or_missing(seen(one), seen_cell).role(role));
+    cells.extend(seen);
+    let words = |(_, limited): (Nanos, Limited)| Cell::text(limit_words(limited.by));
+    cells.push(Cell::or_missing(pass.limited, words));
     cells
+}
+
+/// Returns what limited each rig's passes, a line a cell.
+fn limits(cells: &[Cells<'_>]) -> Vec<String> {
+    let line = |cell: &Cells<'_>| {
+        let limited = limited(&cell.passes)?;
+        let (words, shows) = (limit_words(limited.limited.by), evidence(&limited));
+        Some(format!("{}, {words}: {shows}", cell.rig))
+    };
+    cells.iter().filter_map(line).collect()
 }
 
 /// Returns what is to be said of passes.

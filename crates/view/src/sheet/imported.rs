@@ -92,7 +92,7 @@ fn group(imported: &Imported) -> Group {
         Cell::list(imported.marks.iter().map(|mark| mark.name.clone()).take(20).collect()),
     ];
     for (column, cell) in columns.iter_mut().zip(&cells).skip(3) {
-        let says = match column.key {
+        let says = match &*column.key {
             "cut" => !imported.cut.is_empty(),
             "marks" => !imported.marks.is_empty() && cell.text.is_none(),
             // Said in the line above, or in the notes.

@@ -5,10 +5,10 @@ use super::sessions::minute;
 use super::time_cell::time_cell;
 use crate::number::{percent, significant};
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet, Show, Value};
-use crate::words::finding::limited_words;
+use crate::words::limited_words;
 use crate::words::{lap_of, lap_time, reading_words, time_read};
-use honest_lap_core::finding::limit;
 use honest_lap_core::lab::LapFacts;
+use honest_lap_core::lab::limit;
 use honest_lap_core::record::LapPage;
 use honest_lap_core::record::{
     Captured, LapBody, LapHead, MeterSum, Outcome, Produced, QuantitySummary, RecordedPass, Remark,
@@ -27,7 +27,7 @@ pub fn lap(page: &LapPage, threads: Option<u32>, remarks: &[Remark]) -> Sheet {
         frames(body),
         how(head, body),
         conditions(body),
-        vec![mostly_waiting(head, body, threads)],
+        vec![limited_by(head, body, threads)],
         sampled(&body.conditions.sampled),
     ]
     .concat();
@@ -35,7 +35,7 @@ pub fn lap(page: &LapPage, threads: Option<u32>, remarks: &[Remark]) -> Sheet {
         let nothing = cell.value == Value::Missing || cell.value == Value::List(Vec::new());
         // A lap without a signal or a left-over needs no line that says so; an unknown
         // condition does.
-        if nothing && QUIET_IF_NOTHING.contains(&column.key) {
+        if nothing && QUIET_IF_NOTHING.contains(&&*column.key) {
             column.show = Show::Machines;
         }
     }
@@ -228,10 +228,11 @@ fn conditions(body: &LapBody) -> Vec<Field> {
     ]
 }
 
-/// Returns what the conditions show to have held the lap back, where anything stands out.
-fn mostly_waiting(head: &LapHead, body: &LapBody, threads: Option<u32>) -> Field {
+/// Returns what the conditions show to have limited the lap, where anything stands out.
+fn limited_by(head: &LapHead, body: &LapBody, threads: Option<u32>) -> Field {
     let facts = LapFacts {
         conditions: body.conditions.clone(),
+        processor_time: body.usage.map(|usage| usage.processor_time()),
         frames: body.pass.as_ref().map(|pass| Box::new(pass.about.digest.clone())),
         ..LapFacts::default()
     };
@@ -360,7 +361,7 @@ fn sampled(seen: &Sampled) -> Vec<Field> {
         .iter()
         .filter(|(column, cell)| {
             cell.value == Value::Missing
-                && !["samples", "tree", "tree_peak_bytes"].contains(&column.key)
+                && !["samples", "tree", "tree_peak_bytes"].contains(&&*column.key)
         })
         .map(|(column, _)| column.title.clone())
         .collect();

@@ -4,6 +4,7 @@ mod carrying;
 mod claim;
 mod compare;
 mod doubts;
+mod field_key;
 mod frames;
 mod imported;
 mod lap;
@@ -28,6 +29,7 @@ pub use compare::{
     of_peak_words, places, sources, tables,
 };
 pub use doubts::{doubts, doubts_in_short};
+pub(crate) use field_key::field_key;
 pub use frames::{FramedWorkload, ShownPass, frames, frames_listed};
 pub use imported::{Imported, imported, pass_words};
 pub use lap::lap;

@@ -146,12 +146,12 @@ fn columns(shown: &[&str]) -> Vec<Column> {
         Column::machine("months_high"),
     ];
     for column in &mut all {
-        if !shown.contains(&column.key) && column.show == Show::All {
+        if !shown.contains(&&*column.key) && column.show == Show::All {
             column.show = Show::Machines;
         }
     }
     // What only people read is nothing to programs, and nothing to those who see another table.
-    all.retain(|column| column.show != Show::People || shown.contains(&column.key));
+    all.retain(|column| column.show != Show::People || shown.contains(&&*column.key));
     all
 }
 

@@ -7,7 +7,7 @@ use std::io;
 pub(crate) fn write(sheet: &Sheet, out: &mut dyn io::Write) -> io::Result<()> {
     let mut writer = csv::Writer::from_writer(out);
     if let Some(first) = sheet.groups.first() {
-        writer.write_record(first.for_machines().map(|(_, column)| plain_cell(column.key)))?;
+        writer.write_record(first.for_machines().map(|(_, column)| plain_cell(&column.key)))?;
     }
     for group in &sheet.groups {
         for row in &group.rows {

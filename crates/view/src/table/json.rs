@@ -24,7 +24,7 @@ fn group(group: &Group) -> Json {
         .iter()
         .map(|row| {
             let fields = group.for_machines();
-            let fields = fields.map(|(at, column)| (column.key.to_owned(), value(&row[at].value)));
+            let fields = fields.map(|(at, column)| (column.key.to_string(), value(&row[at].value)));
             Json::Object(fields.collect::<Map<_, _>>())
         })
         .collect();

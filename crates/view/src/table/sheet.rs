@@ -1,5 +1,7 @@
 //! The one data model behind every output.
 
+use std::borrow::Cow;
+
 /// What is to be shown.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Sheet {
@@ -50,7 +52,7 @@ pub enum Layout {
 #[derive(Clone, Debug, PartialEq, Eq)]
 pub struct Column {
     /// The field's name for programs, ending in its unit where it has one.
-    pub key: &'static str,
+    pub key: Cow<'static, str>,
     /// The heading for people.
     pub title: String,
     /// The unit for people, said once in the heading.
@@ -135,19 +137,20 @@ pub enum Role {
 
 impl Column {
     /// Returns a column of text that everyone sees.
-    pub fn text(key: &'static str, title: impl Into<String>) -> Self {
+    pub fn text(key: impl Into<Cow<'static, str>>, title: impl Into<String>) -> Self {
         let (unit, align, show, wrap, spare) = (None, Align::Left, Show::All, None, None);
-        Self { key, title: title.into(), unit, align, show, wrap, spare }
+        Self { key: key.into(), title: title.into(), unit, align, show, wrap, spare }
     }
 
     /// Returns a column of figures that everyone sees.
-    pub fn figure(key: &'static str, title: impl Into<String>) -> Self {
+    pub fn figure(key: impl Into<Cow<'static, str>>, title: impl Into<String>) -> Self {
         Self { align: Align::Right, ..Self::text(key, title) }
     }
 
     /// Returns a column for programs only.
-    pub fn machine(key: &'static str) -> Self {
-        Self { show: Show::Machines, ..Self::text(key, key) }
+    pub fn machine(key: impl Into<Cow<'static, str>>) -> Self {
+        let key = key.into();
+        Self { show: Show::Machines, ..Self::text(key.clone(), key) }
     }
 
     /// Returns the column with its unit said in the heading.

@@ -4,6 +4,7 @@ mod assumed;
 mod claim;
 mod common;
 pub mod finding;
+mod limit;
 mod published;
 mod verdict;
 
@@ -15,5 +16,6 @@ pub use common::{
     left_words, listed, listed_in_short, measured, needed_words, percent_of, reading_words,
     series_of, some_of, speed, speed_interval, time_read, time_saved, verdict_role, why_not,
 };
+pub use limit::{limit_words, limited_words, shows_words};
 pub use published::ours_words;
 pub use verdict::{OF_GAIN, OF_INDEX, no_index_words, refusal_words, verdict_of, verdict_words};

@@ -84,6 +84,7 @@ pub(super) fn columns(
         Column::machine("difference"),
         Column::machine("difference_low"),
         Column::machine("difference_high"),
+        Column::machine("limited_by"),
         Column::machine("source"),
         Column::machine("step"),
     ]

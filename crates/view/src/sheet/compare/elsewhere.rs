@@ -47,7 +47,7 @@ pub(super) fn lines<'a>(group: &'a Compared, among: &[&'a Published]) -> Vec<(us
 /// Returns the row of a number from elsewhere, in the columns of its table.
 pub(super) fn row(published: &Published, columns: &[Column], scale: &Scale) -> Vec<Cell> {
     let number = &published.number;
-    let cell = |column: &Column| match column.key {
+    let cell = |column: &Column| match &*column.key {
         "workload" => Cell::text(&number.workload),
         "rig" => Cell::text(&number.rig).role(Role::Quiet),
         "rank_best" => {
@@ -93,7 +93,7 @@ pub(super) fn apart(all: &[Published], view: &WorkloadView) -> Option<Group> {
     let scale = Scale::of(view, &rows);
     let mut columns = columns(true, false, &view.measure, &scale, None, false);
     for column in &mut columns {
-        match column.key {
+        match &*column.key {
             "variant" => *column = Column::text("variant", "variant"),
             "source" => *column = Column::text("source", "says").wrap(40),
             "rig" | "typical" => {}

@@ -1,6 +1,7 @@
 //! `lap compare`: each workload best first, the answer ahead of its table and the method behind.
 
 mod answer;
+mod beside;
 mod columns;
 mod doubted;
 mod elsewhere;
@@ -12,6 +13,7 @@ mod shown;
 mod whole;
 
 pub use answer::answer;
+pub(super) use beside::evidence;
 pub use doubted::Doubted;
 pub use elsewhere::{among, places, sources};
 pub use naming::{heading, in_study_order};

@@ -6,6 +6,7 @@ use honest_lap_core::capacity::{CAPACITY, step_name};
 use honest_lap_core::endurance;
 use honest_lap_core::frame;
 use honest_lap_core::judge::{Row, WorkloadView};
+use honest_lap_core::lab::is_derived;
 
 /// The unit of a table: one that suits its times, or the measure's own.
 pub struct Scale {
@@ -22,8 +23,8 @@ impl Scale {
         let (measure, steps) = (&view.measure, view.steps.clone());
         if !measure.is_time() {
             let name = measure.name.as_str();
-            let worked_out =
-                name == CAPACITY || frame::is_measure(name) || endurance::is_measure(name);
+            let of_core = [frame::is_measure, endurance::is_measure, is_derived];
+            let worked_out = name == CAPACITY || of_core.iter().any(|is| is(name));
             return Self { time: None, symbol: measure.unit.clone(), worked_out, steps };
         }
         let typical = rows.iter().filter_map(|row| row.cell.as_ref()).map(|cell| cell.typical());

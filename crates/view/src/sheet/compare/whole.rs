@@ -1,6 +1,7 @@
 //! The comparison as a whole: a table for every group of every workload.
 
 use super::answer::answer;
+use super::beside::{self, limits, limits_in_short};
 use super::columns::columns;
 use super::doubted::{Doubted, felt, raised};
 use super::elsewhere::{Line, among, apart, apart_in_short, lines, row, sources};
@@ -15,7 +16,8 @@ use crate::table::{Cell, Group as Table, Layout, Role, Sheet};
 use crate::words::finding::{changes_words, name, unlike_words};
 use crate::words::{
     apart_interval, apart_words, count, failed_words, ground, ground_name, interval_words,
-    needed_words, speed, speed_interval, time_saved, verdict_of, verdict_role, why_not,
+    limit_words, needed_words, speed, speed_interval, time_saved, verdict_of, verdict_role,
+    why_not,
 };
 use honest_lap_core::analysis::Published;
 use honest_lap_core::capacity::CAPACITY;
@@ -61,7 +63,8 @@ pub fn tables<'a>(study: &Study, shown: &Shown<'a>, detail: Detail<'_>) -> Vec<T
             let doubted = Doubted::about(&view.workload, shown);
             let work = analysis.works.get(&view.workload);
             let theirs = among(&analysis.elsewhere, view, group);
-            let mut table = table(view, (group, &theirs), work, &doubted, detail);
+            let asked = &analysis.question.columns;
+            let mut table = table(view, (group, &theirs), work, &doubted, (detail, asked));
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
@@ -136,7 +139,7 @@ fn table(
     (group, theirs): (&Group, &[&Published]),
     work: Option<&Work>,
     doubted: &Doubted<'_>,
-    detail: Detail<'_>,
+    (detail, asked): (Detail<'_>, &[String]),
 ) -> Table {
     let across_rigs = matches!(group.held, HeldConstant::Variant(_));
     let time = view.measure.name == TIME;
@@ -157,11 +160,13 @@ fn table(
             .in_short(&view.workload, &group.rows)
             .into_iter()
             .chain(some_notes(group))
+            .chain(limits_in_short(group, doubted))
             .collect(),
         Detail::Full => doubted
             .footnotes(&group.rows)
             .into_iter()
             .chain(notes(group))
+            .chain(limits(group))
             .chain(peak.clone())
             .collect(),
     };
@@ -169,9 +174,15 @@ fn table(
     if left_out > 0 {
         notes.insert(0, format!("{} not shown", count(left_out, "other row")));
     }
-    let columns = columns(across_rigs, ranked(group), &view.measure, &scale, work, peak.is_some());
+    let mut columns =
+        columns(across_rigs, ranked(group), &view.measure, &scale, work, peak.is_some());
+    let at = beside::add_columns(&mut columns, &group.rows, asked);
     let line = |line: Line<'_>| match line {
-        Line::Ours(row) => cells(view, row, &scale, work, &doubted.of(row)),
+        Line::Ours(row) => {
+            let mut cells = cells(view, row, &scale, work, &doubted.of(row));
+            cells.splice(at..at, beside::cells(row, asked));
+            cells
+        }
         Line::Theirs(published) => row(published, &columns, &scale),
     };
     Table {
@@ -308,6 +319,7 @@ fn cells(
         apart_number(apart.map(|apart| apart.here - apart.base)),
         apart_number(apart.and_then(|apart| apart.interval).map(|interval| interval.low)),
         apart_number(apart.and_then(|apart| apart.interval).map(|interval| interval.high)),
+        Cell::or_missing(row.limited, |limited| Cell::text(limit_words(limited.limited.by))),
         Cell::text("laps"),
         Cell::or_missing(cell.and_then(|cell| scale.step(cell.typical())), Cell::text),
     ]

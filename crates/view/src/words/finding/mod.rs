@@ -4,7 +4,6 @@
 
 mod concerned;
 mod kind;
-mod limit;
 mod name;
 mod record;
 mod resolve;
@@ -12,7 +11,6 @@ mod seen;
 
 pub use concerned::rigs_of;
 pub use kind::{Kind, impact_words, kinds};
-pub use limit::{limit_words, limited_words, shows_words};
 pub use name::name;
 pub use record::{changed_words, changes_words, unlike_words, what_words};
 pub use resolve::to_resolve;

@@ -1,10 +1,10 @@
 //! What was seen, finding by finding.
 
-use super::limit::{limit_words, shows_words};
 use super::name::{cell, per_cent};
 use super::record::{changed_words, what_words};
 use crate::number::significant;
 use crate::words::{counts_words, listed, series_of};
+use crate::words::{limit_words, shows_words};
 use honest_lap_core::finding::{Copies, Doubt, FewLaps, Finding, Lacking, Meant, VersionOn};
 use honest_lap_core::judge::{CellName, Counts};
 use honest_lap_core::lab::What;

@@ -1,6 +1,6 @@
 //! What limited a lap, as far as the conditions show it.
 
-use crate::lab::LapFacts;
+use super::facts::LapFacts;
 use crate::unit::Nanos;
 use serde::Serialize;
 
@@ -23,6 +23,8 @@ pub enum Limit {
     Processor,
     /// One thread, while other cores had nothing to do.
     OneThread,
+    /// Other programs, which used the threads that it wanted.
+    Contention,
     /// Something else: next to nothing was busy.
     Waiting,
 }
@@ -54,7 +56,7 @@ pub enum Shows {
     },
     /// The card was in use, this share of the time.
     Card(f64),
-    /// So many threads were in use.
+    /// It used so many threads.
     Threads {
         /// How many, on average.
         used: f64,
@@ -62,6 +64,15 @@ pub enum Shows {
         of: f64,
         /// The use of the card meanwhile, where that idled.
         card: Option<f64>,
+    },
+    /// Every thread was in use, and not by it alone.
+    Others {
+        /// How many threads others used, on average.
+        others: f64,
+        /// How many it used itself.
+        used: f64,
+        /// Of how many.
+        of: f64,
     },
 }
 
@@ -83,15 +94,22 @@ const STALLED: f64 = 0.20;
 const FULL: f64 = 0.90;
 /// Use of a card below which it idles.
 const IDLE: f64 = 0.50;
-/// Busy cores below which next to nothing ran.
+/// Threads in use below which next to nothing ran.
 const RESTING: f64 = 0.35;
+/// Threads that others use, above which they take some from the lap where none is left.
+const TAKEN: f64 = 0.25;
+/// Threads in use that are one thread's work, with what the system does beside it.
+const ONE_THREAD: std::ops::RangeInclusive<f64> = 0.8..=1.4;
 
 /// Returns what limited a lap of `wall` on a machine of `threads`.
 ///
 /// The first of these that applies: memory swapped or waited for (20 % of the time), a disk waited for
 /// (20 %), a display's cap, a clock that fell in the heat, a card in use for 90 %, all threads in use
-/// for 90 %, about one core busy of several, next to nothing busy. `None` where nothing is known, or
-/// nothing stands out.
+/// for 90 % (by others too, where these used a quarter of one or more: contention), about one thread in use
+/// of several, next to nothing in use. `None` where nothing is known, or nothing stands out.
+///
+/// Threads are those that the lap's own processes used, by the processor time that the system accounts to them:
+/// a neighbour's are not the lap's. Where that is not on record, all that were in use stand for it.
 pub fn limit(facts: &LapFacts, wall: Nanos, threads: Option<u32>) -> Option<Limited> {
     let found = |by, shows| Some(Limited { by, shows });
     let sampled = &facts.conditions.sampled;
@@ -115,13 +133,17 @@ pub fn limit(facts: &LapFacts, wall: Nanos, threads: Option<u32>) -> Option<Limi
     if let Some(card) = card.filter(|card| *card >= FULL) {
         return found(Limit::Graphics, Shows::Card(card));
     }
-    let used = sampled.cores_busy?;
     let of = threads.map(f64::from).filter(|threads| *threads >= 1.0)?;
+    let used = facts.threads_used(wall).or(sampled.cores_busy)?;
     let shows = Shows::Threads { used, of, card: card.filter(|card| *card < IDLE) };
     if used >= FULL * of {
         return found(Limit::Processor, shows);
     }
-    if (0.8..=1.4).contains(&used) && of >= 2.0 {
+    let others = facts.threads_of_others(wall).unwrap_or_default();
+    if used + others >= FULL * of && others >= TAKEN && used >= RESTING {
+        return found(Limit::Contention, Shows::Others { others, used, of });
+    }
+    if ONE_THREAD.contains(&used) && of >= 2.0 {
         return found(Limit::OneThread, shows);
     }
     let idles = used < RESTING && card.is_none_or(|card| card < IDLE);
@@ -168,6 +190,22 @@ mod tests {
             ..busy(7.9)
         };
         assert_eq!(found(hot), Some(Limit::Heat));
+    }
+
+    #[test]
+    fn a_neighbours_threads_are_not_the_laps() {
+        let lap = |used_s: u64, others_s: u64| {
+            let processor_time = Some(Nanos::from_seconds(used_s));
+            let mut facts = LapFacts { processor_time, ..LapFacts::default() };
+            facts.conditions.others_cpu = Some(Nanos::from_seconds(others_s));
+            facts.conditions.sampled.cores_busy = Some((used_s + others_s) as f64 / 10.0);
+            limit(&facts, Nanos::from_seconds(10), Some(2)).map(|limited| limited.by)
+        };
+        assert_eq!(lap(0, 10), Some(Limit::Waiting), "a sleep beside a busy program");
+        assert_eq!(lap(10, 0), Some(Limit::OneThread));
+        assert_eq!(lap(10, 10), Some(Limit::Contention), "no thread is left");
+        assert_eq!(lap(19, 1), Some(Limit::Processor));
+        assert_eq!(lap(12, 8), Some(Limit::Contention));
     }
 
     #[test]

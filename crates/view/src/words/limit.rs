@@ -1,6 +1,6 @@
 //! What limited a lap, in words.
 
-use honest_lap_core::finding::{Limit, Limited, Shows};
+use honest_lap_core::lab::{Limit, Limited, Shows};
 use honest_lap_core::unit::display_size;
 
 /// Returns a limit as it reads behind 'this lap was'.
@@ -13,6 +13,7 @@ pub fn limit_words(limit: Limit) -> &'static str {
         Limit::Graphics => "graphics-bound",
         Limit::Processor => "processor-bound",
         Limit::OneThread => "one-thread-bound",
+        Limit::Contention => "short of processor",
         Limit::Waiting => "waiting",
     }
 }
@@ -34,10 +35,10 @@ pub fn shows_words(limited: &Limited) -> String {
         Shows::Threads { used, of, card } => {
             let beside = card.map(|card| format!(", while the card idled at {}", per_cent(card)));
             let beside = beside.unwrap_or_default();
-            match limited.by {
-                Limit::Processor => format!("all {of} threads were in use{beside}"),
-                _ => format!("{used:.1} of {of} threads were in use{beside}"),
-            }
+            format!("{used:.1} of {of} threads used{beside}")
+        }
+        Shows::Others { others, used, of } => {
+            format!("{used:.1} of {of} threads used, {others:.1} more by other programs")
         }
     }
 }

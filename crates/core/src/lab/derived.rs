@@ -1,0 +1,188 @@
+//! Measures that no program prints and nobody reads off: what the machine did while a lap ran, the energy that it took,
+//! and the work that came of it.
+
+use super::condition::{CONDITIONS, Condition, Seen};
+use super::energy::{ENERGY, JOULES, PEAK_POWER, POWER, WATTS, energy_measures, energy_readings};
+use super::facts::{AllFacts, LapFacts};
+use super::records::Lab;
+use crate::record::{Better, LapHead, Measure, Reading, SessionName, Work};
+use crate::unit::Nanos;
+use std::borrow::Cow;
+use std::collections::{BTreeSet, HashMap};
+
+/// Work for the energy that it took, ahead of it the meter's name where that is an outside one.
+pub(crate) const WORK_PER_JOULE: &str = "work per joule";
+
+/// What laps are looked up in, to derive measures of them.
+struct Deriving<'l> {
+    facts: &'l AllFacts,
+    threads: HashMap<&'l SessionName, u32>,
+    works: HashMap<u32, &'l Work>,
+}
+
+impl<'l> Deriving<'l> {
+    fn of(lab: &'l Lab) -> Self {
+        let threads = lab.sessions.iter().filter_map(|s| Some((&s.name, s.found.threads?)));
+        let works = lab.tasks.iter().filter_map(|form| Some((form.id, form.task.work.as_ref()?)));
+        Self { facts: &lab.facts, threads: threads.collect(), works: works.collect() }
+    }
+
+    fn seen(&self, lap: &LapHead) -> Option<Seen<'l>> {
+        let threads = self.threads.get(&lap.name.session).copied();
+        Some(Seen { facts: self.facts.get(&lap.name)?, wall: lap.wall?, threads })
+    }
+
+    /// Returns the conditions of a lap that are known.
+    fn conditions(
+        &self,
+        lap: &LapHead,
+    ) -> impl Iterator<Item = (&'static Condition, f64)> + use<'l> {
+        let seen = self.seen(lap);
+        CONDITIONS.iter().filter_map(move |one| Some((one, one.of(&seen?)?)))
+    }
+
+    /// Returns the lap's energy and power, and the work that a joule came to.
+    fn energy(&self, lap: &LapHead) -> Vec<Reading> {
+        let Some(Seen { facts, wall, .. }) = self.seen(lap) else { return Vec::new() };
+        let mut all = energy_readings(facts, wall);
+        let Some(work) = self.works.get(&lap.task).and_then(|work| work.of(&lap.settings)) else {
+            return all;
+        };
+        let per_joule = |energy: &Reading| {
+            let measure = per_joule(&energy.measure(), &work.unit)?;
+            Some(reading(measure, Some(work.value / energy.value?)))
+        };
+        let of_work: Vec<Reading> = all.iter().filter_map(per_joule).collect();
+        all.extend(of_work);
+        all
+    }
+}
+
+impl Lab {
+    /// Returns the measures of this kind that any of its laps has.
+    pub(crate) fn derived_measures(&self) -> BTreeSet<Measure> {
+        let deriving = Deriving::of(self);
+        let mut wanting: Vec<&Condition> = CONDITIONS.iter().collect();
+        let mut found = BTreeSet::new();
+        for lap in self.laps() {
+            if wanting.is_empty() {
+                break;
+            }
+            let Some(seen) = deriving.seen(lap) else { continue };
+            wanting.retain(|condition| {
+                let known = condition.of(&seen).is_some();
+                found.extend(known.then(|| condition.measure()));
+                !known
+            });
+        }
+        let energy = energy_measures(self.facts.values().map(|facts| &**facts));
+        let units: BTreeSet<&str> = deriving.works.values().map(|work| work.unit()).collect();
+        for measure in &energy {
+            found.extend(units.iter().filter_map(|unit| per_joule(measure, unit)));
+        }
+        found.extend(energy);
+        found
+    }
+
+    /// Returns the laps with those of `wanted` that are derived; a measure that a study reads itself stays as it was read.
+    pub(crate) fn laps_with(&self, wanted: &[String]) -> Cow<'_, [LapHead]> {
+        let derived = || self.derived_measures().into_iter().map(|measure| measure.name);
+        if wanted.is_empty() || !derived().any(|name| wanted.contains(&name)) {
+            return Cow::Borrowed(self.laps());
+        }
+        let deriving = Deriving::of(self);
+        let with = |lap: &LapHead| {
+            let mut lap = lap.clone();
+            let conditions = deriving.conditions(&lap);
+            let conditions = conditions.map(|(one, value)| reading(one.measure(), Some(value)));
+            for reading in conditions.chain(deriving.energy(&lap)) {
+                let is_read = lap.readings.iter().any(|known| known.name == reading.name);
+                if wanted.contains(&reading.name) && !is_read {
+                    lap.readings.push(reading);
+                }
+            }
+            lap
+        };
+        Cow::Owned(self.laps().iter().map(with).collect())
+    }
+}
+
+/// Returns the conditions, energy and power of a lap of `wall` on a machine of `threads`, as far as they are known.
+pub fn conditions_of(facts: &LapFacts, wall: Nanos, threads: Option<u32>) -> Vec<(Measure, f64)> {
+    let seen = Seen { facts, wall, threads };
+    let conditions = CONDITIONS.iter().filter_map(|one| Some((one.measure(), one.of(&seen)?)));
+    let energy = energy_readings(facts, wall).into_iter();
+    conditions.chain(energy.filter_map(|one| Some((one.measure(), one.value?)))).collect()
+}
+
+/// Returns the conditions that a machine's own sensors may show, whether or not any lap has them.
+pub fn known_conditions() -> Vec<Measure> {
+    let own = |name: &str, unit: &str| Measure {
+        name: name.to_owned(),
+        unit: unit.to_owned(),
+        better: Better::Less,
+    };
+    let power = [own(ENERGY, JOULES), own(POWER, WATTS), own(PEAK_POWER, WATTS)];
+    CONDITIONS.iter().map(Condition::measure).chain(power).collect()
+}
+
+/// Returns whether a measure is one of these, by its name: an outside meter's have its own ahead of them.
+pub fn is_derived(name: &str) -> bool {
+    let of_meters = [ENERGY, POWER, PEAK_POWER, WORK_PER_JOULE];
+    CONDITIONS.iter().any(|one| one.name == name) || of_meters.iter().any(|of| name.ends_with(of))
+}
+
+/// Returns the measure of work for an energy, in `unit` a joule; `None` of what is no energy.
+fn per_joule(energy: &Measure, unit: &str) -> Option<Measure> {
+    let of = energy.name.strip_suffix(ENERGY).filter(|_| energy.unit == JOULES)?;
+    let (name, unit) = (format!("{of}{WORK_PER_JOULE}"), format!("{unit}/{JOULES}"));
+    Some(Measure { name, unit, better: Better::More })
+}
+
+fn reading(Measure { name, unit, better }: Measure, value: Option<f64>) -> Reading {
+    Reading { name, unit, better, value, step: None, seen: String::new(), reports_time: false }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::lab::Records;
+    use crate::record::{
+        LapName, Launch, QuantitySummary, Settings, Study, Task, TaskForm, Template,
+    };
+    use std::sync::Arc;
+
+    /// Returns a lab of one lap of 20 s at 50 W and 1 GHz, which does 4 Mpixel.
+    fn lab() -> Lab {
+        let name = LapName::parse("heron-1.1").unwrap();
+        let wall = Nanos::from_seconds(20);
+        let lap = LapHead::done(name.clone(), "still", Settings::default(), wall);
+        let mut facts = LapFacts::default();
+        let summary =
+            |mean| Some(QuantitySummary { mean, most: mean, ..QuantitySummary::default() });
+        facts.conditions.sampled.power_w = summary(50.0);
+        facts.conditions.sampled.clock_mhz = summary(1_000.0);
+        let command = Launch::Direct(vec![Template::parse("render").unwrap()]);
+        let task = Task { work: Work::parse("4 Mpixel").ok(), ..Task::of(command) };
+        let form = TaskForm { id: 1, workload: "still".into(), task, last_driven: None };
+        let records = Records {
+            tasks: vec![form],
+            laps: vec![lap],
+            facts: HashMap::from([(name, Arc::new(facts))]),
+            sessions: Vec::new(),
+        };
+        Lab::of(Study::default(), records)
+    }
+
+    #[test]
+    fn what_is_asked_for_is_derived_and_nothing_else() {
+        let lab = lab();
+        let names: Vec<String> = lab.derived_measures().into_iter().map(|m| m.name).collect();
+        assert_eq!(names, ["clock", "energy", "mean power", "peak power", "work per joule"]);
+        let wanted = ["clock".to_owned(), "work per joule".to_owned()];
+        let laps = lab.laps_with(&wanted);
+        let read: Vec<_> = laps[0].readings.iter().map(|r| (r.name.as_str(), r.value)).collect();
+        assert_eq!(read, [("clock", Some(1_000.0)), ("work per joule", Some(4.0 / 1_000.0))]);
+        assert!(matches!(lab.laps_with(&["score".to_owned()]), Cow::Borrowed(_)));
+    }
+}
