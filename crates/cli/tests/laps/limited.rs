@@ -15,15 +15,15 @@ fn row(command: &str) -> Value {
     let env = TestEnv::with_workload(LAP, &format!("command = {command:?}"));
     env.lap_ok(&["run", "--laps", "3"]);
     let json = env.lap_ok(&["compare", "--columns", "own threads,use", "--format", "json"]);
-    let json: Value = serde_json::from_str(&json).unwrap();
+    let json: Value = serde_json::from_str(&json).expect("JSON");
     json["tables"][0]["groups"][0]["rows"][0].clone()
 }
 
 fn own_threads(row: &Value) -> f64 {
-    let columns = row["columns"].as_array().unwrap();
-    let own = columns.iter().find(|column| column["asked"] == "own threads").unwrap();
+    let columns = row["columns"].as_array().expect("a list");
+    let own = columns.iter().find(|column| column["asked"] == "own threads").expect("asked for");
     assert_eq!(own["laps"], 3, "{row:#}");
-    own["mean"].as_f64().unwrap()
+    own["mean"].as_f64().expect("known")
 }
 
 #[test]
