@@ -14,7 +14,7 @@ use crate::whole_file::write_whole;
 use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::HeldConstant;
-use honest_lap_core::record::{LapHead, Settings, TIME};
+use honest_lap_core::record::{LapHead, LapName, Settings, TIME};
 use honest_lap_draw::{Drawing, Look};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::chart;
@@ -46,6 +46,7 @@ const WIDTH: f64 = 1280.0;
                         lap plot --figure sweep --across threads   the rate over a setting, and the paper peaks\n  \
                         lap plot sky-layers --figure loads         what holds at which load, and the edge\n  \
                         lap plot night-shift --figure rate         the rate over hours, and what the machine did\n  \
+                        lap plot heron-1.3 --figure conditions     what the machine did over one lap\n  \
                         lap plot --figure worth --over power       work over power, the unbeaten rigs joined\n  \
                         lap plot --before heron-1 --after heron-2  what a change brought\n  \
                         lap plot fly-through --figure passes       frame times over the pass\n  \
@@ -53,7 +54,7 @@ const WIDTH: f64 = 1280.0;
                         lap plot fly-through --figure tail         how slow the slowest frames are"
 )]
 pub struct PlotArgs {
-    /// Workloads and rigs; of passes also sessions and laps. Everything if left out
+    /// Workloads and rigs; of passes also sessions and laps; of conditions laps. Everything if left out
     #[arg(value_name = "NAME")]
     names: Vec<String>,
     /// What is drawn [default: bars; of a change, change; across a setting, gain]
@@ -120,6 +121,8 @@ enum Figure {
     Loads,
     /// The rate of endurance laps over their time, and what the machine did meanwhile
     Rate,
+    /// One lap: every core, and what the machine's sensors told, over its time, with its parts and marks
+    Conditions,
     /// Work over price or power, with the rigs not beaten on both
     Worth,
     /// Frame times over the pass, passes under one another, two rigs side by side
@@ -140,6 +143,7 @@ impl Figure {
             Self::Sweep => "sweep",
             Self::Loads => "loads",
             Self::Rate => "rate",
+            Self::Conditions => "conditions",
             Self::Worth => "worth",
             Self::Passes => "passes",
             Self::Tail => "tail",
@@ -198,6 +202,7 @@ pub fn run(args: &PlotArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let all: Vec<Named> = match figure {
         Figure::Passes | Figure::Tail => of_frames(figure, args, &open, &logbook)?,
+        Figure::Conditions => of_single_laps(args, &logbook)?,
         _ => of_laps(figure, args, &open, &logbook, ctx)?,
     };
     if let (Some(out), [first, _, ..]) = (&args.out, all.as_slice()) {
@@ -248,6 +253,40 @@ fn of_frames(
         _ => chart::passes(&figure::passes(workload)),
     };
     Ok(workloads.iter().map(|workload| (workload.name.clone(), drawn(workload))).collect())
+}
+
+/// Returns a figure of every lap that is named.
+fn of_single_laps(args: &PlotArgs, logbook: &Logbook) -> Result<Vec<Named>, CmdError> {
+    if args.names.is_empty() {
+        return Err(CmdError::request(
+            "conditions are drawn of single laps, and none is named",
+            "name them: lap plot heron-1.3 --figure conditions; lap show heron-1 lists those of a session",
+        ));
+    }
+    let records = logbook.records()?;
+    let mut all = Vec::new();
+    for name in &args.names {
+        let page = match LapName::parse(name) {
+            Some(lap) => logbook.lap(&lap)?,
+            None => None,
+        };
+        let Some(page) = page else {
+            return Err(CmdError::request(
+                format!("no lap is called `{name}`"),
+                "laps have names such as heron-1.3; lap show heron-1 lists those of a session",
+            ));
+        };
+        let session = records.iter().find(|record| record.name == page.head.name.session);
+        let threads = session.and_then(|record| record.found.threads);
+        let Some(figure) = figure::conditions(&page, threads) else {
+            return Err(CmdError::request(
+                format!("nothing was seen of the machine while {name} ran"),
+                "laps that `lap run` times have conditions; those of imported logs and typed values have none",
+            ));
+        };
+        all.push((file_name(name), chart::conditions(&figure, WIDTH)));
+    }
+    Ok(all)
 }
 
 fn of_laps(
@@ -431,11 +470,16 @@ impl PlotArgs {
     fn honoured_by(&self, figure: Figure) -> Result<(), CmdError> {
         let by_measure = !matches!(
             figure,
-            Figure::Passes | Figure::Tail | Figure::Loads | Figure::Rate | Figure::Sweep
+            Figure::Passes
+                | Figure::Tail
+                | Figure::Loads
+                | Figure::Rate
+                | Figure::Sweep
+                | Figure::Conditions
         );
         let by_direction =
             matches!(figure, Figure::Bars | Figure::Overview | Figure::Gain | Figure::Sweep);
-        let by_variant = !matches!(figure, Figure::Rate | Figure::Sweep);
+        let by_variant = !matches!(figure, Figure::Rate | Figure::Sweep | Figure::Conditions);
         let given = [
             ("--measure", !self.measure.is_empty() && !by_measure),
             ("--across", self.across.is_some() && !by_direction),

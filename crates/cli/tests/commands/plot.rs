@@ -99,3 +99,25 @@ fn what_cannot_be_drawn_says_why_and_what_to_do() {
     }
     assert!(!env.path().join("all.svg").exists());
 }
+
+#[test]
+fn one_lap_is_drawn_with_its_cores_and_what_is_no_lap_is_refused() {
+    let env = TestEnv::harbour(LAP);
+    let lap = ["plot", "wren-1.16", "--figure", "conditions", "--out", "one.svg"];
+    env.lap_ok(&[&["--study", "lab"], &lap[..]].concat());
+    let svg = drawn(&env, "one.svg");
+    for said in ["wren-1.16 of catalogue-build", "0 to 7", "clock, MHz", "its clock fell"] {
+        assert!(svg.contains(said), "{said}");
+    }
+    for (name, why) in [
+        ("wren", "no lap is called `wren`"),
+        ("wren-1.999", "no lap is called"),
+        // A made-up log of frames: nobody looked at the machine.
+        ("heron-1.36", "nothing was seen of the machine"),
+    ] {
+        let came = env.lap(&["--study", "lab", "plot", name, "--figure", "conditions"]);
+        assert!(came.status == Some(2) && came.stderr.contains(why), "{came}");
+    }
+    let none = env.lap(&["--study", "lab", "plot", "--figure", "conditions"]);
+    assert!(none.stderr.contains("none is named") && none.status == Some(2), "{none}");
+}

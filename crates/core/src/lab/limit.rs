@@ -98,6 +98,8 @@ const IDLE: f64 = 0.50;
 const RESTING: f64 = 0.35;
 /// Threads that others use, above which they take some from the lap where none is left.
 const TAKEN: f64 = 0.25;
+/// The share of looks that are most.
+const MOST: f64 = 0.5;
 /// Threads in use that are one thread's work, with what the system does beside it.
 const ONE_THREAD: std::ops::RangeInclusive<f64> = 0.8..=1.4;
 
@@ -106,7 +108,7 @@ const ONE_THREAD: std::ops::RangeInclusive<f64> = 0.8..=1.4;
 /// The first of these that applies: memory swapped or waited for (20 % of the time), a disk waited for
 /// (20 %), a display's cap, a clock that fell in the heat, a card in use for 90 %, all threads in use
 /// for 90 % (by others too, where these used a quarter of one or more: contention), about one thread in use
-/// of several, next to nothing in use. `None` where nothing is known, or nothing stands out.
+/// of several, in most looks, next to nothing in use. `None` where nothing is known, or nothing stands out.
 ///
 /// Threads are those that the lap's own processes used, by the processor time that the system accounts to them:
 /// a neighbour's are not the lap's. Where that is not on record, all that were in use stand for it.
@@ -143,7 +145,9 @@ pub fn limit(facts: &LapFacts, wall: Nanos, threads: Option<u32>) -> Option<Limi
     if used + others >= FULL * of && others >= TAKEN && used >= RESTING {
         return found(Limit::Contention, Shows::Others { others, used, of });
     }
-    if ONE_THREAD.contains(&used) && of >= 2.0 {
+    // None and two by turns are one in the mean; where others run, looks see theirs too.
+    let by_turns = sampled.one_core_busy.is_some_and(|share| share < MOST) && others < TAKEN;
+    if ONE_THREAD.contains(&used) && of >= 2.0 && !by_turns {
         return found(Limit::OneThread, shows);
     }
     let idles = used < RESTING && card.is_none_or(|card| card < IDLE);
@@ -168,6 +172,8 @@ mod tests {
         assert_eq!(found(Sampled::default()), None);
         assert_eq!(found(busy(7.9)), Some(Limit::Processor));
         assert_eq!(found(busy(1.02)), Some(Limit::OneThread));
+        let by_turns = Sampled { one_core_busy: Some(0.33), ..busy(1.0) };
+        assert_eq!(found(by_turns), None, "none, one and two threads by turns");
         assert_eq!(found(busy(3.0)), None);
         assert_eq!(found(busy(0.1)), Some(Limit::Waiting));
         assert_eq!(found(Sampled { graphics_use: card(0.97), ..busy(1.0) }), Some(Limit::Graphics));

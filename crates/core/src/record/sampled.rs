@@ -60,6 +60,9 @@ pub struct Sampled {
     /// Use of the busiest core, in the mean, as a share.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub busiest_core: Option<f64>,
+    /// The share of the looks in which about one core was in use.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub one_core_busy: Option<f64>,
     /// The least memory that could still be had, in bytes.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub memory_available_least_bytes: Option<u64>,
@@ -153,6 +156,7 @@ impl Sampled {
             tree_peak_by: None,
             cores_busy: mean(&traces.across(Q::CoreUse, sum)),
             busiest_core: busiest.reduce(f64::max),
+            one_core_busy: share_at_one(&traces.across(Q::CoreUse, sum)),
             memory_available_least_bytes: course(Q::MemoryAvailable, sum).map(|c| whole(c.least)),
             swapped_bytes: traces.growth(Q::Swapped).map(whole),
             stalled_processor: stalled(Q::ProcessorStall),
@@ -176,6 +180,14 @@ impl Sampled {
             meters: traces.of(Q::Meter).filter_map(meter).collect(),
         }
     }
+}
+
+/// Returns the share of looks in which about one core was in use.
+fn share_at_one(cores: &[f64]) -> Option<f64> {
+    // One core, with what the system does beside it; at the ends of a stretch a look sees part of it.
+    const ABOUT_ONE: std::ops::RangeInclusive<f64> = 0.7..=1.5;
+    let at_one = cores.iter().filter(|cores| ABOUT_ONE.contains(cores)).count();
+    (!cores.is_empty()).then(|| at_one as f64 / cores.len() as f64)
 }
 
 /// Returns whether batteries hold more at the end than at the beginning: then their power is no consumption.

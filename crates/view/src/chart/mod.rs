@@ -3,6 +3,7 @@
 //! Nothing here reads records: `figure` makes the data, and `honest-lap-draw` knows shapes, axes and words.
 
 mod bars;
+mod conditions;
 mod head;
 mod laps;
 mod loads;
@@ -18,6 +19,7 @@ mod tail;
 mod worth;
 
 pub use bars::{Bar, BarsFigure, bars};
+pub use conditions::{ConditionsFigure, CoreBand, PartSpan, conditions};
 pub use laps::{LapPoint, LapState, LapsFigure, LapsPanel, Meanwhile, laps};
 pub use loads::{LoadLane, LoadTried, LoadsFigure, loads};
 pub use overview::{OverviewCell, OverviewFigure, OverviewRow, overview};

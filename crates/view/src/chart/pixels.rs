@@ -1,6 +1,8 @@
 //! The pixels of every word in hundreds of generated figures: none on another, none beyond the frame.
 
-use super::{bars, laps, loads, overview, passes, rate_profile, ratios, sweep, tail, worth};
+use super::{
+    bars, conditions, laps, loads, overview, passes, rate_profile, ratios, sweep, tail, worth,
+};
 use honest_lap_draw::{Drawing, Paint};
 
 const RIGS: [usize; 6] = [1, 2, 5, 12, 20, 24];
@@ -61,6 +63,11 @@ fn cases() -> Vec<(String, Drawing)> {
                 format!("rate profile of {rigs}, {letters}, {width}"),
                 rate_profile(&figure, width),
             ));
+        }
+        for width in WIDTHS {
+            let figure = conditions::example(rigs * rigs, &name(rigs, letters));
+            let what = format!("conditions of {} cores, {letters}, {width}", rigs * rigs);
+            cases.push((what, conditions(&figure, width)));
         }
         let figure = worth::example(&names(rigs, letters));
         cases.push((format!("worth of {rigs}, {letters}"), worth(&figure)));

@@ -178,7 +178,7 @@ fn rates(drawing: &mut Drawing, panel: &RateProfilePanel, (x, y): (&Scale, &Scal
 }
 
 /// Draws what the machine did, with the least and most beside its name.
-fn meanwhile(drawing: &mut Drawing, strip: &Beside, x: &Scale, top: f64) {
+pub(super) fn meanwhile(drawing: &mut Drawing, strip: &Beside, x: &Scale, top: f64) {
     let (left, right) = x.places;
     let small = Type::small(11.0);
     let room = left - MARGIN - 8.0;

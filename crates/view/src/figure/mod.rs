@@ -1,6 +1,7 @@
 //! Records in, figures out: what `lap plot` draws, without a file.
 
 mod bars;
+mod conditions;
 mod frames;
 mod laps;
 mod loads;
@@ -12,6 +13,7 @@ mod tone;
 mod worth;
 
 pub use bars::bars;
+pub use conditions::conditions;
 pub use frames::{passes, says_of, tail};
 pub use laps::laps;
 pub use loads::loads;

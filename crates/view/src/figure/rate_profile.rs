@@ -28,8 +28,11 @@ pub struct EnduranceRun {
 /// How the channels of a quantity become one.
 type Fold = fn(&[f64]) -> f64;
 
+/// A strip: its name with its unit, and what it is made of.
+pub(super) type Row = (&'static str, Quantity, Fold);
+
 /// What is drawn below the rate, in this order, where anything is known of it.
-const BESIDE: [(&str, Quantity, Fold); 7] = [
+const BESIDE: [Row; 7] = [
     ("clock, MHz", Quantity::CoreClock, mean),
     ("hottest part, °C", Quantity::Temperature, most),
     ("power, W", Quantity::Power, sum),
@@ -39,19 +42,19 @@ const BESIDE: [(&str, Quantity, Fold); 7] = [
     ("from the battery, W", Quantity::BatteryPower, sum),
 ];
 
-fn mean(values: &[f64]) -> f64 {
+pub(super) fn mean(values: &[f64]) -> f64 {
     sum(values) / values.len() as f64
 }
 
-fn most(values: &[f64]) -> f64 {
+pub(super) fn most(values: &[f64]) -> f64 {
     values.iter().copied().fold(f64::NEG_INFINITY, f64::max)
 }
 
-fn sum(values: &[f64]) -> f64 {
+pub(super) fn sum(values: &[f64]) -> f64 {
     values.iter().sum()
 }
 
-fn per_cent(values: &[f64]) -> f64 {
+pub(super) fn per_cent(values: &[f64]) -> f64 {
     100.0 * mean(values)
 }
 
@@ -59,15 +62,20 @@ fn per_cent(values: &[f64]) -> f64 {
 const SECONDS: f64 = 300.0;
 const MINUTES: f64 = 3.0 * 3600.0;
 
+/// Returns the unit in which so many seconds are drawn, and how many seconds it has.
+pub(super) fn unit_of_time(longest: f64) -> (&'static str, f64) {
+    match longest {
+        some if some <= SECONDS => ("seconds", 1.0),
+        some if some <= MINUTES => ("minutes", 60.0),
+        _ => ("hours", 3600.0),
+    }
+}
+
 /// Returns the figure of the laps of `workload` among `runs`; `None` if there are none.
 pub fn rate_profile(workload: &str, runs: &[EnduranceRun]) -> Option<RateProfileFigure> {
     let runs: Vec<&EnduranceRun> = runs.iter().filter(|run| run.workload == workload).collect();
     let longest = runs.iter().map(|run| run.endured.lasted).fold(0.0, f64::max);
-    let (time, each) = match longest {
-        some if some <= SECONDS => ("seconds", 1.0),
-        some if some <= MINUTES => ("minutes", 60.0),
-        _ => ("hours", 3600.0),
-    };
+    let (time, each) = unit_of_time(longest);
     let unit = runs.first()?.endured.unit.clone();
     let found = runs.iter().filter_map(|run| {
         Some(format!("{} {}", run.of, went(run.endured.course.as_ref()?, &unit)))
@@ -155,16 +163,20 @@ fn says(run: &EnduranceRun) -> String {
 }
 
 fn beside(traces: &Traces, each: f64, on_battery: bool) -> Vec<Beside> {
-    let strip = |(name, quantity, fold): &(&str, Quantity, Fold)| {
+    // What a battery says on mains is of its charging.
+    let wanted =
+        |row: &&Row| on_battery || !matches!(row.1, Quantity::Charge | Quantity::BatteryPower);
+    let wanted: Vec<Row> = BESIDE.iter().filter(wanted).copied().collect();
+    strips(traces, each, &wanted)
+}
+
+/// Returns a strip for each of `rows` of which anything is known.
+pub(super) fn strips(traces: &Traces, each: f64, rows: &[Row]) -> Vec<Beside> {
+    let strip = |(name, quantity, fold): &Row| {
         let values = traces.across_moments(*quantity, fold);
         let at = traces.at_ms.iter().map(|&ms| ms as f64 / 1e3 / each);
         let points = at.zip(values).filter_map(|(at, value)| Some((at, value?)));
         Beside { name: (*name).to_owned(), points: points.collect() }
     };
-    // What a battery says on mains is of its charging.
-    let wanted = |row: &&(&str, Quantity, Fold)| {
-        on_battery || !matches!(row.1, Quantity::Charge | Quantity::BatteryPower)
-    };
-    let strips = BESIDE.iter().filter(wanted).map(strip);
-    strips.filter(|strip| !strip.points.is_empty()).collect()
+    rows.iter().map(strip).filter(|strip| !strip.points.is_empty()).collect()
 }
