@@ -113,6 +113,7 @@ impl Lap<'_> {
         result.body.conditions = before.until(&after, Some(&own), slept);
         let looked = result.body.conditions.sampled.looked;
         result.body.conditions.sampled = Sampled { looked, ..sampled(&traces, machine) };
+        result.body.conditions.other_programs = watcher.named(&result.body.conditions);
         result.body.traces = traces;
         result.body.repeats = repeats;
         Ok(result)

@@ -231,6 +231,8 @@ impl Lap<'_> {
                     tree_peak_by,
                     ..sampled(&traces, machine)
                 };
+                let others = watcher.named(&result.body.conditions);
+                result.body.conditions.other_programs = others;
                 // Two looks are in what they come to; only more of them make a course.
                 if traces.at_ms.len() > 2 || task.kind.endurance().is_some() {
                     result.body.traces = traces;

@@ -4,8 +4,9 @@
 //! has a look at either end. What a look costs is in docs/measurements.md.
 
 use crate::meter::Meters;
+use crate::neighbours::Neighbours;
 use crate::os::{Machine, Sensors, now, worked};
-use honest_lap_core::record::{Quantity, Trace, Traces};
+use honest_lap_core::record::{Conditions, OtherProgram, Quantity, Trace, Traces};
 use honest_lap_core::unit::{Nanos, Stamp};
 use rustix::event::{EventfdFlags, PollFd, PollFlags, eventfd, poll};
 use std::io;
@@ -27,6 +28,8 @@ pub(crate) struct Watcher {
     meters: Arc<Meters>,
     /// The time between samples that was asked for; without one it grows.
     every: Option<Nanos>,
+    /// Other programs; `None` where laps are not watched, or the machine is not this one.
+    neighbours: Option<Neighbours>,
 }
 
 /// A lap being watched.
@@ -38,12 +41,13 @@ pub(crate) struct Watch {
 impl Watcher {
     /// Returns what watches `machine` and `meters`.
     pub(crate) fn new(machine: &Machine, meters: Arc<Meters>) -> Self {
-        Self { sensors: Some(Sensors::open(machine)), meters, every: None }
+        let neighbours = machine.is_here().then(Neighbours::default);
+        Self { sensors: Some(Sensors::open(machine)), meters, every: None, neighbours }
     }
 
     /// Returns what lets laps run unwatched.
     pub(crate) fn idle(meters: Arc<Meters>) -> Self {
-        Self { sensors: None, meters, every: None }
+        Self { sensors: None, meters, every: None, neighbours: None }
     }
 
     /// Returns what lets repetitions run unwatched, while this watches the lap that they are of.
@@ -63,6 +67,7 @@ impl Watcher {
 
     /// Takes the first sample and goes on until [`Self::finish`].
     pub(crate) fn start(&mut self) -> io::Result<Watch> {
+        self.neighbours.iter_mut().for_each(Neighbours::look);
         let stop = Arc::new(eventfd(0, EventfdFlags::CLOEXEC)?);
         let Some(mut sensors) = self.sensors.take() else {
             return Ok(Watch { thread: None, stop });
@@ -82,6 +87,11 @@ impl Watcher {
             (sensors, samples.traces)
         })?;
         Ok(Watch { thread: Some(thread), stop })
+    }
+
+    /// Returns which other programs used the processor during the lap that was watched last.
+    pub(crate) fn named(&mut self, conditions: &Conditions) -> Vec<OtherProgram> {
+        self.neighbours.as_mut().map(|all| all.named(conditions)).unwrap_or_default()
     }
 
     /// Takes the last sample of a lap and returns all of them.

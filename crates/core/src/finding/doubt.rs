@@ -92,6 +92,8 @@ pub enum Doubt {
         used: Nanos,
         /// The share of one hardware thread that is.
         share: f64,
+        /// Which programs, most first; empty where that is not known.
+        by: Vec<String>,
     },
     /// The clock fell while the temperature rose.
     Throttled {

@@ -27,7 +27,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
         }
     }
     let raised = |((workload, rig), (laps, waited)): ((&str, &str), Seen)| {
-        let by = waited.first()?.1;
+        let by = waited.first()?.1.clone();
         // A lap that waits now and then is an odd lap, if anything.
         (2 * waited.len() > laps).then(|| Raised {
             workload: workload.to_owned(),
@@ -60,7 +60,7 @@ mod tests {
         }
         let found = lab.found(find);
         assert_eq!((found.len(), found[0].laps.len()), (1, 4));
-        let Doubt::MostlyWaiting { by, .. } = found[0].doubt else { panic!("{found:?}") };
+        let Doubt::MostlyWaiting { by, .. } = &found[0].doubt else { panic!("{found:?}") };
         assert_eq!(by.by, Limit::Waiting, "that of the first");
     }
 }

@@ -28,7 +28,7 @@ pub struct ColumnMean {
 }
 
 /// What limited the laps of a cell.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct CellLimited {
     /// What most of them were limited by, as the one of median length among those shows it.
@@ -111,8 +111,9 @@ pub fn most_limited(laps: Vec<(Nanos, Limited)>, of: usize) -> Option<CellLimite
     }
     let mut most = by.into_values().find(|laps| 2 * laps.len() > of)?;
     most.sort_by_key(|(wall, _)| *wall);
-    let (_, limited) = most[(most.len() - 1) / 2];
-    Some(CellLimited { limited, laps: most.len(), of })
+    let laps = most.len();
+    let (_, limited) = most.swap_remove((laps - 1) / 2);
+    Some(CellLimited { limited, laps, of })
 }
 
 #[cfg(test)]

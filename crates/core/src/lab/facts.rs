@@ -32,6 +32,12 @@ impl LapFacts {
         Some(threads).filter(|threads| threads.is_finite())
     }
 
+    /// Returns the names of the programs that used the processor beside it, most first.
+    pub(crate) fn named_others(&self) -> Vec<String> {
+        let named = self.conditions.other_programs.iter();
+        named.map(|program| program.name.clone()).collect()
+    }
+
     /// Returns how many threads all other programs used, likewise.
     pub(crate) fn threads_of_others(&self, wall: Nanos) -> Option<f64> {
         // It was counted between the looks, which a short lap fills only in part.

@@ -30,7 +30,7 @@ pub enum Limit {
 }
 
 /// What shows a limit.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 #[serde(tag = "is", content = "of", rename_all = "kebab-case")]
 pub enum Shows {
@@ -73,11 +73,13 @@ pub enum Shows {
         used: f64,
         /// Of how many.
         of: f64,
+        /// Which programs they were, most first, where that is known.
+        by: Vec<String>,
     },
 }
 
 /// A limit, and what shows it.
-#[derive(Clone, Copy, Debug, PartialEq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Limited {
     /// What it is.
@@ -143,7 +145,10 @@ pub fn limit(facts: &LapFacts, wall: Nanos, threads: Option<u32>) -> Option<Limi
     }
     let others = facts.threads_of_others(wall).unwrap_or_default();
     if used + others >= FULL * of && others >= TAKEN && used >= RESTING {
-        return found(Limit::Contention, Shows::Others { others, used, of });
+        return found(
+            Limit::Contention,
+            Shows::Others { others, used, of, by: facts.named_others() },
+        );
     }
     // None and two by turns are one in the mean; where others run, looks see theirs too.
     let by_turns = sampled.one_core_busy.is_some_and(|share| share < MOST) && others < TAKEN;

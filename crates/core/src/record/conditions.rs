@@ -20,9 +20,34 @@ pub struct Conditions {
     pub load_1min: Option<f64>,
     /// How long the machine slept during the lap.
     pub slept: Option<Nanos>,
+    /// Which programs that was, most first, where it was enough to matter and somebody looked.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub other_programs: Vec<OtherProgram>,
     /// What was seen while it ran, which laps recorded in format 1 have not.
     #[serde(skip_serializing_if = "Sampled::is_nothing")]
     pub sampled: Sampled,
+}
+
+/// A program that was no part of a lap.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
+pub struct OtherProgram {
+    /// Its name, as the system knows it.
+    pub name: String,
+    /// The processor time that it used meanwhile.
+    pub used: Nanos,
+}
+
+/// The share of one hardware thread that others may use.
+const QUIET: f64 = 0.05;
+/// Less than this is below what the kernel's ticks can tell.
+const LEAST: Nanos = Nanos(100_000_000);
+
+impl Conditions {
+    /// Returns what others used over so long, where that is enough to disturb a lap.
+    pub fn busy_others(&self, counted_over: Option<Nanos>) -> Option<Nanos> {
+        let share = |used: Nanos| Some(used.seconds() / counted_over?.seconds());
+        self.others_cpu.filter(|used| *used >= LEAST && share(*used).is_some_and(|s| s > QUIET))
+    }
 }
 
 #[cfg(test)]

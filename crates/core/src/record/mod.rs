@@ -36,7 +36,7 @@ mod workload;
 pub use campaign::{Campaign, CampaignPart, Goal};
 pub use canonical::{CANONICAL, Canonical};
 pub use capture::{Choice, Ends};
-pub use conditions::Conditions;
+pub use conditions::{Conditions, OtherProgram};
 pub use cut::Cut;
 pub use digest::{Busy, Cap, Digest, HoldsRate, Paced, PassAbout, Played, Sums};
 pub use framed::{FrameLog, FrameSource, Framed, Presented};

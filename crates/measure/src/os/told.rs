@@ -14,6 +14,8 @@ pub(crate) struct Process {
     pub(crate) began: u64,
     /// Memory that it holds, in bytes; shared pages count for each that shares them.
     pub(crate) resident_bytes: u64,
+    /// The processor time that it used, with that of its children that it waited for.
+    pub(crate) used: Nanos,
 }
 
 /// How a child ended, and its peak memory, its own waited-for children included.

@@ -178,7 +178,7 @@ fn seen_cell(value: f64) -> Cell {
 /// Returns what limited most of the passes that count.
 fn limited(passes: &[&ShownPass]) -> Option<CellLimited> {
     let counted = || passes.iter().filter(|pass| pass.counts());
-    most_limited(counted().filter_map(|pass| pass.limited).collect(), counted().count())
+    most_limited(counted().filter_map(|pass| pass.limited.clone()).collect(), counted().count())
 }
 
 fn variants(workload: &FramedWorkload) -> Vec<&Settings> {
@@ -447,8 +447,8 @@ fn pass_row(
     let conditions = known_conditions();
     let seen = conditions.iter().map(|one| Cell::or_missing(seen(one), seen_cell).role(role));
     cells.extend(seen);
-    let words = |(_, limited): (Nanos, Limited)| Cell::text(limit_words(limited.by));
-    cells.push(Cell::or_missing(pass.limited, words));
+    let words = |(_, limited): &(Nanos, Limited)| Cell::text(limit_words(limited.by));
+    cells.push(Cell::or_missing(pass.limited.as_ref(), words));
     cells
 }
 

@@ -1,5 +1,6 @@
 //! What limited a lap, in words.
 
+use super::common::listed;
 use honest_lap_core::lab::{Limit, Limited, Shows};
 use honest_lap_core::unit::display_size;
 
@@ -21,24 +22,25 @@ pub fn limit_words(limit: Limit) -> &'static str {
 /// Returns what shows a limit.
 pub fn shows_words(limited: &Limited) -> String {
     let per_cent = |share: f64| format!("{:.0} %", share * 100.0);
-    match limited.shows {
-        Shows::Swapped(bytes) => format!("{} were swapped", display_size(bytes)),
+    match &limited.shows {
+        Shows::Swapped(bytes) => format!("{} were swapped", display_size(*bytes)),
         Shows::MemoryWait(share) => {
-            format!("memory was waited for {} of the time", per_cent(share))
+            format!("memory was waited for {} of the time", per_cent(*share))
         }
-        Shows::DiskWait(share) => format!("a disk was waited for {} of the time", per_cent(share)),
+        Shows::DiskWait(share) => format!("a disk was waited for {} of the time", per_cent(*share)),
         Shows::KeptTo { share, hz } => {
-            format!("{} of its frames kept to {hz} Hz", per_cent(share))
+            format!("{} of its frames kept to {hz} Hz", per_cent(*share))
         }
         Shows::ClockFell { from, to } => format!("its clock fell from {from:.0} to {to:.0} MHz"),
-        Shows::Card(share) => format!("the card was {} in use", per_cent(share)),
+        Shows::Card(share) => format!("the card was {} in use", per_cent(*share)),
         Shows::Threads { used, of, card } => {
             let beside = card.map(|card| format!(", while the card idled at {}", per_cent(card)));
             let beside = beside.unwrap_or_default();
             format!("{used:.1} of {of} threads used{beside}")
         }
-        Shows::Others { others, used, of } => {
-            format!("{used:.1} of {of} threads used, {others:.1} more by other programs")
+        Shows::Others { others, used, of, by } => {
+            let by = if by.is_empty() { "other programs".to_owned() } else { listed(by) };
+            format!("{used:.1} of {of} threads used, {others:.1} more by {by}")
         }
     }
 }

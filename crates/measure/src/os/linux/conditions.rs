@@ -44,6 +44,7 @@ impl Look {
             swap_used_bytes: self.swap_used,
             load_1min: self.load_1min,
             slept: Some(slept),
+            other_programs: Vec::new(),
             sampled: Sampled { looked: after.at.since(self.at), ..Sampled::default() },
         }
     }
@@ -86,7 +87,7 @@ fn busy_time(stat: &str) -> Option<Nanos> {
 }
 
 /// Returns the step in which the kernel counts processor time here.
-fn tick() -> Nanos {
+pub(super) fn tick() -> Nanos {
     Nanos(Nanos::PER_SECOND / rustix::param::clock_ticks_per_second())
 }
 

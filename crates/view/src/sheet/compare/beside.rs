@@ -56,7 +56,9 @@ pub(super) fn limits(group: &Group) -> Vec<String> {
 pub(super) fn limits_in_short(group: &Group, doubted: &Doubted<'_>) -> Vec<String> {
     let is_new = |row: &Row| {
         let doubts = doubted.of(row);
-        row.limited.is_some_and(|l| !doubts.iter().any(|(_, d)| d.doubt.says(l.limited.by)))
+        row.limited
+            .as_ref()
+            .is_some_and(|l| !doubts.iter().any(|(_, d)| d.doubt.says(l.limited.by)))
     };
     let all = cells_by_limit(group, is_new).into_iter();
     all.filter_map(|(limit, cells)| {
@@ -77,7 +79,7 @@ fn cells_by_limit(
 ) -> BTreeMap<&'static str, Vec<(String, CellLimited)>> {
     let mut by: BTreeMap<&'static str, Vec<(String, CellLimited)>> = BTreeMap::new();
     for row in group.rows.iter().filter(|row| wanted(row)) {
-        let Some(limited) = row.limited else { continue };
+        let Some(limited) = row.limited.clone() else { continue };
         let name = match &group.held {
             HeldConstant::Variant(_) => row.rig.clone(),
             HeldConstant::Rigs => format!("{} {}", row.rig, row.settings),

@@ -319,7 +319,9 @@ fn cells(
         apart_number(apart.map(|apart| apart.here - apart.base)),
         apart_number(apart.and_then(|apart| apart.interval).map(|interval| interval.low)),
         apart_number(apart.and_then(|apart| apart.interval).map(|interval| interval.high)),
-        Cell::or_missing(row.limited, |limited| Cell::text(limit_words(limited.limited.by))),
+        Cell::or_missing(row.limited.as_ref(), |limited| {
+            Cell::text(limit_words(limited.limited.by))
+        }),
         Cell::text("laps"),
         Cell::or_missing(cell.and_then(|cell| scale.step(cell.typical())), Cell::text),
     ]

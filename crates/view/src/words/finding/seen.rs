@@ -240,8 +240,9 @@ pub fn seen(finding: &Finding) -> String {
 fn of_lap(doubt: &Doubt) -> String {
     let span = |seconds: f64| display_span(Nanos((seconds.max(0.0) * 1e9) as u64));
     match doubt {
-        Doubt::MachineBusy { used, share } => format!(
-            "ran beside other programs that used {} of processor time, {} of one hardware thread",
+        Doubt::MachineBusy { used, share, by } => format!(
+            "ran beside other programs{} that used {} of processor time, {} of one hardware thread",
+            if by.is_empty() { String::new() } else { format!(" ({})", listed(by)) },
             display_span(*used),
             per_cent(*share)
         ),

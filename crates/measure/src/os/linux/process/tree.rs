@@ -1,6 +1,8 @@
 //! The processes of this machine, as `/proc` lists them.
 
+use crate::os::linux::conditions::tick;
 use crate::os::told::Process;
+use honest_lap_core::unit::Nanos;
 use rustix::process::{Pid, Signal, kill_process};
 use std::collections::{HashMap, VecDeque};
 use std::fs;
@@ -21,14 +23,17 @@ fn parse_stat(pid: i32, stat: &str) -> Option<Process> {
     let mut fields = stat.get(close + 1..)?.split_ascii_whitespace();
     let state = fields.next()?;
     let parent = fields.next()?.parse().ok()?;
-    // Fields of proc(5), of which the state is the third: session, start time, resident pages.
+    // Fields of proc(5), of which the state is the third: session, four of processor time, start time, resident pages.
     let session = fields.nth(1).and_then(|text| text.parse().ok()).unwrap_or(0);
-    let began = fields.nth(15).and_then(|text| text.parse().ok()).unwrap_or(0);
+    let number = |text: &str| text.parse::<u64>().ok();
+    let ticks = fields.by_ref().skip(7).take(4).filter_map(number).sum::<u64>();
+    let used = Nanos(ticks.saturating_mul(tick().0));
+    let began = fields.nth(4).and_then(|text| text.parse().ok()).unwrap_or(0);
     let pages: u64 = fields.nth(1).and_then(|text| text.parse().ok()).unwrap_or(0);
     let resident_bytes = pages * rustix::param::page_size() as u64;
     let ended = matches!(state, "Z" | "X" | "x");
     let name = stat[open + 1..close].to_owned();
-    (!ended).then_some(Process { pid, parent, name, session, began, resident_bytes })
+    (!ended).then_some(Process { pid, parent, name, session, began, resident_bytes, used })
 }
 
 /// Returns every living process below `root`, nearest first: by the kernel's lists of children, where it keeps them, so
@@ -105,7 +110,7 @@ mod tests {
         let line = "42 (a (b) c) S 7 42 42 0 -1 4194304 1 0 0 0 2 3 0 0 20 0 1 0 99 8192 5 0";
         let found = parse_stat(42, line).unwrap();
         assert_eq!((found.parent, found.name.as_str()), (7, "a (b) c"));
-        assert_eq!((found.session, found.began), (42, 99));
+        assert_eq!((found.session, found.began, found.used), (42, 99, Nanos(5 * tick().0)));
         assert_eq!(found.resident_bytes, 5 * rustix::param::page_size() as u64);
         assert_eq!(parse_stat(42, "42 (x) Z 7 42"), None);
         assert_eq!(parse_stat(42, "garbage"), None);
