@@ -70,7 +70,8 @@ pub fn framed(
         let digest = facts.get(&lap.name).and_then(|facts| facts.frames.as_deref().cloned());
         let (Some(digest), Some(recorded)) = (digest, logbook.pass(&lap.name)?) else { continue };
         let threads = threads.get(&lap.name.session).copied().flatten();
-        let seen = facts.get(&lap.name).map(|facts| &**facts).zip(lap.wall);
+        let known = facts.get(&lap.name).map(|facts| &**facts);
+        let seen = known.and_then(|facts| Some((facts, facts.lasted(lap.wall)?)));
         let pass = ShownPass {
             lap: lap.name.clone(),
             settings: lap.settings.clone(),

@@ -278,3 +278,20 @@ fn several_games_are_one_table_and_what_is_played_is_judged_first() {
     let csv = env.lap_ok(&["frames", "--format", "csv"]);
     assert!(csv.starts_with("workload,rig,variant,lap,passes,"), "rows of one shape: {csv}");
 }
+
+#[test]
+fn a_limiter_of_any_rate_is_told_as_one_and_limits_the_cell() {
+    let env = study();
+    // Late by up to 2 ms, and made up for by the next.
+    let late = |frame: usize| (frame.wrapping_mul(2_654_435_761) >> 7) % 1_000;
+    let frame =
+        |frame: usize| 1_000.0 / 62.0 + (late(frame + 1) as f64 - late(frame) as f64) / 500.0;
+    log(&env, "limited.csv", 3_000, frame);
+    env.lap_ok(&["import", "--rig", "heron", "limited.csv"]);
+    let doubts = doubts_of(&env);
+    let said = "shows a limiter, not the rig: 100 % of its frames keep a schedule of 62 a second";
+    let is_it = |(name, seen): &(String, String)| name == "capped" && seen.contains(said);
+    assert!(doubts.iter().any(is_it), "{doubts:#?}");
+    let frames = env.lap_ok(&["frames"]);
+    assert!(frames.contains("heron, capped: 100 % of its frames kept to 62 Hz"), "{frames}");
+}

@@ -25,6 +25,7 @@ pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
         Some(Doubt::Capped {
             hz: cap.hz,
             stated: cap.stated,
+            limiter: cap.limiter,
             share: cap.share,
             refreshes: cap.refreshes,
             by_work: digest.busy.as_ref().map(|busy| busy.rate),

@@ -145,11 +145,13 @@ pub enum Doubt {
     },
     /// A pass shows the display, not the rig.
     Capped {
-        /// The display's rate, in Hz.
+        /// The display's or the limiter's rate, in Hz.
         hz: f64,
         /// Whether the study states it.
         stated: bool,
-        /// The share of frames that took a whole number of refreshes.
+        /// Whether it is a limiter's, and no display's.
+        limiter: bool,
+        /// The share of frames that took a whole number of refreshes, or are under the limiter.
         share: f64,
         /// How many most of them took.
         refreshes: u32,

@@ -21,7 +21,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
         let key = (lap.workload.as_str(), lap.name.session.rig.as_str());
         let (laps, waited) = seen.entry(key).or_default();
         *laps += 1;
-        let limited = lap.wall.and_then(|wall| limit(facts, wall, threads));
+        let limited = facts.lasted(lap.wall).and_then(|wall| limit(facts, wall, threads));
         if let Some(limited) = limited.filter(|l| matches!(l.by, Limit::Disk | Limit::Waiting)) {
             waited.push((lap.name.clone(), limited));
         }

@@ -67,7 +67,7 @@ fn limited(
             continue;
         }
         let threads = threads.get(&lap.name.session).copied().flatten();
-        if let Some(found) = lap.wall.and_then(|wall| limit(facts, wall, threads)) {
+        if let Some(found) = facts.lasted(lap.wall).and_then(|wall| limit(facts, wall, threads)) {
             seen.entry(found.by).or_insert_with(|| (found, BTreeSet::new())).1.insert(rig);
         }
     }

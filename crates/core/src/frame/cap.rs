@@ -1,5 +1,6 @@
 //! A cap: a rate that is pinned to a display's refresh shows the display, not the rig.
 
+use super::limiter::limiter;
 use crate::record::{Cap, Display};
 
 /// Rates of common displays, for where the study states none.
@@ -17,7 +18,8 @@ const NEAR: f64 = 0.01;
 /// Frames of a rig's own making take what they take; those of a display take whole numbers of
 /// refreshes. At least three frames in four must lie within 4 % of a refresh of such a number (of
 /// frames with no such tie 8 % would). Where no display is stated, the median must also lie
-/// within 1 % of one refresh of a common display: chance comes near one of many rates.
+/// within 1 % of one refresh of a common display: chance comes near one of many rates. What is no display's may be a
+/// limiter's.
 ///
 /// * Shape: `n` frame times and their median; of fewer than 30 nothing is said.
 /// * Units: nanoseconds.
@@ -25,14 +27,15 @@ pub fn cap(frames: &[u64], median_ns: f64, display: Option<Display>) -> Option<C
     if frames.len() < 30 {
         return None;
     }
-    match display {
+    let of_display = match display {
         Some(display) => pinned(frames, median_ns, display).map(|cap| Cap { stated: true, ..cap }),
         None => {
             let near = COMMON_HZ.into_iter().map(|hz| Display { hz });
             let mut near = near.filter(|d| (median_ns / d.budget_ns() - 1.0).abs() <= NEAR);
             near.find_map(|display| pinned(frames, median_ns, display))
         }
-    }
+    };
+    of_display.or_else(|| limiter(frames))
 }
 
 fn pinned(frames: &[u64], median_ns: f64, display: Display) -> Option<Cap> {
@@ -45,7 +48,13 @@ fn pinned(frames: &[u64], median_ns: f64, display: Display) -> Option<Cap> {
     };
     let share = frames.iter().filter(whole).count() as f64 / frames.len() as f64;
     let refreshes = (median_ns / budget).round().max(1.0) as u32;
-    (share >= LEAST_SHARE).then_some(Cap { hz: display.hz, refreshes, share, stated: false })
+    (share >= LEAST_SHARE).then_some(Cap {
+        hz: display.hz,
+        refreshes,
+        share,
+        stated: false,
+        limiter: false,
+    })
 }
 
 #[cfg(test)]

@@ -11,6 +11,7 @@ mod curve;
 mod display;
 mod edge;
 mod hitch;
+mod limiter;
 mod live;
 mod low;
 mod measures;

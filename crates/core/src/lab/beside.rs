@@ -89,7 +89,8 @@ pub(crate) fn beside(lab: &Lab, columns: &[String]) -> AllBeside {
         })
     };
     let limited_lap = |lap: &LapHead| {
-        let (facts, wall) = (lab.facts.get(&lap.name)?, lap.wall?);
+        let facts = lab.facts.get(&lap.name)?;
+        let wall = facts.lasted(lap.wall)?;
         let threads = threads.get(&lap.name.session).copied().flatten();
         Some((wall, limit(facts, wall, threads)?))
     };

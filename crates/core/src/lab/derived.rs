@@ -29,7 +29,8 @@ impl<'l> Deriving<'l> {
 
     fn seen(&self, lap: &LapHead) -> Option<Seen<'l>> {
         let threads = self.threads.get(&lap.name.session).copied();
-        Some(Seen { facts: self.facts.get(&lap.name)?, wall: lap.wall?, threads })
+        let facts = self.facts.get(&lap.name)?;
+        Some(Seen { facts, wall: facts.lasted(lap.wall)?, threads })
     }
 
     /// Returns the conditions of a lap that are known.

@@ -26,6 +26,11 @@ pub struct LapFacts {
 }
 
 impl LapFacts {
+    /// Returns how long a lap took: by the clock, or its frames together where nobody timed it.
+    pub fn lasted(&self, wall: Option<Nanos>) -> Option<Nanos> {
+        wall.or_else(|| Some(self.frames.as_deref()?.sums.time))
+    }
+
     /// Returns how many threads its own processes used, on average over a lap of `wall`.
     pub(crate) fn threads_used(&self, wall: Nanos) -> Option<f64> {
         let threads = self.processor_time?.seconds() / wall.seconds();

@@ -64,7 +64,7 @@ fn is_first(version: &u32) -> bool {
 
 impl Digest {
     /// The version of the way in which passes are worked out now. It grows with every change of a figure.
-    pub const VERSION: u32 = 1;
+    pub const VERSION: u32 = 2;
 
     /// Returns whether it was worked out as passes are now.
     pub fn is_current(&self) -> bool {
@@ -148,14 +148,17 @@ impl Played {
 /// A rate that is pinned.
 #[derive(Clone, Copy, Debug, PartialEq, Serialize, Deserialize)]
 pub struct Cap {
-    /// The display's rate, in Hz.
+    /// The rate, in Hz.
     pub hz: f64,
     /// How many refreshes most frames took.
     pub refreshes: u32,
-    /// The share of frames that took a whole number of refreshes.
+    /// The share of frames that took a whole number of refreshes, or lie in stretches under the limiter.
     pub share: f64,
     /// Whether the study states the display's rate; otherwise it is one that displays often have.
     pub stated: bool,
+    /// Whether it is a limiter's rate, which keeps a schedule of its own, and not a display's.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub limiter: bool,
 }
 
 /// The work behind the frames, where a log tells it.

@@ -236,7 +236,7 @@ fn limited_by(head: &LapHead, body: &LapBody, threads: Option<u32>) -> Field {
         frames: body.pass.as_ref().map(|pass| Box::new(pass.about.digest.clone())),
         ..LapFacts::default()
     };
-    let found = head.wall.and_then(|wall| limit(&facts, wall, threads));
+    let found = facts.lasted(head.wall).and_then(|wall| limit(&facts, wall, threads));
     let words = found.map(|found| limited_words(&found));
     (Column::text("limited_by", "limited by"), Cell::or_missing(words, Cell::text))
 }

@@ -288,7 +288,17 @@ fn of_lap(doubt: &Doubt) -> String {
                 display_span(*measured)
             )
         }
-        Doubt::Capped { hz, stated, share, refreshes, by_work } => {
+        Doubt::Capped { hz, limiter: true, share, by_work, .. } => {
+            let by_work = by_work
+                .map(|rate| format!("; by its busy times it could have shown {rate:.0} a second"));
+            format!(
+                "shows a limiter, not the rig: {:.0} % of its frames keep a schedule of {hz} a second, the late ones \
+                 made up for by short ones{}",
+                share * 100.0,
+                by_work.unwrap_or_default()
+            )
+        }
+        Doubt::Capped { hz, stated, share, refreshes, by_work, limiter: false } => {
             let common = if *stated { "" } else { ", which is common" };
             let each = match refreshes {
                 1 => "most one".to_owned(),
