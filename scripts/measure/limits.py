@@ -12,7 +12,7 @@ import sys
 import tempfile
 
 LAP = os.path.abspath(sys.argv[1])
-LAPS, CLEAN = "2", 4
+LAPS, CLEAN = "20", 200
 SPIN = "timeout {seconds} sh -c 'while :; do :; done'; true"
 SWAPPER = """#define _GNU_SOURCE
 #include <sys/mman.h>
@@ -51,9 +51,9 @@ def study(folder):
     with open(os.path.join(folder, "swapper.c"), "w") as file:
         file.write(SWAPPER)
     subprocess.run(["cc", "-O1", "-o", "swapper", "swapper.c"], cwd=folder, check=True)
-    for unit in range(8):
+    for unit in range(24):
         with open(os.path.join(folder, f"unit{unit}.c"), "w") as file:
-            file.write("".join(PART.format(n=n + unit * 10_000) for n in range(1_500)))
+            file.write("".join(PART.format(n=n + unit * 10_000) for n in range(600)))
             file.write(f"int u{unit}(int a) {{ return f{unit * 10_000}(a); }}\n")
     encode = "vpxenc --quiet --codec=vp8 --threads=1 --good --cpu-used=1 -o reel.webm reel.y4m"
     subprocess.run([LAP, "stand-in", "reel-frames", "--frames", "150", "--out", "reel.y4m"], cwd=folder, check=True)
@@ -62,7 +62,7 @@ def study(folder):
         "encode": encode,
         "compile": compiled,
         "swap": "./swapper",
-        "copy": "dd if=/dev/urandom of=copy bs=64k count=500 oflag=dsync status=none",
+        "copy": "dd if=/dev/zero of=copy bs=4k count=2500 oflag=dsync status=none",
         "sleep": "sleep 1.2",
         "beside": SPIN.format(seconds=1.2),
         "asleep": "sleep 1.2",

@@ -4,6 +4,7 @@ mod args;
 mod background;
 mod by_hand;
 mod change;
+mod choice;
 mod command_line;
 mod commands;
 mod copied;

@@ -1,6 +1,7 @@
 //! `lap claim`: checks sentences against the laps.
 
 use crate::args::{Cli, FormatArg, OutputArgs};
+use crate::choice::ChoiceArgs;
 use crate::commands::compare::margin;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
@@ -37,6 +38,8 @@ pub struct ClaimArgs {
     #[arg(long, value_name = "WHY")]
     despite: Option<String>,
     #[command(flatten)]
+    choice: ChoiceArgs,
+    #[command(flatten)]
     source: SourceArgs,
     #[command(flatten)]
     output: OutputArgs,
@@ -52,7 +55,7 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         ..Question::default()
     };
     let logbook = args.source.open(&open, Depth::Figures)?;
-    let lab = read_lab(study, &logbook, ctx)?;
+    let lab = read_lab(study, &logbook, ctx)?.chosen(&args.choice.choice())?;
     let analysis = analyse(&lab, &question)?;
     let Analysis { answered, unread, findings, assume, .. } = &analysis;
     for Unread { published, problem, remedy } in unread {
@@ -67,8 +70,7 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         return Ok(Exit::Request);
     }
     let all_hold = answered.iter().all(|answered| answered.found.answer == Answer::Holds);
-    let sheet =
-        || sheet::carrying(sheet::claims(study, answered, findings, assume), &analysis.question);
+    let sheet = || sheet::carrying(sheet::claims(study, answered, findings, assume), &analysis);
     ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(match (unread.is_empty(), all_hold) {
         (false, _) => Exit::Request,

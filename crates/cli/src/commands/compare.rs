@@ -2,6 +2,7 @@
 
 use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::change::ChangeArgs;
+use crate::choice::ChoiceArgs;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::read_lab;
@@ -24,7 +25,7 @@ use honest_lap_view::table::Sheet;
                         lap compare --near wren            of many rigs, those ranked beside wren\n  \
                         lap compare --before heron-1,heron-2 --after heron-3    a change, and what else changed\n  \
                         lap compare --rig heron --before 2026-03-14 --after 2026-03-14    what came before a day, and what after\n  \
-                        lap compare dome-still --columns use,clock,watts    what the machine did meanwhile\n  lap compare --overall              all workloads weighed into one figure\n  lap compare --format markdown      for a forum or a pull request"
+                        lap compare dome-still --columns use,clock,watts    what the machine did meanwhile\n  lap compare --session heron-2,wren-1    only laps of these sessions\n  lap compare --group games --variant fast,best    only these workloads and variants\n  lap compare --overall              all workloads weighed into one figure\n  lap compare --format markdown      for a forum or a pull request"
 )]
 pub struct CompareArgs {
     /// Workloads to compare; all of them if left out
@@ -70,6 +71,8 @@ pub struct CompareArgs {
     #[arg(long, conflicts_with_all = ["across", "measure", "before"])]
     overall: bool,
     #[command(flatten)]
+    choice: ChoiceArgs,
+    #[command(flatten)]
     source: SourceArgs,
     #[command(flatten)]
     output: OutputArgs,
@@ -110,7 +113,8 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let study = &open.study;
     let logbook = args.source.open(&open, Depth::Figures)?;
-    let (lab, changed) = args.change.of(read_lab(study, &logbook, ctx)?, &args.rigs)?;
+    let lab = read_lab(study, &logbook, ctx)?.chosen(&args.choice.choice())?;
+    let (lab, changed) = args.change.of(lab, &args.rigs)?;
     let analysis = analyse(&lab, &args.question(changed.is_some()))?;
     args.near_is_known(&analysis)?;
     let remarks = logbook.remarks()?;
@@ -120,10 +124,10 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         _ if args.overall => {
             let study = Study { margin: analysis.assume.margin, ..study.clone() };
             let sheet = sheet::overall(&study, &analysis.indexes, &analysis.views);
-            sheet::carrying(sheet, &analysis.question)
+            sheet::carrying(sheet, &analysis)
         }
         Some(Across::Setting(setting)) => {
-            sheet::carrying(sheet::two_way(study, setting, &analysis.gains), &analysis.question)
+            sheet::carrying(sheet::two_way(study, setting, &analysis.gains), &analysis)
         }
         _ => args.sheet(study, &shown, ctx),
     };

@@ -1,6 +1,7 @@
 //! `lap doubts`: everything that may mislead, and what would resolve it.
 
 use crate::args::{Cli, FormatArg, OutputArgs};
+use crate::choice::ChoiceArgs;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::lab::read_lab;
@@ -30,6 +31,8 @@ pub struct DoubtsArgs {
     #[arg(long, conflicts_with = "retest")]
     explain: bool,
     #[command(flatten)]
+    choice: ChoiceArgs,
+    #[command(flatten)]
     source: SourceArgs,
     #[command(flatten)]
     output: OutputArgs,
@@ -38,7 +41,7 @@ pub struct DoubtsArgs {
 pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let logbook = args.source.open(&open, Depth::Figures)?;
-    let lab = read_lab(&open.study, &logbook, ctx)?;
+    let lab = read_lab(&open.study, &logbook, ctx)?.chosen(&args.choice.choice())?;
     let question = Question { workloads: args.workloads.clone(), ..Question::default() };
     let analysis = analyse(&lab, &question)?;
     let Analysis { findings, views, laps, .. } = &analysis;
@@ -49,9 +52,12 @@ pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
     // A program reads rows, and wants each.
     let each = args.explain || args.output.format == FormatArg::Csv;
-    let sheet = || match each {
-        true => sheet::doubts(findings, laps.len()),
-        false => sheet::doubts_in_short(findings, laps.len(), &args.source.reads(&open.study)),
+    let sheet = || {
+        let sheet = match each {
+            true => sheet::doubts(findings, laps.len()),
+            false => sheet::doubts_in_short(findings, laps.len(), &args.source.reads(&open.study)),
+        };
+        sheet::carrying(sheet, &analysis)
     };
     ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(if findings.is_empty() { Exit::Done } else { Exit::No })

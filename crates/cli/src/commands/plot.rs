@@ -2,6 +2,7 @@
 
 use crate::args::Cli;
 use crate::change::ChangeArgs;
+use crate::choice::ChoiceArgs;
 use crate::commands::compare::{across, setting};
 use crate::commands::frames::framed;
 use crate::ctx::Ctx;
@@ -71,6 +72,8 @@ pub struct PlotArgs {
     measure: Vec<String>,
     #[command(flatten)]
     change: ChangeArgs,
+    #[command(flatten)]
+    choice: ChoiceArgs,
     /// What work is held against
     #[arg(long, value_enum, value_name = "WHAT", default_value_t = OverArg::Price)]
     over: OverArg,
@@ -302,7 +305,7 @@ fn of_laps(
     let is_rig = |name: &String| lab.laps().iter().any(|lap| lap.name.session.rig == *name);
     let (rigs, workloads): (Vec<String>, Vec<String>) =
         args.names.iter().cloned().partition(is_rig);
-    let (lab, changed) = args.change.of(lab, &rigs)?;
+    let (lab, changed) = args.change.of(lab.chosen(&args.choice.choice())?, &rigs)?;
     let rigs = if changed.is_some() { Vec::new() } else { rigs };
     // What setting varies does not matter to a sweep: it is over all of them.
     let across = args.across.clone().filter(|_| figure != Figure::Sweep);
@@ -480,7 +483,9 @@ impl PlotArgs {
         let by_direction =
             matches!(figure, Figure::Bars | Figure::Overview | Figure::Gain | Figure::Sweep);
         let by_variant = !matches!(figure, Figure::Rate | Figure::Sweep | Figure::Conditions);
+        let by_choice = !matches!(figure, Figure::Passes | Figure::Tail | Figure::Conditions);
         let given = [
+            ("--session, --group or --variant", self.choice.is_given() && !by_choice),
             ("--measure", !self.measure.is_empty() && !by_measure),
             ("--across", self.across.is_some() && !by_direction),
             ("--with", !self.with.is_empty() && !by_variant),

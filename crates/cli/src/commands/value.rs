@@ -1,6 +1,7 @@
 //! `lap value`: work for money and energy; what an upgrade would pay.
 
 use crate::args::{Cli, OutputArgs};
+use crate::choice::ChoiceArgs;
 use crate::commands::plot::{is_picture, look, write_figure};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
@@ -56,6 +57,8 @@ pub struct ValueArgs {
     #[arg(long, requires = "out")]
     dark: bool,
     #[command(flatten)]
+    choice: ChoiceArgs,
+    #[command(flatten)]
     source: SourceArgs,
     #[command(flatten)]
     output: OutputArgs,
@@ -70,7 +73,7 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
     let logbook = args.source.open(&open, Depth::Figures)?;
     let study = study(args, &open.study);
-    let lab = read_lab(&study, &logbook, ctx)?;
+    let lab = read_lab(&study, &logbook, ctx)?.chosen(&args.choice.choice())?;
     let question = Question {
         workloads: args.workloads.clone(),
         baseline: args.baseline.clone(),
@@ -94,7 +97,7 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let asked_for = args.from.is_some() || args.to.is_some();
     let sheet = || {
         let sheet = sheet::value(&study, worth, asked_for, &analysis.findings);
-        sheet::carrying(sheet, &analysis.question)
+        sheet::carrying(sheet, &analysis)
     };
     ctx.ui.print_answer(&analysis, args.output.format, sheet)?;
     Ok(Exit::Done)

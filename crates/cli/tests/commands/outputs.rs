@@ -250,3 +250,37 @@ fn every_command_has_help_with_an_example() {
     insta::assert_snapshot!(env.lap(&["--help"]));
     assert_eq!(env.lap(&["fly"]).status, Some(2));
 }
+
+#[test]
+fn a_part_of_the_lab_is_chosen_and_said_and_what_is_not_there_is_named() {
+    let env = TestEnv::harbour(LAP);
+    let two =
+        lab(&env, &["compare", "dome-still", "--session", "heron-1,wren-1", "--variant", "2"]);
+    assert!(two.starts_with("Only sessions heron-1 and wren-1; variant 2."), "{two}");
+    assert!(!two.contains("kestrel ") && !two.contains("threads=1"), "{two}");
+    // All of them chosen is nothing chosen: how far days differ is known from the same laps.
+    let sessions = csv_column(&lab(&env, &["export", "laps", "--format", "csv"]), "session");
+    let all: std::collections::BTreeSet<String> = sessions.into_iter().collect();
+    let all = all.into_iter().collect::<Vec<_>>().join(",");
+    let whole = lab(&env, &["compare", "--format", "csv"]);
+    assert_eq!(lab(&env, &["compare", "--format", "csv", "--session", &all]), whole);
+    let group = lab(&env, &["compare", "--group", "flights", "--format", "csv"]);
+    let workloads: std::collections::BTreeSet<String> =
+        csv_column(&group, "workload").into_iter().collect();
+    assert_eq!(workloads.into_iter().collect::<Vec<_>>(), ["fly-through"]);
+    let claimed = ["claim", "kestrel is faster than heron on dome-still", "--variant", "threads=2"];
+    assert!(lab(&env, &claimed).contains("on dome-still.\n"), "one variant is left");
+    for (args, why) in [
+        (["--session", "wren-9"], "no session wren-9"),
+        (["--group", "choirs"], "there are: flights"),
+        (["--variant", "threads=7"], "threads=1"),
+    ] {
+        for command in ["compare", "doubts", "value", "plot", "claim"] {
+            let came = env.lap(&[&["--study", "lab", command], &args[..]].concat());
+            assert!(came.status == Some(2) && came.stderr.contains(why), "{command}: {came}");
+        }
+    }
+    let passes = ["plot", "--figure", "passes", "--session", "heron-1"];
+    let refused = env.lap(&[&["--study", "lab"], &passes[..]].concat());
+    assert!(refused.stderr.contains("says nothing to the figure `passes`"), "{refused}");
+}

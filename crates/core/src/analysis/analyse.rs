@@ -11,7 +11,7 @@ use crate::judge::{
     Ask, Assumptions, Between, BetweenByMeasure, Direction, Missing, TwoWay, Weighing,
     WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
 };
-use crate::lab::{Changed, Lab, PowerBy, beside, changes};
+use crate::lab::{Changed, Choice, Lab, PowerBy, beside, changes};
 use crate::record::{LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use serde::Serialize;
@@ -71,6 +71,8 @@ pub struct Worth {
 pub struct Analysis<'l> {
     /// What was asked.
     pub question: Question,
+    /// What of the lab it was asked of.
+    pub chosen: Choice,
     /// What is taken for granted.
     #[serde(rename = "assumptions")]
     pub assume: Assumptions,
@@ -149,7 +151,7 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
     compared.retain(|view| question.is_about(&view.workload));
     let worth = question.worth.as_ref();
     let worth = worth.map(|way| worth_of(way, question, lab, &between, &compared, &weighing));
-    let changes = lab.history.is_some().then(|| changes(&lab.sessions, &lab.versions));
+    let changes = lab.is_of_change().then(|| changes(&lab.sessions, &lab.versions));
     let shares = |(session, day): (&SessionName, &SessionName)| {
         (session != day).then(|| (lab.own_name(session).clone(), lab.own_name(day).clone()))
     };
@@ -158,6 +160,7 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
     let elsewhere = elsewhere.map(|number| Published::beside(number, &compared)).collect();
     Ok(Analysis {
         question: question.clone(),
+        chosen: lab.choice.clone(),
         assume,
         between_sessions: between_sessions(&compared),
         elsewhere,

@@ -14,7 +14,7 @@ pub(super) fn ask(
     between: &BetweenByMeasure,
 ) -> Ask {
     let study = &lab.study;
-    let change = lab.history.as_ref().map(|_| BEFORE.to_owned());
+    let change = lab.is_of_change().then(|| BEFORE.to_owned());
     let baseline = change.iter().chain(&question.baseline).chain(&study.baseline).cloned();
     let rigs = study.rigs.iter().map(|rig| rig.name.clone());
     let variants = study.workloads.iter().map(|w| (w.name.clone(), w.variants()));

@@ -2,6 +2,7 @@
 
 mod beside;
 mod change;
+mod choice;
 mod condition;
 mod day;
 mod derived;
@@ -17,6 +18,7 @@ pub(crate) use beside::beside;
 pub use beside::{AllBeside, CellBeside, CellLimited, ColumnMean, JOULES, WATTS, most_limited};
 pub(crate) use change::differences;
 pub use change::{AFTER, BEFORE, Changed, What, changes};
+pub use choice::{Choice, ChoiceError, VariantChoice};
 pub use day::{Began, DAY, days};
 pub use derived::{conditions_of, is_derived, known_conditions};
 pub use facts::{AllFacts, LabSession, LapFacts};

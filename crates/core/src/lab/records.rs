@@ -1,6 +1,7 @@
 //! The lab itself: everything on record, and what follows from it before anything is asked.
 
 use super::change::named_by_side;
+use super::choice::Choice;
 use super::day::{Began, days};
 use super::facts::{AllFacts, LabSession};
 use super::traits::{CellTraits, cell_traits};
@@ -33,7 +34,7 @@ pub struct Lab {
     /// Every lap, as it was recorded.
     pub recorded: Vec<LapHead>,
     /// The laps that figures are made of, where these are others: a search for a load is one.
-    values: Option<Vec<LapHead>>,
+    pub(super) values: Option<Vec<LapHead>>,
     /// What is known of each lap besides its head.
     pub facts: AllFacts,
     /// The forms that its workloads' tasks have had.
@@ -42,6 +43,8 @@ pub struct Lab {
     pub sessions: Vec<LabSession>,
     /// What programs said of their versions, by session.
     pub versions: Vec<(SessionName, VersionLine)>,
+    /// What of the study's laps it has.
+    pub(crate) choice: Choice,
     /// Sessions that ended when their laps were precise enough.
     pub(crate) looked: BTreeSet<SessionName>,
     /// Sessions whose values were typed in.
@@ -118,7 +121,7 @@ impl Lab {
     }
 
     /// Returns it with what follows from its laps, sessions and versions.
-    fn settled(mut self) -> Self {
+    pub(super) fn settled(mut self) -> Self {
         self.traits = cell_traits(self.laps(), &self.facts, &self.versions);
         self.days = self.shared_days();
         self
@@ -138,7 +141,8 @@ impl Lab {
             name: LapName { session: session.clone(), number: lap.name.number },
             ..lap.clone()
         };
-        let history = self.laps().iter().map(|lap| {
+        let all = self.history.as_deref().unwrap_or_else(|| self.laps());
+        let history = all.iter().map(|lap| {
             let session = &lap.name.session;
             renamed(lap, sides.get(session).unwrap_or(session))
         });
@@ -164,6 +168,7 @@ impl Lab {
         let looked = self.looked.iter().filter_map(|name| sides.get(name).cloned()).collect();
         let (study, tasks) = (self.study.clone(), self.tasks.clone());
         let (forms, rules) = (self.forms.clone(), self.rules.clone());
+        let choice = self.choice.clone();
         let lab = Self {
             study,
             recorded,
@@ -176,6 +181,7 @@ impl Lab {
             forms,
             rules,
             sides,
+            choice,
             history,
             ..Self::default()
         };
@@ -185,6 +191,11 @@ impl Lab {
     /// Returns the name by which other commands know the session that goes by `name` here.
     pub fn own_name<'a>(&'a self, name: &'a SessionName) -> &'a SessionName {
         self.sides.iter().find(|(_, side)| *side == name).map_or(name, |(own, _)| own)
+    }
+
+    /// Returns whether it is of the two sides of a change.
+    pub(crate) fn is_of_change(&self) -> bool {
+        !self.sides.is_empty()
     }
 
     /// Returns its sessions.

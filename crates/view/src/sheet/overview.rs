@@ -48,7 +48,7 @@ pub fn overview(study: &Study, shown: &Shown<'_>, width: usize) -> Sheet {
         groups,
         notes: vec![next(&seen, &analysis.findings, shown.reads)],
     };
-    carrying(sheet, &analysis.question)
+    carrying(sheet, analysis)
 }
 
 /// Returns the commands that show more.

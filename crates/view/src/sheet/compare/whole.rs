@@ -131,7 +131,7 @@ pub fn compare(study: &Study, shown: &Shown<'_>, detail: Detail<'_>) -> Sheet {
     };
     let mut sheet = sheet;
     sheet.lead.extend(analysis.changes.as_deref().map(changes_words));
-    carrying(sheet, &shown.analysis.question)
+    carrying(sheet, shown.analysis)
 }
 
 fn table(
