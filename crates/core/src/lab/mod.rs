@@ -3,6 +3,7 @@
 mod beside;
 mod change;
 mod choice;
+mod chosen;
 mod condition;
 mod day;
 mod derived;
@@ -18,7 +19,8 @@ pub(crate) use beside::beside;
 pub use beside::{AllBeside, CellBeside, CellLimited, ColumnMean, JOULES, WATTS, most_limited};
 pub(crate) use change::differences;
 pub use change::{AFTER, BEFORE, Changed, What, changes};
-pub use choice::{Choice, ChoiceError, VariantChoice};
+pub use choice::{Choice, VariantChoice};
+pub use chosen::ChoiceError;
 pub use day::{Began, DAY, days};
 pub use derived::{conditions_of, is_derived, known_conditions};
 pub use facts::{AllFacts, LabSession, LapFacts};
