@@ -5,7 +5,8 @@ use crate::lap::{Lap, LapResult, below};
 use crate::reading::{self, Text, Texts};
 use crate::spool;
 use crate::starter::Spools;
-use honest_lap_core::record::{Outcome, Source};
+use honest_lap_core::record::{Captured, LapBody, Outcome, Reading, Source, plain_line};
+use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
 impl Lap<'_> {
@@ -64,7 +65,18 @@ impl Lap<'_> {
             }
             result.body.readings.extend(reading::readings(&task.readings, &texts));
             self.read_frames(&spools, result);
-            let failed = result.body.readings.iter().filter(|reading| reading.value.is_none());
+            let optional: BTreeSet<&str> =
+                task.readings.iter().filter(|rule| rule.optional).map(|rule| &*rule.name).collect();
+            let last_words = last_words(&result.body);
+            let missing = |reading: &&mut Reading| reading.value.is_none();
+            for reading in result.body.readings.iter_mut().filter(missing) {
+                if let (true, Some(words)) = (optional.contains(&*reading.name), &last_words) {
+                    reading.seen = format!("{}; it last said: {words}", reading.seen);
+                }
+            }
+            let needed =
+                |reading: &&Reading| reading.value.is_none() && !optional.contains(&*reading.name);
+            let failed = result.body.readings.iter().filter(needed);
             let reasons: Vec<String> =
                 failed.map(|reading| format!("{}: {}", reading.name, reading.seen)).collect();
             if !reasons.is_empty() {
@@ -80,4 +92,18 @@ impl Lap<'_> {
         }
         Ok(())
     }
+}
+
+/// Letters of a program's last words that are kept.
+const MOST_WORDS: usize = 120;
+
+/// Returns the last line that a program said: to its standard error, or else to its standard output.
+fn last_words(body: &LapBody) -> Option<String> {
+    let last = |said: &Captured| {
+        let end = if said.tail.is_empty() { &said.head } else { &said.tail };
+        let text = String::from_utf8_lossy(end);
+        let line = text.lines().rev().find(|line| !line.trim().is_empty())?;
+        Some(plain_line(line.trim()).chars().take(MOST_WORDS).collect())
+    };
+    last(&body.stderr).or_else(|| last(&body.stdout))
 }

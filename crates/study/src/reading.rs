@@ -12,8 +12,10 @@ use regex::{Regex, RegexBuilder};
 use std::collections::BTreeSet;
 use toml::Spanned;
 
-const READING_KEYS: [&str; 10] =
-    ["name", "unit", "better", "after", "pattern", "pointer", "in", "file", "decimal", "reports"];
+const READING_KEYS: [&str; 11] = [
+    "name", "unit", "better", "after", "pattern", "pointer", "in", "file", "decimal", "reports",
+    "optional",
+];
 const SPLIT_KEYS: [&str; 2] = ["part", "from"];
 const METER_KEYS: [&str; 3] = ["command", "unit", "decimal"];
 
@@ -60,7 +62,17 @@ fn reading(
     let source = source(&inner, places)?;
     let decimals = decimals(&inner);
     let name = named(&inner, name?, item)?;
-    Some(ReadingRule { name, unit, better: better?, source, find, decimals, reports_time })
+    let optional = inner.flag("optional").unwrap_or_default();
+    Some(ReadingRule {
+        name,
+        unit,
+        better: better?,
+        source,
+        find,
+        decimals,
+        reports_time,
+        optional,
+    })
 }
 
 fn named(inner: &Section, name: &str, item: &Value<'_>) -> Option<String> {

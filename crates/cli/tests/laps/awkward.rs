@@ -6,7 +6,7 @@
 
 use honest_lap_core::record::{LapBody, LapHead, LapName, Outcome};
 use honest_lap_logbook::Logbook;
-use honest_lap_testkit::TestEnv;
+use honest_lap_testkit::{TestEnv, csv_column};
 use std::time::{Duration, Instant};
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
@@ -230,4 +230,28 @@ fn ctrl_c_ends_the_lap_keeps_the_others_and_leaves_nothing() {
     assert!(!env.path().join(".lap/laps").exists(), "the laps' folders are gone");
     let behind = std::fs::read_to_string(env.path().join("behind.txt")).unwrap();
     assert_eq!(behind, "behind\nbehind\n", "the step behind runs after Ctrl-C too");
+}
+
+#[test]
+fn a_suite_of_which_a_part_crashes_counts_with_the_rest_and_says_its_last_words() {
+    let env = TestEnv::with_workload(
+        LAP,
+        "command = \"echo sea: 420; test -e sky && echo sky: 7 || echo 'sky crashed: no such shader'\"\n\
+         readings = [{ name = \"sea\", after = \"sea:\", better = \"more\" }, \
+         { name = \"sky\", after = \"sky:\", better = \"more\", optional = true }]",
+    );
+    env.lap_ok(&["run", "--rig", "heron", "--laps", "3"]);
+    env.write("sky", "");
+    env.lap_ok(&["run", "--rig", "wren", "--laps", "3"]);
+    let shown = env.lap_ok(&["show", "heron-1.1"]);
+    assert!(shown.contains("counted") && shown.contains("no such shader"), "{shown}");
+    let sky = env.lap_ok(&["compare", "--measure", "sky", "--explain"]);
+    let words = sky.split_whitespace().collect::<Vec<_>>().join(" ");
+    assert!(words.contains("it last said: sky crashed: no such shader"), "{sky}");
+    let counted = |measure: &str| {
+        let csv = env.lap_ok(&["compare", "--measure", measure, "--format", "csv"]);
+        csv_column(&csv, "laps_counted")
+    };
+    assert_eq!(counted("sea"), ["3", "3"]);
+    assert_eq!(counted("sky"), ["3", "0"]);
 }

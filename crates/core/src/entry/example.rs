@@ -14,6 +14,7 @@ pub(super) fn study() -> Study {
         find: Find::Eyes,
         decimals: Decimals::Shown,
         reports_time: false,
+        optional: false,
     };
     let task = Task {
         kind: Kind::Task,

@@ -22,6 +22,8 @@ pub struct Counts {
     pub set_aside: usize,
     /// Laps that were done and have no value of the measure.
     pub without: usize,
+    /// What was seen in the last of them, where the value was looked for.
+    pub missing: Option<String>,
     /// Laps run while the workload was defined otherwise.
     pub other_task: usize,
     /// Sessions with at least one counted lap.
@@ -48,7 +50,11 @@ impl Counts {
                     counts.failed_with = reason.or(counts.failed_with);
                 }
                 lap if lap.warm_up => counts.warm_up += 1,
-                _ => counts.without += 1,
+                lap => {
+                    counts.without += 1;
+                    let read = lap.readings.iter().find(|reading| reading.name == measure);
+                    counts.missing = read.map(|reading| reading.seen.clone()).or(counts.missing);
+                }
             }
         }
         counts.sessions = sessions.len();

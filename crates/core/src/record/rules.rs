@@ -47,6 +47,9 @@ pub struct ReadingRule {
     pub decimals: Decimals,
     /// Whether it is the program's own report of the lap's time.
     pub reports_time: bool,
+    /// Whether a lap may be without it and count all the same.
+    #[serde(default, skip_serializing_if = "std::ops::Not::not")]
+    pub optional: bool,
 }
 
 impl ReadingRule {

@@ -12,7 +12,16 @@ use proptest::prelude::*;
 fn rule(unit: &str, find: Find) -> ReadingRule {
     let (name, better) = ("score".into(), Better::More);
     let (source, decimals) = (Source::Output, Decimals::Shown);
-    ReadingRule { name, unit: unit.into(), better, source, find, decimals, reports_time: false }
+    ReadingRule {
+        name,
+        unit: unit.into(),
+        better,
+        source,
+        find,
+        decimals,
+        reports_time: false,
+        optional: false,
+    }
 }
 
 fn after(text: &str) -> Find {

@@ -258,9 +258,13 @@ pub fn why_not(counts: &Counts) -> Vec<String> {
     let not_done = counts.not_done.iter();
     let mut reasons: Vec<String> =
         not_done.map(|(outcome, n)| format!("{n} {}", outcome_words(*outcome, counts))).collect();
+    let without = match &counts.missing {
+        Some(seen) => format!("without this reading: {}", shortened(seen, SEEN)),
+        None => "without this reading".to_owned(),
+    };
     for (n, why) in [
         (counts.set_aside, "set aside"),
-        (counts.without, "without this reading"),
+        (counts.without, &*without),
         (counts.other_task, "under another definition"),
     ] {
         if n > 0 {
@@ -270,6 +274,8 @@ pub fn why_not(counts: &Counts) -> Vec<String> {
     reasons
 }
 
+/// Letters of what was seen of a missing reading that a note has room for.
+const SEEN: usize = 160;
 /// Letters of a person's reason that a row has room for.
 const REASON: usize = 32;
 
