@@ -38,6 +38,17 @@ pub enum Doubt {
         /// How far the first of them lies from the median, as a share.
         off: f64,
     },
+    /// The laps of a session are of two kinds, far apart.
+    TwoGroups {
+        /// The series.
+        series: SeriesName,
+        /// The geometric mean of the lower values.
+        quick: f64,
+        /// That of the upper ones, whose laps are named.
+        slow: f64,
+        /// How many laps it has.
+        of: usize,
+    },
     /// The laps of a session got slower, or faster, one after another.
     NotSteady {
         /// The series.
@@ -364,6 +375,7 @@ impl Doubt {
             self,
             Self::FirstLap { .. }
                 | Self::OddLap { .. }
+                | Self::TwoGroups { .. }
                 | Self::NotSteady { .. }
                 | Self::SessionsDisagree { .. }
                 | Self::StillFalling { .. }

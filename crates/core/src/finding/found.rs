@@ -53,6 +53,7 @@ impl Finding {
         match &mut self.doubt {
             Doubt::FirstLap { series, .. }
             | Doubt::OddLap { series, .. }
+            | Doubt::TwoGroups { series, .. }
             | Doubt::NotSteady { series, .. } => series.session = own(&series.session),
             Doubt::Repeated { session, of, .. }
             | Doubt::SessionsExchanged { session, with: of } => {

@@ -45,6 +45,7 @@ mod swapped;
 mod testing;
 mod throttled;
 mod too_few;
+mod two_groups;
 mod two_things_changed;
 mod typed;
 mod upside_down;
@@ -64,7 +65,7 @@ use std::collections::{BTreeSet, HashMap};
 
 /// Returns everything that `evidence` shows.
 pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
-    let tests_of_series = [first_lap::test, odd_lap::test, not_steady::test];
+    let tests_of_series = [first_lap::test, odd_lap::test, not_steady::test, two_groups::test];
     let of_facts = [
         other_work::find,
         machine_busy::find,

@@ -106,6 +106,21 @@ impl Lab {
         }
     }
 
+    /// Runs the laps of a session twice over, every third of them in a slow state.
+    fn in_two_states(&mut self, rig: &str, workload: &str, day: u32) {
+        let laps = self.of(rig, workload).into_iter().filter(|lap| lap.name.session.number == day);
+        let mut all: Vec<LapHead> = laps.map(|lap| lap.clone()).collect();
+        for lap in &mut all {
+            let wall = lap.wall.unwrap().0 as f64 * 1.003;
+            (lap.name.number, lap.wall) = (lap.name.number + 500, Some(Nanos(wall as u64)));
+        }
+        self.laps.append(&mut all);
+        let laps = self.of(rig, workload).into_iter().filter(|lap| lap.name.session.number == day);
+        for lap in laps.skip(2).step_by(3) {
+            lap.wall = lap.wall.map(|wall| Nanos(wall.0 / 10 * 14));
+        }
+    }
+
     /// Turns `still` of a rig into passes of these frames.
     fn passes(&mut self, rig: &str, frames: impl Fn(u64) -> Vec<u64>, hz: f64) {
         for place in 0..self.of(rig, "still").len() {
@@ -417,6 +432,9 @@ fn traps() -> Vec<Trap> {
         }),
         trap("odd lap", "heron-2.13", |lab| {
             lab.shape("heron", "build", 2, [1.0, 1.0, 1.12, 1.0, 1.0]);
+        }),
+        trap("two groups", "the 10 laps of plover-2", |lab| {
+            lab.in_two_states("plover", "reel", 2);
         }),
         trap("not steady", "rose by", |lab| {
             lab.shape("kestrel", "still", 3, [1.0, 1.02, 1.03, 1.05, 1.06]);

@@ -48,6 +48,7 @@ fn named(doubt: &Doubt) -> Vec<&str> {
         // These are about laps, which name their rigs.
         Doubt::FirstLap { .. }
         | Doubt::OddLap { .. }
+        | Doubt::TwoGroups { .. }
         | Doubt::NotSteady { .. }
         | Doubt::OtherSize { .. }
         | Doubt::OtherContent { .. }

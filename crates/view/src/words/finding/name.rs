@@ -11,6 +11,7 @@ pub fn name(doubt: &Doubt) -> &'static str {
         Doubt::TooFewLaps { .. } => "too few laps",
         Doubt::FirstLap { .. } => "first lap",
         Doubt::OddLap { .. } => "odd lap",
+        Doubt::TwoGroups { .. } => "two groups",
         Doubt::NotSteady { .. } => "not steady",
         Doubt::SessionsDisagree { .. } => "sessions disagree",
         Doubt::OtherSize { .. } | Doubt::OtherContent { .. } => "other work",

@@ -21,6 +21,10 @@ pub fn to_resolve(finding: &Finding) -> String {
             "look at it: lap show {0}; {again}; only where its cause is known: lap set-aside {0} --why \"…\"",
             lap()
         ),
+        Doubt::TwoGroups { .. } => format!(
+            "find what was another in the slow laps: lap plot {} --figure conditions; {again}",
+            lap()
+        ),
         Doubt::NotSteady { .. } if by_hand => format!("warm up, rest between laps; {again}"),
         Doubt::NotSteady { .. } => format!("{again} --warm-up 3, with a rest between laps"),
         Doubt::SessionsDisagree { session, .. } => {

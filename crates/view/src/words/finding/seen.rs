@@ -3,7 +3,7 @@
 use super::name::{cell, per_cent};
 use super::record::{changed_words, what_words};
 use crate::number::significant;
-use crate::words::{counts_words, listed, series_of};
+use crate::words::{count, counts_words, listed, series_of};
 use crate::words::{limit_words, shows_words};
 use honest_lap_core::finding::{Copies, Doubt, FewLaps, Finding, Lacking, Meant, VersionOn};
 use honest_lap_core::judge::{CellName, Counts};
@@ -41,6 +41,13 @@ pub fn seen(finding: &Finding) -> String {
             };
             format!("lap {} lies {} {way} the median of {of}{more}", first(laps), per_cent(*off))
         }
+        Doubt::TwoGroups { series, quick, slow, of } => format!(
+            "the {of} laps of {} are of two kinds: {} lie {:.2} times as high as the others, with nothing between; one mean tells \
+             neither",
+            series_of(series),
+            count(laps.len(), "lap"),
+            slow / quick
+        ),
         Doubt::NotSteady { series, change, p } => {
             let way = if *change > 0.0 { "rose" } else { "fell" };
             let p = if *p < 0.001 { "p < 0.001".to_owned() } else { format!("p = {p:.3}") };
