@@ -124,6 +124,7 @@ mod tests {
             group: None,
             jobs_a_month: None,
             assume_cv: None,
+            only: Vec::new(),
         }
     }
 

@@ -8,6 +8,7 @@ mod frames;
 mod launch;
 mod load;
 mod mistake;
+mod only;
 mod others;
 mod places;
 mod read;

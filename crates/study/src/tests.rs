@@ -474,3 +474,27 @@ fn what_others_say_is_read_and_its_mistakes_are_told() {
         assert!(found.len() == 1 && found[0].contains(expected), "{found:?}");
     }
 }
+
+#[test]
+fn combinations_that_are_meant_are_the_variants_and_others_are_told() {
+    let study = |only: &str| {
+        format!(
+            "[workload.w]\nkind = \"task\"\ncommand = \"x {{threads}} {{codec}}\"\n\
+             vary = {{ threads = [1, 2], codec = [\"soft\", \"hard\"] }}\nonly = {only}\n"
+        )
+    };
+    let read = read(&study("[{ threads = 1 }, { threads = 2, codec = \"hard\" }]")).unwrap();
+    let variants: Vec<String> =
+        read.workloads[0].variants().iter().map(ToString::to_string).collect();
+    let meant = ["codec=soft, threads=1", "codec=hard, threads=1", "codec=hard, threads=2"];
+    assert_eq!(variants, meant);
+    for (only, expected) in [
+        ("[{ thread = 1 }]", "`only` names `thread`, which does not vary | threads, codec vary"),
+        ("[{ threads = 4 }]", "a value of `threads` that it does not have | it has 1, 2"),
+        ("[]", "`only` in workload \"w\" chooses among nothing"),
+        ("[1]", "a list of tables"),
+    ] {
+        let found = told(&study(only));
+        assert!(found.len() == 1 && found[0].contains(expected), "{only}: {found:?}");
+    }
+}

@@ -1,6 +1,6 @@
 //! Varied settings: each combination of their values is a variant.
 
-use crate::section::Section;
+use crate::section::{Section, Value};
 use honest_lap_core::record::is_name;
 use std::ops::Range;
 use toml::de::DeValue;
@@ -20,6 +20,19 @@ pub(crate) struct Varied {
     pub(crate) name: String,
     pub(crate) values: Vec<String>,
     pub(crate) span: Range<usize>,
+}
+
+/// Returns a value of a setting as it is passed on; `None` of what is none.
+pub(crate) fn value_text(value: &Value<'_>) -> Option<String> {
+    match value.get_ref() {
+        DeValue::String(text) if !text.is_empty() && !text.chars().any(char::is_control) => {
+            Some(text.to_string())
+        }
+        DeValue::Integer(number) => Some(number.to_string()),
+        DeValue::Float(number) => Some(number.to_string()),
+        DeValue::Boolean(flag) => Some(flag.to_string()),
+        _ => None,
+    }
 }
 
 /// Returns the settings under `vary`, in the order written.
@@ -49,23 +62,10 @@ pub(crate) fn vary(section: &Section) -> Vec<Varied> {
         }
         let mut values: Vec<String> = Vec::new();
         for item in items.iter() {
-            let text = match item.get_ref() {
-                DeValue::String(text)
-                    if !text.is_empty() && !text.chars().any(char::is_control) =>
-                {
-                    text.to_string()
-                }
-                DeValue::Integer(number) => number.to_string(),
-                DeValue::Float(number) => number.to_string(),
-                DeValue::Boolean(flag) => flag.to_string(),
-                _ => {
-                    section.wrong_type(
-                        name,
-                        item,
-                        "a value on one line: a text, a number, true or false",
-                    );
-                    continue;
-                }
+            let Some(text) = value_text(item) else {
+                let wanted = "a value on one line: a text, a number, true or false";
+                section.wrong_type(name, item, wanted);
+                continue;
             };
             if values.contains(&text) {
                 let remedy = "leave the second one out";

@@ -4,6 +4,7 @@ use crate::endurance::{endurance, idle_wait, whole_limit};
 use crate::frames::{display, frames, plays_at};
 use crate::launch::{launch, launch_of, launches};
 use crate::load::{load, searches};
+use crate::only::only;
 use crate::places::Places;
 use crate::reading::{check_names, readings, splits};
 use crate::section::{Mistakes, Section, Value, number};
@@ -16,7 +17,7 @@ use honest_lap_core::unit::{Nanos, parse_celsius, parse_size, parse_span};
 use std::collections::BTreeSet;
 use toml::Spanned;
 
-const KEYS: [&str; 41] = [
+const KEYS: [&str; 42] = [
     "about",
     "kind",
     "command",
@@ -27,6 +28,7 @@ const KEYS: [&str; 41] = [
     "stdin",
     "terminal",
     "vary",
+    "only",
     "laps",
     "warm_up",
     "rest",
@@ -108,6 +110,7 @@ pub(crate) fn workload(
     one_stream_at_a_terminal(&section, terminal, &readings, frames.as_ref());
     let work = work(&section, &mut places);
     let varied = vary(&section);
+    let only = only(&section, &varied);
     let fills_cache = fills_cache(&section, &before, &varied);
     check_places(&section, &places, &varied, (kind, fills_cache));
     let about = section.text("about").map(str::to_owned);
@@ -180,6 +183,7 @@ pub(crate) fn workload(
         about,
         task,
         vary,
+        only,
         laps,
         warm_up,
         rest,

@@ -250,15 +250,14 @@ fn an_exported_pass_is_taken_in_again_to_the_same_figures() {
     assert!(said.contains("`frame_time_ns`, durations in nanoseconds"), "{said}");
     let passes: Value = serde_json::from_str(&env.lap_ok(&["frames", "--format", "json"])).unwrap();
     let rows = passes["groups"][0]["rows"].as_array().unwrap();
-    let figures = |lap: &str| {
-        let mut row = rows.iter().find(|row| row["lap"] == lap).unwrap().clone();
-        for own in ["lap", "rig", "pass"] {
-            row.as_object_mut().unwrap().remove(own);
-        }
-        row
-    };
-    assert_eq!(figures("here-1.1"), figures("again-1.1"));
-    assert!(figures("here-1.1")["plays_on_time_percent"].is_number());
+    let row = |lap: &str| rows.iter().find(|row| row["lap"] == lap).unwrap().as_object().unwrap();
+    // What the machine did is known of the lap that was run, and not of the log.
+    let figures = row("again-1.1").iter().filter(|(_, value)| !value.is_null());
+    let figures: Vec<_> = figures.filter(|(key, _)| !["lap", "rig"].contains(&&***key)).collect();
+    for (key, figure) in &figures {
+        assert_eq!(&row("here-1.1")[*key], *figure, "{key}");
+    }
+    assert!(figures.len() > 12 && row("again-1.1")["plays_on_time_percent"].is_number());
 }
 
 /// A small file system, there until the value is dropped.

@@ -39,6 +39,7 @@ pub(super) fn study() -> Study {
         group: None,
         jobs_a_month: None,
         assume_cv: None,
+        only: Vec::new(),
     };
     let encoders = vec!["hardware".to_owned(), "software".to_owned()];
     let workloads = vec![

@@ -27,10 +27,12 @@ impl From<Amount> for Work {
 }
 
 impl Work {
-    /// Returns the work that `text` states.
+    /// Returns the work that `text` states: an amount, or a formula of settings and numbers.
     pub fn parse(text: &str) -> Result<Self, UnitError> {
-        if !text.contains('{') {
-            return parse_amount(text).map(Self::Stated);
+        // An amount stays one, so that a workload does not become another by how it is read.
+        let amount = parse_amount(text).map(Self::Stated);
+        if amount.is_ok() || !text.contains(|c| "{*/^(+".contains(c)) {
+            return amount;
         }
         let at = text.rfind(|c: char| c.is_ascii_digit() || matches!(c, ')' | '}' | '.'));
         let (formula, unit) = text.split_at(at.map_or(0, |at| at + 1));
@@ -44,7 +46,11 @@ impl Work {
             return Err(wrong("it has no unit".to_owned()));
         }
         let formula = Formula::try_from(formula.trim().to_owned()).map_err(wrong)?;
-        Ok(Self::Formula { formula, unit: unit.to_owned() })
+        let work = Self::Formula { formula, unit: unit.to_owned() };
+        if work.places().next().is_none() && work.of(&Settings::default()).is_none() {
+            return Err(wrong("it comes to nothing above 0".to_owned()));
+        }
+        Ok(work)
     }
 
     /// Returns the unit that it is in.
@@ -251,6 +257,9 @@ mod tests {
         assert_eq!(value("-{m} + {n} byte"), Some(96.0));
         assert_eq!(value("{n}*-2 + 300.5 byte"), Some(100.5));
         assert_eq!(value("4.2 Mpixel"), Some(4.2));
+        assert_eq!(value("2 * 512^3 FLOP"), Some(268_435_456.0));
+        let rate = Work::parse("12 frames/pass").unwrap();
+        assert_eq!(rate, Work::Stated(Amount { value: 12.0, unit: "frames/pass".into() }));
     }
 
     #[test]
@@ -259,6 +268,8 @@ mod tests {
         assert_eq!(value("{n} / ({m} - 4) FLOP"), None, "infinite");
         assert_eq!((value("{mode} FLOP"), value("{other} FLOP")), (None, None));
         for bad in ["2 * {n}", "2 ** {n} FLOP", "({n} FLOP", "{n FLOP", "2 * FLOP{n}", "{n} 2 FLOP"]
+            .into_iter()
+            .chain(["2 - 5 FLOP", "0 * 7 FLOP", "2 * 512^3"])
         {
             assert!(Work::parse(bad).is_err(), "{bad}");
         }

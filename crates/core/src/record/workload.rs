@@ -109,6 +109,8 @@ pub struct Workload {
     pub task: Task,
     /// The varied settings and their values, in the study's order.
     pub vary: Vec<(String, Vec<String>)>,
+    /// Which combinations are meant, each by settings of it; all of them if empty.
+    pub only: Vec<Settings>,
     /// Counted laps of each variant in a session.
     pub laps: u32,
     /// Warm-up laps of each variant in a session.
@@ -174,13 +176,17 @@ impl Rest {
 impl Workload {
     /// Returns every variant, in the study's order; the first is the baseline of the others.
     ///
-    /// Where a lap fills a cache, each variant comes cold and then warm.
+    /// Where a lap fills a cache, each variant comes cold and then warm; where some combinations are meant, the others are
+    /// no variants.
     pub fn variants(&self) -> Vec<Settings> {
-        if !self.task.fills_cache {
-            return variants(&self.vary);
-        }
         let cache = (CACHE.to_owned(), vec![COLD.to_owned(), WARM.to_owned()]);
-        variants(&[&self.vary[..], &[cache]].concat())
+        let mut all = match self.task.fills_cache {
+            true => variants(&[&self.vary[..], &[cache]].concat()),
+            false => variants(&self.vary),
+        };
+        let is_meant = |settings: &Settings| self.only.iter().any(|some| settings.has_all(some));
+        all.retain(|settings| self.only.is_empty() || is_meant(settings));
+        all
     }
 
     /// Returns how many variants follow each other in a fixed order: 2 where each comes cold and

@@ -156,6 +156,7 @@ mod tests {
             group: None,
             jobs_a_month: Some(360.0),
             assume_cv: None,
+            only: Vec::new(),
         };
         let rig = Rig { name: "kestrel".into(), price: money(2000.0), ..Rig::default() };
         Study { hour: money(40.0), rigs: vec![rig], workloads: vec![workload], ..Study::default() }
