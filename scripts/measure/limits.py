@@ -12,6 +12,8 @@ import sys
 import tempfile
 
 LAP = os.path.abspath(sys.argv[1])
+# Only these kinds, by their workload's name; all if none is named.
+CHOSEN = sys.argv[2:]
 LAPS, CLEAN = "20", 200
 SPIN = "timeout {seconds} sh -c 'while :; do :; done'; true"
 SWAPPER = """#define _GNU_SOURCE
@@ -116,6 +118,8 @@ def main():
 def measure(folder, swaps):
     print(f"{'what ran':38}{'rightly named':16}otherwise")
     for what, workload, limit in KINDS:
+        if CHOSEN and workload not in CHOSEN:
+            continue
         if workload == "swap" and not swaps:
             print(f"{what:38}not measured: no swap file may be added here")
             continue
@@ -132,6 +136,8 @@ def measure(folder, swaps):
         rightly = sum(one.startswith(WORDS[limit]) for one in found)
         others = sorted({one.split(":")[0] or "nothing" for one in found if not one.startswith(WORDS[limit])})
         print(f"{what:38}{rightly} of {len(found):<11}{', '.join(others)}", flush=True)
+    if CHOSEN and "clean" not in CHOSEN:
+        return
     lap(folder, "run", "clean", "--laps", str(CLEAN))
     found = limits(folder, "clean")
     accused = sum(bool(one) and not one.startswith("one-thread") for one in found)

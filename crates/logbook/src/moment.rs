@@ -51,16 +51,15 @@ mod tests {
     use crate::tests::{begin, body, lap, open, task};
     use honest_lap_core::record::Settings;
     use std::collections::BTreeSet;
-    use std::sync::atomic::{AtomicBool, Ordering};
+    use std::sync::atomic::{AtomicBool, AtomicUsize, Ordering};
 
     #[test]
     fn what_is_written_meanwhile_is_in_all_of_an_answer_or_in_none_of_it() {
         let (dir, mut logbook) = open();
         let path = dir.path().join("logbook.db");
         begin(&mut logbook, "heron", "mark-0");
-        let done = AtomicBool::new(false);
+        let (done, looks) = (AtomicBool::new(false), AtomicUsize::new(0));
         let read = || {
-            let mut looks = 0;
             while !done.load(Ordering::Relaxed) {
                 let all = Logbook::open(&path).unwrap().everything().unwrap();
                 let laps: BTreeSet<_> = all.laps.iter().map(|lap| &lap.name).collect();
@@ -70,13 +69,17 @@ mod tests {
                 assert!(laps.iter().all(|lap| sessions.contains(&lap.session)));
                 let tasks: BTreeSet<u32> = all.tasks.iter().map(|task| task.id).collect();
                 assert!(all.laps.iter().all(|lap| tasks.contains(&lap.task)));
-                looks += 1;
+                looks.fetch_add(1, Ordering::Relaxed);
             }
-            looks
         };
         std::thread::scope(|scope| {
             let reader = scope.spawn(read);
-            for at in 1..=60 {
+            // However slowly a busy machine lets the reader look, something is written while it does.
+            for at in 1.. {
+                let seen = looks.load(Ordering::Relaxed);
+                if at > 60 && seen > 3 || reader.is_finished() {
+                    break;
+                }
                 // A session, a task and a variant that nobody has seen, each time.
                 let session = begin(&mut logbook, "heron", &format!("mark-{at}"));
                 let (work, body) = (task(&format!("render {at}")), body());
@@ -84,7 +87,7 @@ mod tests {
                 logbook.append_lap(&session, &lap(1, ("still", &work), &settings, &body)).unwrap();
             }
             done.store(true, Ordering::Relaxed);
-            assert!(reader.join().unwrap() > 3);
+            reader.join().unwrap();
         });
     }
 }
