@@ -1,5 +1,5 @@
 #!/usr/bin/env python3
-"""Measures how often each limit is named rightly, twenty laps of each: see docs/measurements.md. About six minutes, as root.
+"""Measures how often each limit is named rightly, twenty laps of each: see docs/measurements.md. About ten minutes, as root.
 
 Nothing else should run on the machine meanwhile: a neighbour is what the last kinds are about.
 """
@@ -53,7 +53,7 @@ def study(folder):
     with open(os.path.join(folder, "swapper.c"), "w") as file:
         file.write(SWAPPER)
     subprocess.run(["cc", "-O1", "-o", "swapper", "swapper.c"], cwd=folder, check=True)
-    for unit in range(24):
+    for unit in range(96):
         with open(os.path.join(folder, f"unit{unit}.c"), "w") as file:
             file.write("".join(PART.format(n=n + unit * 10_000) for n in range(600)))
             file.write(f"int u{unit}(int a) {{ return f{unit * 10_000}(a); }}\n")
