@@ -2,7 +2,9 @@
 
 use crate::ctx::Ctx;
 use crate::error::CmdError;
+use honest_lap_core::lab::Choice;
 use honest_lap_logbook::Logbook;
+use honest_lap_view::sheet::chosen;
 
 /// Digits of a seal that tell logbooks apart; `lap verify` has all of them.
 const DIGITS: usize = 16;
@@ -38,5 +40,10 @@ impl Stamp {
             env!("CARGO_PKG_VERSION"),
             self.date
         )
+    }
+
+    /// Returns it behind what was chosen of the lab, where that is not all.
+    pub fn line_about(&self, choice: &Choice) -> String {
+        chosen(choice).into_iter().chain([self.line()]).collect::<Vec<_>>().join(" ")
     }
 }

@@ -82,7 +82,8 @@ pub fn framed(
             conditions: seen
                 .map(|(facts, wall)| conditions_of(facts, wall, threads))
                 .unwrap_or_default(),
-            limited: seen.and_then(|(facts, wall)| Some((wall, limit(facts, wall, threads)?))),
+            limited: seen
+                .and_then(|(facts, wall)| Some((wall, limit(facts, Some(wall), threads)?))),
         };
         match all.iter_mut().find(|workload| workload.name == lap.workload) {
             Some(workload) => workload.passes.push(pass),

@@ -219,7 +219,8 @@ pub fn run(args: &PlotArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
             ),
         ));
     }
-    let (stamp, look) = (Stamp::of(&logbook, ctx)?.line(), look(args.dark));
+    let stamp = Stamp::of(&logbook, ctx)?.line_about(&args.choice.choice());
+    let look = look(args.dark);
     let names = distinct(all.iter().map(|(name, _)| format!("{name}-{}", figure.word())));
     for (name, (_, drawing)) in names.into_iter().zip(all) {
         let path = args.out.clone().unwrap_or_else(|| PathBuf::from(format!("{name}.svg")));

@@ -91,7 +91,8 @@ pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
                 "add price = \"1450 EUR\" to the rigs in study.toml",
             )
         })?;
-        let drawing = chart::worth(&figure).stamped(&Stamp::of(&logbook, ctx)?.line());
+        let drawing = chart::worth(&figure)
+            .stamped(&Stamp::of(&logbook, ctx)?.line_about(&args.choice.choice()));
         write_figure(path, &drawing, (picture, look(args.dark)), ctx)?;
     }
     let asked_for = args.from.is_some() || args.to.is_some();

@@ -280,6 +280,10 @@ fn a_part_of_the_lab_is_chosen_and_said_and_what_is_not_there_is_named() {
             assert!(came.status == Some(2) && came.stderr.contains(why), "{command}: {came}");
         }
     }
+    let drawn = ["plot", "dome-still", "--across", "rigs", "--variant", "2", "--out", "two.svg"];
+    lab(&env, &drawn);
+    let svg = std::fs::read_to_string(env.path().join("two.svg")).unwrap();
+    assert!(svg.contains("Only variant 2."), "a figure goes where its command does not");
     let passes = ["plot", "--figure", "passes", "--session", "heron-1"];
     let refused = env.lap(&[&["--study", "lab"], &passes[..]].concat());
     assert!(refused.stderr.contains("says nothing to the figure `passes`"), "{refused}");

@@ -6,22 +6,21 @@
 use super::doubt::Doubt;
 use super::evidence::Evidence;
 use super::raised::{Raised, Remedy};
-use crate::lab::{Limit, Limited, limit};
+use crate::lab::{Limit, Limited, limit, threads_of};
 use crate::record::LapName;
-use std::collections::{BTreeMap, HashMap};
+use std::collections::BTreeMap;
 
 /// Returns what every workload and rig raises most of whose laps waited.
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     type Seen = (usize, Vec<(LapName, Limited)>);
-    let threads: HashMap<_, _> =
-        evidence.sessions.iter().map(|session| (&session.name, session.found.threads)).collect();
+    let threads = threads_of(evidence.sessions);
     let mut seen: BTreeMap<(&str, &str), Seen> = BTreeMap::new();
     for (lap, facts) in evidence.known {
-        let threads = threads.get(&lap.name.session).copied().flatten();
+        let threads = threads.get(&lap.name.session).copied();
         let key = (lap.workload.as_str(), lap.name.session.rig.as_str());
         let (laps, waited) = seen.entry(key).or_default();
         *laps += 1;
-        let limited = facts.lasted(lap.wall).and_then(|wall| limit(facts, wall, threads));
+        let limited = limit(facts, lap.wall, threads);
         if let Some(limited) = limited.filter(|l| matches!(l.by, Limit::Disk | Limit::Waiting)) {
             waited.push((lap.name.clone(), limited));
         }

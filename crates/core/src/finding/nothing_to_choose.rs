@@ -4,8 +4,8 @@ use super::doubt::Doubt;
 use super::evidence::{Evidence, cell_name, rigs_beside};
 use super::raised::{Raised, Remedy};
 use crate::judge::Row;
-use crate::lab::{Limit, Limited, limit};
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use crate::lab::{Limit, Limited, limit, threads_of};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// Rigs that tie by chance are two; three are a pattern.
 const LEAST_RIGS: usize = 3;
@@ -58,16 +58,15 @@ fn limited(
     workload: &str,
     rigs: &[&str],
 ) -> Option<(Limited, Vec<String>)> {
-    let threads: HashMap<_, _> =
-        evidence.sessions.iter().map(|session| (&session.name, session.found.threads)).collect();
+    let threads = threads_of(evidence.sessions);
     let mut seen: BTreeMap<Limit, (Limited, BTreeSet<&str>)> = BTreeMap::new();
     for (lap, facts) in evidence.known {
         let rig = lap.name.session.rig.as_str();
         if lap.workload != workload || !rigs.contains(&rig) {
             continue;
         }
-        let threads = threads.get(&lap.name.session).copied().flatten();
-        if let Some(found) = facts.lasted(lap.wall).and_then(|wall| limit(facts, wall, threads)) {
+        let threads = threads.get(&lap.name.session).copied();
+        if let Some(found) = limit(facts, lap.wall, threads) {
             seen.entry(found.by).or_insert_with(|| (found, BTreeSet::new())).1.insert(rig);
         }
     }

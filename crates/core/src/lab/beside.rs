@@ -1,9 +1,10 @@
 //! What stands beside a cell's figures: the measures that are asked for, and what limited its laps.
 
+use super::facts::threads_of;
 use super::limit::{Limit, Limited, limit};
 use super::power_by::PowerBy;
 use super::records::Lab;
-use crate::record::{LapHead, Measure, SessionName, Settings};
+use crate::record::{LapHead, Measure, Settings};
 use crate::unit::Nanos;
 use serde::Serialize;
 use std::collections::{BTreeMap, HashMap};
@@ -69,8 +70,7 @@ pub(crate) fn beside(lab: &Lab, columns: &[String]) -> AllBeside {
     let names: Vec<String> = asked.iter().map(|(_, name)| (*name).to_owned()).collect();
     let measures = if names.is_empty() { Vec::new() } else { lab.measures() };
     let of_name = |name: &str| measures.iter().find(|measure| measure.name == name).cloned();
-    let threads: HashMap<&SessionName, Option<u32>> =
-        lab.sessions.iter().map(|session| (&session.name, session.found.threads)).collect();
+    let threads = threads_of(&lab.sessions);
     let laps = lab.laps_with(&names);
     let mut cells: HashMap<(&str, &str, &Settings), Vec<&LapHead>> = HashMap::new();
     let compared = |lap: &&LapHead| lab.forms.get(&lap.workload) == Some(&lap.task);
@@ -90,9 +90,8 @@ pub(crate) fn beside(lab: &Lab, columns: &[String]) -> AllBeside {
     };
     let limited_lap = |lap: &LapHead| {
         let facts = lab.facts.get(&lap.name)?;
-        let wall = facts.lasted(lap.wall)?;
-        let threads = threads.get(&lap.name.session).copied().flatten();
-        Some((wall, limit(facts, wall, threads)?))
+        let threads = threads.get(&lap.name.session).copied();
+        Some((facts.lasted(lap.wall)?, limit(facts, lap.wall, threads)?))
     };
     let all = cells.into_iter().map(|((workload, rig, settings), laps)| {
         let limited = laps.iter().filter_map(|lap| limited_lap(lap)).collect();

@@ -3,7 +3,7 @@
 
 use super::condition::{CONDITIONS, Condition, Seen};
 use super::energy::{ENERGY, JOULES, PEAK_POWER, POWER, WATTS, energy_measures, energy_readings};
-use super::facts::{AllFacts, LapFacts};
+use super::facts::{AllFacts, LapFacts, threads_of};
 use super::records::Lab;
 use crate::record::{Better, LapHead, Measure, Reading, SessionName, Work};
 use crate::unit::Nanos;
@@ -22,9 +22,8 @@ struct Deriving<'l> {
 
 impl<'l> Deriving<'l> {
     fn of(lab: &'l Lab) -> Self {
-        let threads = lab.sessions.iter().filter_map(|s| Some((&s.name, s.found.threads?)));
         let works = lab.tasks.iter().filter_map(|form| Some((form.id, form.task.work.as_ref()?)));
-        Self { facts: &lab.facts, threads: threads.collect(), works: works.collect() }
+        Self { facts: &lab.facts, threads: threads_of(&lab.sessions), works: works.collect() }
     }
 
     fn seen(&self, lap: &LapHead) -> Option<Seen<'l>> {

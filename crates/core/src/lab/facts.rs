@@ -1,7 +1,7 @@
 //! What is known beside the laps' heads: of each lap, and of each session.
 
 use crate::endurance::Endured;
-use crate::record::{Conditions, Digest, LapName, Produced, RigFound, SessionName};
+use crate::record::{Conditions, Digest, LapBody, LapName, Produced, RigFound, SessionName};
 use crate::unit::{Date, Nanos};
 use std::collections::HashMap;
 use std::sync::Arc;
@@ -26,6 +26,19 @@ pub struct LapFacts {
 }
 
 impl LapFacts {
+    /// Returns what `body` says of a lap.
+    pub fn of(body: &LapBody) -> Self {
+        Self {
+            conditions: body.conditions.clone(),
+            processor_time: body.usage.map(|usage| usage.processor_time()),
+            reason: body.reason.clone(),
+            produced: body.produced.clone(),
+            left_behind: body.left_behind.clone(),
+            frames: body.pass.as_ref().map(|pass| Box::new(pass.about.digest.clone())),
+            endured: None,
+        }
+    }
+
     /// Returns how long a lap took: by the clock, or its frames together where nobody timed it.
     pub fn lasted(&self, wall: Option<Nanos>) -> Option<Nanos> {
         wall.or_else(|| Some(self.frames.as_deref()?.sums.time))
@@ -66,4 +79,9 @@ pub struct LabSession {
     pub age: Option<Nanos>,
     /// The day that its laps were measured on, likewise.
     pub day: Option<Date>,
+}
+
+/// Returns how many threads the machine of each session runs at once, where that is known.
+pub(crate) fn threads_of(sessions: &[LabSession]) -> HashMap<&SessionName, u32> {
+    sessions.iter().filter_map(|session| Some((&session.name, session.found.threads?))).collect()
 }

@@ -105,7 +105,7 @@ const MOST: f64 = 0.5;
 /// Threads in use that are one thread's work, with what the system does beside it.
 const ONE_THREAD: std::ops::RangeInclusive<f64> = 0.8..=1.4;
 
-/// Returns what limited a lap of `wall` on a machine of `threads`.
+/// Returns what limited a lap of `wall`, or of its frames together, on a machine of `threads`.
 ///
 /// The first of these that applies: memory swapped or waited for (20 % of the time), a disk waited for
 /// (20 %), a display's cap, a clock that fell in the heat, a card in use for 90 %, all threads in use
@@ -114,7 +114,8 @@ const ONE_THREAD: std::ops::RangeInclusive<f64> = 0.8..=1.4;
 ///
 /// Threads are those that the lap's own processes used, by the processor time that the system accounts to them:
 /// a neighbour's are not the lap's. Where that is not on record, all that were in use stand for it.
-pub fn limit(facts: &LapFacts, wall: Nanos, threads: Option<u32>) -> Option<Limited> {
+pub fn limit(facts: &LapFacts, wall: Option<Nanos>, threads: Option<u32>) -> Option<Limited> {
+    let wall = facts.lasted(wall)?;
     let found = |by, shows| Some(Limited { by, shows });
     let sampled = &facts.conditions.sampled;
     let share = |stalled: Option<Nanos>| stalled.map(|time| time.seconds() / wall.seconds());
@@ -167,7 +168,7 @@ mod tests {
     fn found(sampled: Sampled) -> Option<Limit> {
         let mut facts = LapFacts::default();
         facts.conditions.sampled = sampled;
-        limit(&facts, Nanos::from_seconds(10), Some(8)).map(|limited| limited.by)
+        limit(&facts, Some(Nanos::from_seconds(10)), Some(8)).map(|limited| limited.by)
     }
 
     #[test]
@@ -210,7 +211,7 @@ mod tests {
             let mut facts = LapFacts { processor_time, ..LapFacts::default() };
             facts.conditions.others_cpu = Some(Nanos::from_seconds(others_s));
             facts.conditions.sampled.cores_busy = Some((used_s + others_s) as f64 / 10.0);
-            limit(&facts, Nanos::from_seconds(10), Some(2)).map(|limited| limited.by)
+            limit(&facts, Some(Nanos::from_seconds(10)), Some(2)).map(|limited| limited.by)
         };
         assert_eq!(lap(0, 10), Some(Limit::Waiting), "a sleep beside a busy program");
         assert_eq!(lap(10, 0), Some(Limit::OneThread));
@@ -225,7 +226,7 @@ mod tests {
         facts.conditions.sampled.cores_busy = Some(1.0);
         facts.conditions.sampled.graphics_use =
             Some(QuantitySummary { mean: 0.12, ..QuantitySummary::default() });
-        let found = limit(&facts, Nanos::from_seconds(1), Some(8)).unwrap();
+        let found = limit(&facts, Some(Nanos::from_seconds(1)), Some(8)).unwrap();
         assert_eq!(found.shows, Shows::Threads { used: 1.0, of: 8.0, card: Some(0.12) });
     }
 }

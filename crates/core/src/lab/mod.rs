@@ -23,6 +23,7 @@ pub use choice::{Choice, VariantChoice};
 pub use chosen::ChoiceError;
 pub use day::{Began, DAY, days};
 pub use derived::{conditions_of, is_derived, known_conditions};
+pub(crate) use facts::threads_of;
 pub use facts::{AllFacts, LabSession, LapFacts};
 pub(crate) use limit::LEAST_SWAPPED;
 pub use limit::{Limit, Limited, Shows, limit};

@@ -22,13 +22,8 @@ pub fn conditions(page: &LapPage, threads: Option<u32>) -> Option<ConditionsFigu
     }
     // The last look is behind the end.
     let looked = traces.at_ms.last().map_or(0.0, |&ms| ms as f64 / 1e3);
-    let facts = LapFacts {
-        conditions: page.body.conditions.clone(),
-        processor_time: page.body.usage.map(|usage| usage.processor_time()),
-        frames: page.body.pass.as_ref().map(|pass| Box::new(pass.about.digest.clone())),
-        ..LapFacts::default()
-    };
-    let limited = page.head.wall.and_then(|wall| limit(&facts, wall, threads));
+    let facts = LapFacts::of(&page.body);
+    let limited = limit(&facts, page.head.wall, threads);
     let sampled = &facts.conditions.sampled;
     let used = sampled.busiest_core.map(|share| format!("busiest core {} in use", percent(share)));
     let known = [limited.as_ref().map(limited_words), used];

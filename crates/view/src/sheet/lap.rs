@@ -230,14 +230,7 @@ fn conditions(body: &LapBody) -> Vec<Field> {
 
 /// Returns what the conditions show to have limited the lap, where anything stands out.
 fn limited_by(head: &LapHead, body: &LapBody, threads: Option<u32>) -> Field {
-    let facts = LapFacts {
-        conditions: body.conditions.clone(),
-        processor_time: body.usage.map(|usage| usage.processor_time()),
-        frames: body.pass.as_ref().map(|pass| Box::new(pass.about.digest.clone())),
-        ..LapFacts::default()
-    };
-    let found = facts.lasted(head.wall).and_then(|wall| limit(&facts, wall, threads));
-    let words = found.map(|found| limited_words(&found));
+    let words = limit(&LapFacts::of(body), head.wall, threads).map(|found| limited_words(&found));
     (Column::text("limited_by", "limited by"), Cell::or_missing(words, Cell::text))
 }
 

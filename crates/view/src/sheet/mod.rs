@@ -22,7 +22,7 @@ mod two_way;
 mod value;
 mod verify;
 
-pub use carrying::carrying;
+pub use carrying::{carrying, chosen};
 pub use claim::claims;
 pub use compare::{
     Detail, Doubted, Scale, Shown, Tables, among, answer, compare, heading, in_study_order, marked,
