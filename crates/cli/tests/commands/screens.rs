@@ -46,6 +46,12 @@ fn one_table_has_both_intervals_and_what_limits_it_in_sixteen_lines() {
         let table = lab(80, &env, args);
         assert!(table.lines().count() <= 16, "{} lines: {table}", table.lines().count());
     }
+    let beside = ["compare", "dome-still", "--with", "threads=1", "--columns", "use,clock,watts"];
+    let beside = lab(80, &env, &beside);
+    let heading = beside.lines().find(|line| line.starts_with("rank")).unwrap();
+    let columns = ["use", "clock", "watts", "speed", "verdict"];
+    assert!(columns.iter().all(|name| heading.contains(name)), "still a table: {beside}");
+    assert!(beside.lines().count() <= 17, "{beside}");
     let explained = lab(80, &env, &["compare", "catalogue-build", "--explain"]);
     assert!(explained.contains("Typical is the geometric mean"), "{explained}");
 }

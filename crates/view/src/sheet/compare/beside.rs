@@ -11,6 +11,9 @@ use std::collections::BTreeMap;
 
 /// The column ahead of which they stand.
 const AHEAD_OF: &str = "ratio";
+const RATIO_INTERVAL: &str = "ratio_interval";
+/// The rank of what is left out when nothing else is left to leave out.
+const LAST_SPARE: u8 = 5;
 
 /// Adds a column for every measure that is asked for; returns where they stand.
 pub(super) fn add_columns(columns: &mut Vec<Column>, rows: &[Row], asked: &[String]) -> usize {
@@ -23,6 +26,11 @@ pub(super) fn add_columns(columns: &mut Vec<Column>, rows: &[Row], asked: &[Stri
         }
     };
     columns.splice(at..at, asked.iter().map(column));
+    // What is asked for stays: on a narrow screen the ratio's interval makes room, last of all that may.
+    let interval = columns.iter_mut().find(|column| column.key == RATIO_INTERVAL);
+    if let (Some(interval), false) = (interval, asked.is_empty()) {
+        interval.spare = Some(LAST_SPARE);
+    }
     at
 }
 
