@@ -5,7 +5,7 @@ use crate::lap::{Lap, LapResult, not_run};
 use crate::os::{Look, now, on_mains, sampled, used_by_children};
 use crate::presented::Tell;
 use crate::sampler::Watcher;
-use honest_lap_core::record::{EnduranceRule, Outcome, Repeat, Sampled, Usage};
+use honest_lap_core::record::{EnduranceRule, Mode, Outcome, Repeat, Sampled, Usage};
 use honest_lap_core::unit::Nanos;
 
 impl Lap<'_> {
@@ -69,12 +69,14 @@ impl Lap<'_> {
         let mut repeats = Vec::new();
         let mut used = Usage::default();
         let (mut slept, mut left_behind) = (Nanos(0), Vec::new());
+        let mut modes: Option<Vec<Mode>> = None;
         let mut result = loop {
             let mut result = self.run(&mut unwatched, tell)?;
             self.clean_up(&mut result)?;
             add(&mut used, &result);
             slept = slept.plus(result.body.conditions.slept.unwrap_or_default());
             left_behind.append(&mut result.body.left_behind);
+            modes = Some(joined(modes, std::mem::take(&mut result.body.conditions.modes)));
             let started = result.started.and_then(|started| started.since(begun));
             let (Outcome::Done, Some(began), Some(took)) = (result.outcome, started, result.wall)
             else {
@@ -112,12 +114,20 @@ impl Lap<'_> {
         };
         result.body.conditions = before.until(&after, Some(&own), slept);
         let looked = result.body.conditions.sampled.looked;
+        result.body.conditions.modes = modes.unwrap_or_default();
         result.body.conditions.sampled = Sampled { looked, ..sampled(&traces, machine) };
         result.body.conditions.other_programs = watcher.named(&result.body.conditions);
         result.body.traces = traces;
         result.body.repeats = repeats;
         Ok(result)
     }
+}
+
+/// Returns how the program was set from its first repetition to the last.
+fn joined(first: Option<Vec<Mode>>, last: Vec<Mode>) -> Vec<Mode> {
+    let Some(first) = first else { return last };
+    let both = first.into_iter().zip(last);
+    both.map(|(first, last)| Mode { before: first.before.or(first.after), ..last }).collect()
 }
 
 /// Adds what a repetition used.

@@ -190,6 +190,7 @@ impl Lap<'_> {
                 return Ok(result);
             }
         }
+        let modes = self.modes_ahead();
         let expected = match self.expected() {
             Ok(expected) => expected,
             Err(err) => return Ok(not_run(Outcome::NotStarted, err.to_string())),
@@ -242,6 +243,7 @@ impl Lap<'_> {
                 let caught = capture.map(|capture| capture.finish(&order.command, folder));
                 let by_us = caught.as_ref().is_some_and(|caught| self.ended_well(&ended, caught));
                 self.judge(*ended, by_us, &expected, (tell, &mut result))?;
+                self.modes_behind(modes, &order.spools, &mut result);
                 if let Some(caught) = caught {
                     self.keep_presented(&caught, &mut result);
                 }

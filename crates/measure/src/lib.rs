@@ -13,6 +13,7 @@ mod lap;
 mod leftover;
 mod meanwhile;
 mod meter;
+mod modes;
 mod neighbours;
 mod os;
 mod place;

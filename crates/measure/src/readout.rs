@@ -15,7 +15,9 @@ impl Lap<'_> {
         let task = &self.job.workload.task;
         let mut spools = Spools::default();
         let frames = task.kind.frame_log().into_iter().map(|frames| &frames.source);
-        for source in reading::sources(&task.readings, task.splits.as_ref()).chain(frames) {
+        let modes = self.job.workload.modes.iter().map(|rule| &rule.source);
+        let read = reading::sources(&task.readings, task.splits.as_ref());
+        for source in read.chain(frames).chain(modes) {
             match source {
                 Source::Output => spools.stdout = Some(self.job.place.spool("stdout")?),
                 Source::Errors => spools.stderr = Some(self.job.place.spool("stderr")?),

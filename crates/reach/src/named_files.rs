@@ -118,6 +118,7 @@ mod tests {
             rest: honest_lap_core::record::Rest::of(Nanos(0)),
             limit: Nanos::from_seconds(1),
             versions: Vec::new(),
+            modes: Vec::new(),
             inputs: inputs.iter().map(|text| template(text)).collect(),
             keep: false,
             weight: 1.0,

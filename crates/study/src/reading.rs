@@ -110,7 +110,8 @@ fn better(inner: &Section, item: &Value<'_>, timed: bool) -> Option<Better> {
     }
 }
 
-fn find(inner: &Section, item: &Value<'_>, by_hand: bool) -> Option<Find> {
+/// Returns how something is found: after a text, by a pattern, at a pointer; `by_hand`, by whoever reads it off.
+pub(crate) fn find(inner: &Section, item: &Value<'_>, by_hand: bool) -> Option<Find> {
     let ways = ["after", "pattern", "pointer"];
     let given: Vec<&str> = ways.into_iter().filter(|way| inner.get(way).is_some()).collect();
     let text = |key| inner.text(key).map(str::to_owned);
@@ -179,7 +180,8 @@ pub(crate) fn check_pattern(
     }
 }
 
-fn source(inner: &Section, places: &mut Places) -> Option<Source> {
+/// Returns where it is found: in a stream of the program, or in a file.
+pub(crate) fn source(inner: &Section, places: &mut Places) -> Option<Source> {
     if inner.get("file").is_some() {
         return places.keep(inner.template("file")).map(Source::File);
     }

@@ -1,6 +1,7 @@
 //! The `[rig.NAME]` tables.
 
 use crate::mistake::nearest;
+use crate::part::parts;
 use crate::section::{Mistakes, Section, Value};
 use honest_lap_core::record::{
     KEY_DIGITS, Peak, Rig, Settings, StatedPower, Unsupported, Workload, parse_rate,
@@ -34,12 +35,6 @@ pub(crate) fn rig<'i>(
     workloads: &[Workload],
 ) -> Option<Rig> {
     let section = Section::open(mistakes, format!("rig \"{name}\""), value, &KEYS)?;
-    let texts = |key: &str| {
-        let text = |(name, _, value): (&str, _, &Value<'_>)| {
-            Some((name.to_owned(), section.text_of(name, value)?.to_owned()))
-        };
-        section.entries(key).filter_map(text).collect()
-    };
     Some(Rig {
         name: name.to_owned(),
         title: section.text("title").map(str::to_owned),
@@ -48,7 +43,7 @@ pub(crate) fn rig<'i>(
         sells_for: section.quantity("sells_for", parse_amount),
         owned: section.flag("owned").unwrap_or(false),
         model: section.text("model").map(str::to_owned),
-        parts: texts("parts"),
+        parts: parts(&section),
         unsupported: unsupported(&section, workloads),
         keys: keys(&section),
         reach: reach(&section),

@@ -4,6 +4,7 @@ use crate::endurance::{endurance, idle_wait, whole_limit};
 use crate::frames::{display, frames, plays_at};
 use crate::launch::{launch, launch_of, launches};
 use crate::load::{load, searches};
+use crate::modes::modes;
 use crate::only::only;
 use crate::places::Places;
 use crate::reading::{check_names, readings, splits};
@@ -17,7 +18,7 @@ use honest_lap_core::unit::{Nanos, parse_celsius, parse_size, parse_span};
 use std::collections::BTreeSet;
 use toml::Spanned;
 
-const KEYS: [&str; 42] = [
+const KEYS: [&str; 43] = [
     "about",
     "kind",
     "command",
@@ -37,6 +38,7 @@ const KEYS: [&str; 42] = [
     "produces",
     "work",
     "versions",
+    "modes",
     "keep",
     "by_hand",
     "readings",
@@ -97,6 +99,7 @@ pub(crate) fn workload(
     let terminal = section.flag("terminal").unwrap_or(false);
     let produces = products(&section, &mut places);
     let versions = versions(&section, &mut places);
+    let modes = modes(&section, &mut places);
     let inputs = inputs(&section);
     let readings = readings(&section, &mut places, by_hand.is_some());
     let splits = splits(&section, &mut places, by_hand.is_some());
@@ -189,6 +192,7 @@ pub(crate) fn workload(
         rest,
         limit,
         versions,
+        modes,
         inputs,
         keep,
         weight,

@@ -223,7 +223,7 @@ fn names(study: &Study, sessions: &[SessionPage], ctx: &Ctx) -> Vec<(Kind, Strin
         ["serial", "uuid", "asset", "mac address"].iter().any(|word| part.contains(word))
     };
     let parts = study.rigs.iter().flat_map(|rig| &rig.parts);
-    let serials = parts.filter(|(part, _)| identifies(part));
+    let serials = parts.filter(|part| identifies(&part.name)).flat_map(|part| &part.history);
     names.extend(serials.map(|(_, what)| (Kind::Serial, what.clone())));
     names
 }

@@ -20,6 +20,7 @@ mod report;
 mod safe;
 mod schema;
 mod screens;
+mod settings;
 mod sheets;
 mod studies;
 mod writers;

@@ -11,7 +11,7 @@ use crate::judge::{
     Ask, Assumptions, Between, BetweenByMeasure, Direction, Missing, TwoWay, Weighing,
     WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
 };
-use crate::lab::{Changed, Choice, Lab, PowerBy, beside, changes};
+use crate::lab::{BesideChange, Changed, Choice, Lab, PowerBy, beside, changes};
 use crate::record::{LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use serde::Serialize;
@@ -93,6 +93,8 @@ pub struct Analysis<'l> {
     pub gains: Vec<Crossed>,
     /// What changed between before and after, where that is asked.
     pub changes: Option<Vec<Changed>>,
+    /// The sessions on its two sides, likewise.
+    pub around_change: Vec<BesideChange>,
     /// The sentences that are asked about, answered.
     pub answered: Vec<Answered>,
     /// Those that are not understood.
@@ -138,6 +140,8 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
         views: &compared,
         untimed: &asked.untimed,
         sessions: &lab.sessions,
+        modes: &lab.modes,
+        is_of_change: lab.is_of_change(),
         study: &lab.study,
         assume: &assume,
         searches: &searches,
@@ -151,7 +155,7 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
     compared.retain(|view| question.is_about(&view.workload));
     let worth = question.worth.as_ref();
     let worth = worth.map(|way| worth_of(way, question, lab, &between, &compared, &weighing));
-    let changes = lab.is_of_change().then(|| changes(&lab.sessions, &lab.versions));
+    let changes = lab.is_of_change().then(|| changes(&lab.sessions, &lab.versions, &lab.modes));
     let shares = |(session, day): (&SessionName, &SessionName)| {
         (session != day).then(|| (lab.own_name(session).clone(), lab.own_name(day).clone()))
     };
@@ -170,6 +174,7 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
         indexes,
         gains,
         changes,
+        around_change: lab.around_change(),
         answered,
         unread,
         worth,

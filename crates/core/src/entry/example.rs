@@ -33,6 +33,7 @@ pub(super) fn study() -> Study {
         rest: Rest::default(),
         limit: Nanos(1),
         versions: Vec::new(),
+        modes: Vec::new(),
         inputs: Vec::new(),
         keep: false,
         weight: 1.0,

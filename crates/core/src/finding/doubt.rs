@@ -231,6 +231,13 @@ pub enum Doubt {
         /// Each version, where it could be read, with the rigs that had it.
         versions: Vec<VersionOn>,
     },
+    /// Laps beside each other were run with the program set otherwise, or with other parts.
+    OtherSetting {
+        /// What was another.
+        what: crate::lab::What,
+        /// What it was, where it could be read, each with the rigs that had it.
+        settings: Vec<VersionOn>,
+    },
     /// Laps differ by less than the step in which they were read.
     ReadCoarsely {
         /// The rig.

@@ -4,7 +4,7 @@ use super::doubt::Doubt;
 use super::raised::{Raised, Remedy};
 use crate::capacity::Searched;
 use crate::judge::{Assumptions, CellName, HeldConstant, Row, WorkloadView};
-use crate::lab::{AllFacts, LabSession, LapFacts};
+use crate::lab::{AllFacts, AllModes, LabSession, LapFacts};
 use crate::record::{LapHead, LapName, SessionName, Settings, Study, VersionLine};
 use std::collections::{BTreeMap, BTreeSet, HashSet};
 
@@ -25,6 +25,10 @@ pub struct Evidence<'a> {
     pub untimed: &'a BTreeSet<String>,
     /// The sessions.
     pub sessions: &'a [LabSession],
+    /// How programs were set, session by session.
+    pub modes: &'a AllModes,
+    /// Whether it is of the two sides of a change: what differs between them is what is asked about.
+    pub is_of_change: bool,
     /// The study: what people know of the rigs, and expect.
     pub study: &'a Study,
     /// What verdicts take for granted.

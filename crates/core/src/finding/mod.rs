@@ -25,6 +25,7 @@ mod nothing_to_choose;
 mod odd_lap;
 mod odd_one_out;
 mod one_of_a_kind;
+mod other_setting;
 mod other_version;
 mod other_work;
 mod out_of_order;
@@ -83,6 +84,7 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
     let of_evidence = [
         stale::find,
         other_version::find,
+        other_setting::find,
         read_coarsely::find,
         average_hides::across_rigs,
         mostly_waiting::find,

@@ -39,11 +39,11 @@ pub struct Copies {
     pub laps: usize,
 }
 
-/// A version of a program, and who has it.
+/// A version of a program, or how it was set, and who has it.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct VersionOn {
-    /// The version; none where it could not be read.
+    /// What it said; none where it could not be read.
     pub line: Option<String>,
     /// The rigs.
     pub rigs: Vec<String>,

@@ -109,8 +109,10 @@ fn raised(evidence: &Evidence<'_>, view: &WorkloadView, rig: &str, apart: &Apart
     let versions = evidence.versions.iter().filter(|(_, line)| of_workload(&line.workload));
     let side =
         |session: &SessionName| (session.rig == rig).then(|| usize::from(session == apart.session));
-    let changed: Vec<Changed> =
-        differences(evidence.sessions, &versions.cloned().collect::<Vec<_>>(), side);
+    let versions: Vec<_> = versions.cloned().collect();
+    let mut modes = evidence.modes.clone();
+    modes.values_mut().for_each(|set| set.retain(|(workload, _), _| of_workload(workload)));
+    let changed: Vec<Changed> = differences(evidence.sessions, &versions, &modes, side);
     Raised {
         workload: view.workload.clone(),
         laps,

@@ -21,6 +21,10 @@ pub(super) struct Older<'a> {
 /// Returns what every workload and rig raises whose results are stale.
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut found = Vec::new();
+    if evidence.is_of_change {
+        // What was measured before a change is to be older than what came after it.
+        return found;
+    }
     for old in older(evidence) {
         let [rig, line, newest, on] = [old.rig, old.line, old.newest, old.on].map(str::to_owned);
         let doubt = Doubt::OlderProgram { rig, line, newest, on };
@@ -32,7 +36,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
         };
         let now = evidence.sessions.iter().filter(|s| s.name.rig == rig && s.age.is_some());
         if let Some(now) = now.min_by_key(|session| session.age)
-            && let Some((what, then, is)) = changed(&last.found, &now.found)
+            && let Some((what, then, is)) = changed(last, now)
         {
             let (by, rig_name) = (now.name.clone(), rig.to_owned());
             let doubt = Doubt::RigChanged { rig: rig_name, what, then, now: is, by };
@@ -73,7 +77,17 @@ fn run<'a>(evidence: &Evidence<'a>) -> Run<'a> {
 }
 
 /// Returns what differs of a machine between then and now, where both are known.
-fn changed(then: &RigFound, now: &RigFound) -> Option<(What, String, String)> {
+fn changed(then: &LabSession, now: &LabSession) -> Option<(What, String, String)> {
+    let another = |(name, is): (&String, &String)| {
+        let now = now.parts.get(name).filter(|now| *now != is)?;
+        Some((What::Part { name: name.clone() }, is.clone(), now.clone()))
+    };
+    let part = then.parts.iter().find_map(another);
+    part.or_else(|| machine_changed(&then.found, &now.found))
+}
+
+/// Returns what the tool found to be another, likewise.
+fn machine_changed(then: &RigFound, now: &RigFound) -> Option<(What, String, String)> {
     let text = |what: What, a: &Option<String>, b: &Option<String>| match (a, b) {
         (Some(a), Some(b)) if a != b => Some((what, a.clone(), b.clone())),
         _ => None,

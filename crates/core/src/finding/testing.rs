@@ -6,12 +6,12 @@ use super::series::{Series, series};
 use super::shared::{Tests, shared};
 use crate::endurance::{Endured, rate_profile};
 use crate::judge::{Ask, Assumptions, WorkloadView, compare};
-use crate::lab::{AllFacts, LabSession, LapFacts};
+use crate::lab::{AllFacts, AllModes, LabSession, LapFacts};
 use crate::record::{
     EnduranceRule, LapHead, LapName, RigFound, SessionName, Settings, Study, VersionLine,
 };
 use crate::unit::Nanos;
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 /// Returns an endurance lap of five minutes with a rate a second, which wobbles a little.
@@ -42,6 +42,7 @@ pub(super) struct Lab {
     pub(super) untimed: BTreeSet<String>,
     pub(super) versions: Vec<(SessionName, VersionLine)>,
     pub(super) sessions: Vec<LabSession>,
+    pub(super) modes: AllModes,
     pub(super) study: Study,
     pub(super) assume: Assumptions,
 }
@@ -74,7 +75,8 @@ impl Lab {
         });
         let name = SessionName::parse(session).unwrap();
         let age = Some(Nanos::from_seconds(days_ago * 86_400));
-        lab.sessions.push(LabSession { name, found: RigFound::default(), age, day: None });
+        let (found, parts) = (RigFound::default(), BTreeMap::new());
+        lab.sessions.push(LabSession { name, found, age, day: None, parts, remark: None });
         lab
     }
 
@@ -117,6 +119,8 @@ impl Lab {
             views: &self.views,
             untimed: &self.untimed,
             sessions: &self.sessions,
+            modes: &self.modes,
+            is_of_change: false,
             study: &self.study,
             assume: &self.assume,
             searches: &[],

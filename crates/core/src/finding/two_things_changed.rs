@@ -3,7 +3,7 @@
 use super::doubt::Doubt;
 use super::evidence::Evidence;
 use super::raised::{Raised, Remedy};
-use crate::record::Rig;
+use crate::record::{Rig, RigPart};
 
 /// Returns what every two rigs of a comparison raise that share a part of those the study states, and differ in more
 /// than one. Rigs that share nothing are compared as wholes.
@@ -34,10 +34,12 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
 /// Returns how many stated parts two rigs share, and in which they differ: its name, and what it is in each.
 fn parts(one: &Rig, other: &Rig) -> (usize, Vec<(String, String, String)>) {
     let (mut shared, mut differing) = (0, Vec::new());
-    for (name, ours) in &one.parts {
-        match other.parts.iter().find(|(known, _)| known == name) {
-            Some((_, theirs)) if theirs == ours => shared += 1,
-            Some((_, theirs)) => differing.push((name.clone(), ours.clone(), theirs.clone())),
+    for part in &one.parts {
+        let Some(ours) = part.now() else { continue };
+        let other = other.parts.iter().find(|known| known.name == part.name);
+        match other.and_then(RigPart::now) {
+            Some(theirs) if theirs == ours => shared += 1,
+            Some(theirs) => differing.push((part.name.clone(), ours.into(), theirs.into())),
             None => {}
         }
     }
@@ -52,7 +54,7 @@ mod tests {
     fn lab(wren: &[(&str, &str)]) -> Lab {
         let rig = |name: &str, parts: &[(&str, &str)]| Rig {
             name: name.to_owned(),
-            parts: parts.iter().map(|(a, b)| ((*a).to_owned(), (*b).to_owned())).collect(),
+            parts: parts.iter().map(|(name, is)| RigPart::always(name, is)).collect(),
             ..Rig::default()
         };
         let mut lab = Lab::default().session("heron-1", &[1.0; 3]).session("wren-1", &[1.0; 3]);

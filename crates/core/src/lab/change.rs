@@ -1,6 +1,6 @@
 //! Before and after: sessions of one rig on either side of a change, as if they were two rigs.
 
-use crate::lab::LabSession;
+use crate::lab::{AllModes, LabSession};
 use crate::record::{RigFound, SessionName, VersionLine};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -41,6 +41,18 @@ pub enum What {
     Processor,
     /// Its system.
     System,
+    /// A part of the rig, as people say.
+    Part {
+        /// Its name.
+        name: String,
+    },
+    /// How the program of a workload was set.
+    Mode {
+        /// What the study calls it.
+        name: String,
+        /// The workload.
+        workload: String,
+    },
     /// A program, or an input, of a workload.
     Program {
         /// What the study calls it.
@@ -48,6 +60,18 @@ pub enum What {
         /// The workload.
         workload: String,
     },
+}
+
+/// A session beside a change.
+#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[cfg_attr(test, derive(schemars::JsonSchema))]
+pub struct Beside {
+    /// The session, by its own name.
+    pub session: SessionName,
+    /// Whether it came after the change.
+    pub is_after: bool,
+    /// What was said of it when it began.
+    pub remark: Option<String>,
 }
 
 /// Something on record that differs between before and after.
@@ -65,19 +89,24 @@ pub struct Changed {
 /// Returns everything on record that differs between the sides: only the change that is meant may be among it.
 ///
 /// * Shape: sessions and versions of sessions that go by the names `before` and `after`; others are left out.
-pub fn changes(sessions: &[LabSession], versions: &[(SessionName, VersionLine)]) -> Vec<Changed> {
+pub fn changes(
+    sessions: &[LabSession],
+    versions: &[(SessionName, VersionLine)],
+    modes: &AllModes,
+) -> Vec<Changed> {
     let side = |name: &SessionName| match name.rig.as_str() {
         BEFORE => Some(0),
         AFTER => Some(1),
         _ => None,
     };
-    differences(sessions, versions, side)
+    differences(sessions, versions, modes, side)
 }
 
 /// Returns everything on record that differs between sessions of side 0 and of side 1.
 pub(crate) fn differences(
     sessions: &[LabSession],
     versions: &[(SessionName, VersionLine)],
+    modes: &AllModes,
     side: impl Fn(&SessionName) -> Option<usize>,
 ) -> Vec<Changed> {
     let mut seen: BTreeMap<What, [BTreeSet<Option<String>>; 2]> = BTreeMap::new();
@@ -85,6 +114,17 @@ pub(crate) fn differences(
         let Some(side) = side(&session.name) else { continue };
         for (what, found) in facts(&session.found) {
             seen.entry(what).or_default()[side].extend(found.map(Some));
+        }
+        for (name, is) in &session.parts {
+            let what = What::Part { name: name.clone() };
+            seen.entry(what).or_default()[side].insert(Some(is.clone()));
+        }
+    }
+    for (session, modes) in modes {
+        let Some(side) = side(session) else { continue };
+        for ((workload, name), values) in modes {
+            let what = What::Mode { name: name.clone(), workload: workload.clone() };
+            seen.entry(what).or_default()[side].extend(values.iter().cloned());
         }
     }
     for (session, version) in versions {
@@ -121,7 +161,7 @@ mod tests {
         let name = |text: &str| SessionName::parse(text).unwrap();
         let sides = named_by_side(&[name("heron-1"), name("heron-2")], &[name("heron-4")]);
         assert_eq!(sides[&name("heron-2")], name("before-2"));
-        let sitting = |text: &str, kernel: &str| LabSession {
+        let sitting = |text: &str, kernel: &str, parts: &str| LabSession {
             name: name(text),
             found: RigFound {
                 kernel: Some(kernel.into()),
@@ -130,9 +170,20 @@ mod tests {
             },
             age: None,
             day: None,
+            parts: BTreeMap::from([("memory".to_owned(), parts.to_owned())]),
+            remark: None,
         };
-        let sittings =
-            [sitting("before-1", "6.0"), sitting("before-2", "6.0"), sitting("after-1", "6.1")];
+        let sittings = [
+            sitting("before-1", "6.0", "32 GB"),
+            sitting("before-2", "6.0", "32 GB"),
+            sitting("after-1", "6.1", "64 GB"),
+        ];
+        let mode = |session: &str, value: &str| {
+            let key = ("still".to_owned(), "render".to_owned());
+            let values = BTreeSet::from([Some(value.to_owned())]);
+            (name(session), BTreeMap::from([(key, values)]))
+        };
+        let modes = AllModes::from([mode("before-1", "graphics"), mode("after-1", "processor")]);
         let version = |text: &str, line: &str| {
             let (workload, label) = ("still".to_owned(), "renderer".to_owned());
             (name(text), VersionLine { workload, label, line: Some(line.to_owned()) })
@@ -147,7 +198,11 @@ mod tests {
         let (label, workload) = ("renderer".to_owned(), "still".to_owned());
         let program = changed(What::Program { label, workload }, "1.4", "1.5");
         let kernel = changed(What::Kernel, "6.0", "6.1");
-        assert_eq!(changes(&sittings, &versions), [kernel, program.clone()]);
-        assert_eq!(changes(&sittings[..2], &versions), [program]);
+        let memory = changed(What::Part { name: "memory".into() }, "32 GB", "64 GB");
+        let (name, workload) = ("render".to_owned(), "still".to_owned());
+        let mode = changed(What::Mode { name, workload }, "graphics", "processor");
+        let all = [kernel, memory, mode, program.clone()];
+        assert_eq!(changes(&sittings, &versions, &modes), all);
+        assert_eq!(changes(&sittings[..2], &versions, &AllModes::new()), [program]);
     }
 }

@@ -16,10 +16,12 @@ pub struct Began<'a> {
     pub age: Option<Nanos>,
     /// The machine as found.
     pub found: &'a RigFound,
+    /// What its parts were, as people say.
+    pub parts: &'a BTreeMap<String, String>,
 }
 
 /// Returns the session whose day each session shares: itself, or the first that began at most six hours before it on the
-/// same rig, with the same machine and the same program versions.
+/// same rig, with the same machine, the same parts and the same program versions.
 ///
 /// Three runs within an hour are three looks at one day: taken as three days, two equal rigs would be told apart in most labs.
 ///
@@ -45,7 +47,7 @@ pub fn days(
             let apart = first.age.zip(session.age).map(|(then, now)| then.0.saturating_sub(now.0));
             first.name.rig == session.name.rig
                 && apart.is_some_and(|apart| apart <= DAY.0)
-                && last.found == session.found
+                && (last.found, last.parts) == (session.found, session.parts)
                 && agree(lines.get(last.name), lines.get(session.name))
         });
         if !shares {
@@ -73,6 +75,8 @@ fn agree(a: Option<&Vec<&VersionLine>>, b: Option<&Vec<&VersionLine>>) -> bool {
 mod tests {
     use super::*;
 
+    static NO_PARTS: BTreeMap<String, String> = BTreeMap::new();
+
     fn found(governor: &str) -> RigFound {
         RigFound { governor: Some(governor.to_owned()), ..RigFound::default() }
     }
@@ -88,6 +92,7 @@ mod tests {
                 name,
                 age: Some(Nanos::from_seconds((hours * 3_600.0) as u64)),
                 found,
+                parts: &NO_PARTS,
             })
             .collect();
         let line = |(session, line): &(&str, &str)| {
@@ -131,7 +136,8 @@ mod tests {
         let found = found("fast");
         let name = |text| SessionName::parse(text).unwrap();
         let (one, two) = (name("heron-1"), name("heron-2"));
-        let began = [&one, &two].map(|name| Began { name, age: None, found: &found });
+        let began =
+            [&one, &two].map(|name| Began { name, age: None, found: &found, parts: &NO_PARTS });
         assert!(days(&began, &[]).iter().all(|(session, day)| session == day));
     }
 }

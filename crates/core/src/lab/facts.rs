@@ -3,7 +3,7 @@
 use crate::endurance::Endured;
 use crate::record::{Conditions, Digest, LapBody, LapName, Produced, RigFound, SessionName};
 use crate::unit::{Date, Nanos};
-use std::collections::HashMap;
+use std::collections::{BTreeMap, HashMap};
 use std::sync::Arc;
 
 /// What is known of a lap besides its head.
@@ -79,6 +79,10 @@ pub struct LabSession {
     pub age: Option<Nanos>,
     /// The day that its laps were measured on, likewise.
     pub day: Option<Date>,
+    /// What the parts of its rig were, by name, as people say.
+    pub parts: BTreeMap<String, String>,
+    /// What was said of it when it began.
+    pub remark: Option<String>,
 }
 
 /// Returns how many threads the machine of each session runs at once, where that is known.

@@ -1,10 +1,11 @@
 //! The lab itself: everything on record, and what follows from it before anything is asked.
 
-use super::change::named_by_side;
+use super::change::{AFTER, Beside, named_by_side};
 use super::choice::Choice;
 use super::day::{Began, days};
 use super::facts::{AllFacts, LabSession};
-use super::traits::{CellTraits, cell_traits};
+use super::settings::{AllModes, parts_of};
+use super::traits::{CellTraits, Traits, cell_traits};
 use crate::capacity::{ByHand, Searched, as_values, searches};
 use crate::record::{
     LapHead, LapName, LoadRule, Measure, Origin, SessionName, SessionRecord, Study, TaskForm,
@@ -53,6 +54,8 @@ pub struct Lab {
     pub(crate) forms: BTreeMap<String, u32>,
     /// What cells were run under, and what they came to.
     pub(crate) traits: CellTraits,
+    /// How programs were set, session by session.
+    pub(crate) modes: AllModes,
     /// The session whose day each session shares.
     pub(crate) days: BTreeMap<SessionName, SessionName>,
     /// What tasks say of loads, by number.
@@ -85,7 +88,7 @@ impl Lab {
         let mut lab = Self { study, recorded, facts, tasks, forms, rules, ..Self::default() };
         let mut by_hand = Vec::new();
         for (record, age) in records {
-            let day = record.day();
+            let (day, parts) = (record.day(), parts_of(&lab.study, &record));
             let SessionRecord { name, found, versions, about, .. } = record;
             lab.versions.extend(versions.into_iter().map(|line| (name.clone(), line)));
             if about.looked() {
@@ -97,7 +100,7 @@ impl Lab {
             if matches!(about.origin, Origin::Entered | Origin::Clocked) {
                 by_hand.push(name.clone());
             }
-            lab.sessions.push(LabSession { name, found, age, day });
+            lab.sessions.push(LabSession { name, found, age, day, parts, remark: about.remark });
         }
         lab.days = lab.shared_days();
         let day = |name: SessionName| {
@@ -116,13 +119,19 @@ impl Lab {
             name: &session.name,
             age: session.age,
             found: &session.found,
+            parts: &session.parts,
         });
         days(&began.collect::<Vec<_>>(), &self.versions)
     }
 
     /// Returns it with what follows from its laps, sessions and versions.
     pub(super) fn settled(mut self) -> Self {
-        self.traits = cell_traits(self.laps(), &self.facts, &self.versions);
+        let found = cell_traits(self.laps(), &self.facts, &self.versions);
+        (self.traits, self.modes) = found;
+        if self.is_of_change() {
+            // How a program is set may be the very change that is asked about: it is listed, and keeps nothing apart.
+            self.traits.values_mut().for_each(Traits::forget_modes);
+        }
         self.days = self.shared_days();
         self
     }
@@ -196,6 +205,19 @@ impl Lab {
     /// Returns whether it is of the two sides of a change.
     pub(crate) fn is_of_change(&self) -> bool {
         !self.sides.is_empty()
+    }
+
+    /// Returns which sessions stand on which side of a change, where it is of one.
+    pub(crate) fn around_change(&self) -> Vec<Beside> {
+        let remark = |side: &SessionName| {
+            self.sessions.iter().find(|session| session.name == *side)?.remark.clone()
+        };
+        let beside = |(session, side): (&SessionName, &SessionName)| Beside {
+            session: session.clone(),
+            is_after: side.rig == AFTER,
+            remark: remark(side),
+        };
+        self.sides.iter().map(beside).collect()
     }
 
     /// Returns its sessions.

@@ -1,6 +1,7 @@
 //! What cells must agree in before they may be held against each other.
 
 use super::facts::AllFacts;
+use super::settings::{AllModes, add_modes};
 use crate::record::{LapHead, SessionName, Settings, VersionLine};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -27,17 +28,20 @@ pub struct Traits {
     profiles: BTreeSet<String>,
     /// What each input file was.
     inputs: BTreeMap<String, BTreeSet<String>>,
+    /// How its program was set, by the name of each mode.
+    modes: BTreeMap<String, BTreeSet<String>>,
 }
 
 /// The traits of cells, by workload, rig and variant.
 pub type CellTraits = BTreeMap<(String, String, Settings), Traits>;
 
-/// Returns the traits of every cell of `laps`.
+/// Returns the traits of every cell of `laps`, and how programs were set in each session.
 pub fn cell_traits(
     laps: &[LapHead],
     facts: &AllFacts,
     versions: &[(SessionName, VersionLine)],
-) -> CellTraits {
+) -> (CellTraits, AllModes) {
+    let mut modes = AllModes::new();
     let mut inputs: BTreeMap<(&SessionName, &str), Vec<(&str, &str)>> = BTreeMap::new();
     for (session, version) in versions {
         if let (Some(file), Some(line)) = (version.label.strip_prefix(INPUT), &version.line) {
@@ -61,6 +65,14 @@ pub fn cell_traits(
             traits.screen.extend(seen.brightness.map(|share| (share * 100.0).round() as u32));
             traits.profiles.extend(seen.power_profile.clone());
         }
+        let set = &facts.conditions.modes;
+        if !set.is_empty() {
+            add_modes(&mut modes, &lap.name.session, &lap.workload, set);
+        }
+        for mode in set {
+            let values = traits.modes.entry(mode.name.clone()).or_default();
+            values.extend(mode.values().map(str::to_owned));
+        }
         let read = inputs.get(&(&lap.name.session, lap.workload.as_str()));
         for (file, line) in read.into_iter().flatten() {
             let lines = traits.inputs.entry((*file).to_owned()).or_default();
@@ -70,7 +82,7 @@ pub fn cell_traits(
     let owned = |((workload, rig, settings), traits): ((&str, &str, &Settings), Traits)| {
         ((workload.to_owned(), rig.to_owned(), settings.clone()), traits)
     };
-    all.into_iter().map(owned).collect()
+    (all.into_iter().map(owned).collect(), modes)
 }
 
 /// In what a cell differs from the one it is held against, so that it did other work, or did it otherwise.
@@ -111,6 +123,15 @@ pub enum Unlike {
         /// The input.
         file: String,
     },
+    /// The program was set otherwise.
+    Setting {
+        /// Which of its modes.
+        mode: String,
+        /// What it was here.
+        ours: Vec<String>,
+        /// What it was there.
+        theirs: Vec<String>,
+    },
 }
 
 impl Traits {
@@ -149,7 +170,20 @@ impl Traits {
                 all.push(Unlike::Input { file: file.clone() });
             }
         }
+        for (mode, ours) in &self.modes {
+            let Some(theirs) = other.modes.get(mode) else { continue };
+            if ours != theirs && !ours.is_empty() && !theirs.is_empty() {
+                let values = |set: &BTreeSet<String>| set.iter().cloned().collect();
+                let (ours, theirs) = (values(theirs), values(ours));
+                all.push(Unlike::Setting { mode: mode.clone(), ours, theirs });
+            }
+        }
         all
+    }
+
+    /// Takes how its program was set for no difference.
+    pub(super) fn forget_modes(&mut self) {
+        self.modes.clear();
     }
 }
 
@@ -167,8 +201,7 @@ fn only(set: &BTreeSet<bool>) -> Option<bool> {
 mod tests {
     use super::*;
     use crate::lab::LapFacts;
-    use crate::record::LapName;
-    use crate::record::Produced;
+    use crate::record::{LapName, Mode, Produced};
     use crate::unit::Nanos;
     use std::sync::Arc;
 
@@ -182,7 +215,7 @@ mod tests {
         let laps = [LapHead::done(name.clone(), "still", Settings::default(), Nanos(1))];
         let (workload, label) = ("still".to_owned(), format!("{INPUT}sky.txt"));
         let versions = [(session, VersionLine { workload, label, line: Some(input.to_owned()) })];
-        let all = cell_traits(&laps, &HashMap::from([(name, Arc::new(facts))]), &versions);
+        let all = cell_traits(&laps, &HashMap::from([(name, Arc::new(facts))]), &versions).0;
         all.into_values().next().unwrap()
     }
 
@@ -210,7 +243,7 @@ mod tests {
             facts.conditions.sampled.brightness = Some(share);
             facts.conditions.sampled.power_profile = Some(profile.to_owned());
             let laps = [LapHead::done(name.clone(), "wait", Settings::default(), Nanos(1))];
-            let all = cell_traits(&laps, &HashMap::from([(name, Arc::new(facts))]), &[]);
+            let all = cell_traits(&laps, &HashMap::from([(name, Arc::new(facts))]), &[]).0;
             all.into_values().next().unwrap()
         };
         let ours = seen(false, 0.60, "balanced");
@@ -224,5 +257,32 @@ mod tests {
         );
         let mains = seen(true, 0.60, "balanced");
         assert_eq!(mains.differences(&seen(true, 1.0, "performance")), []);
+    }
+    #[test]
+    fn a_program_that_was_set_otherwise_is_told_and_one_that_did_not_say_is_not() {
+        let set = |values: &[(&str, &str)]| {
+            let name = LapName::parse("heron-1.1").unwrap();
+            let mut facts = LapFacts::default();
+            let mode = |(before, after): &(&str, &str)| Mode {
+                name: "render".into(),
+                before: Some((*before).to_owned()),
+                after: Some((*after).to_owned()),
+                unknown: None,
+            };
+            facts.conditions.modes = values.iter().map(mode).collect();
+            let laps = [LapHead::done(name.clone(), "still", Settings::default(), Nanos(1))];
+            let (all, modes) = cell_traits(&laps, &HashMap::from([(name, Arc::new(facts))]), &[]);
+            (all.into_values().next().unwrap(), modes)
+        };
+        let (ours, modes) = set(&[("graphics", "graphics")]);
+        let session = modes.into_values().next().unwrap();
+        let key = ("still".to_owned(), "render".to_owned());
+        assert_eq!(session[&key], BTreeSet::from([Some("graphics".to_owned())]));
+        assert_eq!(ours.differences(&set(&[("graphics", "graphics")]).0), []);
+        assert_eq!(ours.differences(&set(&[]).0), []);
+        let mixed = set(&[("graphics", "processor")]).0;
+        let (here, there) = (vec!["graphics".into(), "processor".into()], vec!["graphics".into()]);
+        let other = Unlike::Setting { mode: "render".into(), ours: here, theirs: there };
+        assert_eq!(ours.differences(&mixed), [other]);
     }
 }

@@ -1,7 +1,8 @@
-//! What the machine was like during a lap: samples as taken, and what they come to.
+//! What a lap was run under: how the machine was, in samples as taken and what they come to, and how its program was set.
 //!
 //! Everything may be unknown: `None` is 'not known', never 0.
 
+use super::mode::Mode;
 use super::sampled::Sampled;
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
@@ -23,6 +24,9 @@ pub struct Conditions {
     /// Which programs that was, most first, where it was enough to matter and somebody looked.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub other_programs: Vec<OtherProgram>,
+    /// How the program was set, by the modes that the study asks for.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub modes: Vec<Mode>,
     /// What was seen while it ran, which laps recorded in format 1 have not.
     #[serde(skip_serializing_if = "Sampled::is_nothing")]
     pub sampled: Sampled,

@@ -123,6 +123,9 @@ pub struct SessionAbout {
     /// What a person says of the session.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub remark: Option<String>,
+    /// Parts of the rig as they were said to be when it began, by name.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub parts: Vec<(String, String)>,
     /// What was to be run, so that it can be resumed.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub campaign: Option<Campaign>,

@@ -1,6 +1,6 @@
 //! A study: the question, the workloads and the rigs that are to answer it.
 
-use crate::record::{Better, Meter, Peak, Settings, Workload};
+use crate::record::{Better, Meter, Peak, RigPart, Settings, Workload};
 use crate::unit::{Amount, Nanos};
 use serde::Serialize;
 
@@ -92,7 +92,7 @@ pub struct Rig {
     /// The model that it is to speak for.
     pub model: Option<String>,
     /// What it is made of, by name: parts, drivers, settings of the machine.
-    pub parts: Vec<(String, String)>,
+    pub parts: Vec<RigPart>,
     /// Its power as somebody measured it, in watts.
     pub power: StatedPower,
     /// What it could do at most, by documents.

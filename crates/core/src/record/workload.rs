@@ -1,6 +1,6 @@
 //! A workload: one real task, with all the settings that define it.
 
-use crate::record::{Kind, ReadingRule, Settings, Splits, Template, Work, variants};
+use crate::record::{Kind, ModeRule, ReadingRule, Settings, Splits, Template, Work, variants};
 use crate::unit::{Decimals, Nanos};
 use serde::{Deserialize, Serialize};
 
@@ -121,6 +121,8 @@ pub struct Workload {
     pub limit: Nanos,
     /// Commands whose first output line is recorded with every session.
     pub versions: Vec<(String, Launch)>,
+    /// Where its program tells how it is set, which is recorded with every lap.
+    pub modes: Vec<ModeRule>,
     /// Files that it works on, whose checksums are recorded with every session.
     pub inputs: Vec<Template>,
     /// Whether the files a lap leaves in its own folder are kept.

@@ -150,6 +150,7 @@ mod tests {
             rest: Rest::default(),
             limit: Nanos(1),
             versions: Vec::new(),
+            modes: Vec::new(),
             inputs: Vec::new(),
             keep: false,
             weight: 1.0,

@@ -143,7 +143,7 @@ pub(super) fn at_pointer(
     }
 }
 
-fn quoted(line: &str) -> String {
+pub(super) fn quoted(line: &str) -> String {
     let plain = honest_lap_core::record::plain_line(line.trim());
     let short: String = plain.chars().take(QUOTED).collect();
     let more = if plain.chars().count() > QUOTED { "…" } else { "" };

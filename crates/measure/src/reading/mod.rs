@@ -8,10 +8,12 @@ mod find;
 mod number;
 mod split;
 mod text;
+mod word;
 
 use honest_lap_core::record::{Find, Reading, ReadingRule, Source, Splits};
 pub(crate) use text::{Text, Texts, key};
 use text::{bytes, lines};
+pub(crate) use word::{word, word_in_file};
 
 pub(crate) use budget::Budgeted;
 pub(crate) use split::parts;

@@ -310,8 +310,8 @@ fn described(rig: &Rig) -> Vec<(Column, Cell)> {
     fields.extend(rig.model.iter().map(|model| text("model", "model", model.clone())));
     let peaks = rig.peaks.iter().map(|peak| format!("{}/s ({})", peak.a_second, peak.from));
     fields.extend(peaks.map(|peak| text("peak", "at most, on paper", peak)));
-    for (part, what) in &rig.parts {
-        fields.push(text("part", part, what.clone()));
+    for part in &rig.parts {
+        fields.push(text("part", &part.name, words::part_words(part)));
     }
     for (name, watts) in
         [("mean", rig.power.mean), ("peak", rig.power.peak), ("idle", rig.power.idle)]

@@ -11,8 +11,8 @@ use honest_lap_core::lab::LapFacts;
 use honest_lap_core::lab::limit;
 use honest_lap_core::record::LapPage;
 use honest_lap_core::record::{
-    Captured, LapBody, LapHead, MeterSum, Outcome, Produced, QuantitySummary, RecordedPass, Remark,
-    Sampled, Subject, TreeKept, TreeMemory, plain_lines,
+    Captured, LapBody, LapHead, MeterSum, Mode, Outcome, Produced, QuantitySummary, RecordedPass,
+    Remark, Sampled, Subject, TreeKept, TreeMemory, plain_lines,
 };
 use honest_lap_core::unit::{Nanos, display_count, display_size, display_span};
 
@@ -63,7 +63,8 @@ pub fn lap(page: &LapPage, threads: Option<u32>, remarks: &[Remark]) -> Sheet {
     }
 }
 
-const QUIET_IF_NOTHING: [&str; 15] = [
+const QUIET_IF_NOTHING: [&str; 16] = [
+    "modes",
     "limited_by",
     "also_presented",
     "frame_log",
@@ -210,6 +211,7 @@ fn conditions(body: &LapBody) -> Vec<Field> {
     let time =
         |span: Option<Nanos>| Cell::or_missing(span, |span| time_cell(span, display_span(span)));
     vec![
+        (Column::text("modes", "set to"), Cell::list(seen.modes.iter().map(mode).collect())),
         (Column::text("others_cpu_ns", "others used"), time(seen.others_cpu)),
         (
             Column::text("memory_available_bytes", "memory free before"),
@@ -226,6 +228,18 @@ fn conditions(body: &LapBody) -> Vec<Field> {
         (Column::machine("stdout_lines"), Cell::list(lines(&body.stdout))),
         (Column::machine("stderr_lines"), Cell::list(lines(&body.stderr))),
     ]
+}
+
+/// Returns how the program was set by one of its modes.
+fn mode(mode: &Mode) -> String {
+    let values: Vec<&str> = mode.values().collect();
+    let known = values.join(", then ");
+    match (&mode.unknown, values.is_empty()) {
+        (None, true) => format!("{}: not told", mode.name),
+        (None, false) => format!("{}: {known}", mode.name),
+        (Some(why), true) => format!("{}: not told, since {why}", mode.name),
+        (Some(why), false) => format!("{}: {known}; by the end not told, since {why}", mode.name),
+    }
 }
 
 /// Returns what the conditions show to have limited the lap, where anything stands out.

@@ -1,6 +1,7 @@
 //! Records in, sheets out: what each command shows, without a terminal.
 
 mod carrying;
+mod change;
 mod claim;
 mod compare;
 mod doubts;

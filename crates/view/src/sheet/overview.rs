@@ -1,13 +1,14 @@
 //! `lap compare` of more than one table: all of it on one screen.
 
 use super::carrying::carrying;
+use super::change::of_change;
 use super::compare::Shown;
 use crate::overview::{
     ColumnMarks, Columns, Line, Overview, Sign, Stand, overview as overview_of, signs_words,
 };
 use crate::table::{Cell, Column, Group, Sheet};
 use crate::words::count;
-use crate::words::finding::{changes_words, kinds};
+use crate::words::finding::kinds;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::record::Study;
 use textwrap::core::display_width;
@@ -37,7 +38,7 @@ pub fn overview(study: &Study, shown: &Shown<'_>, width: usize) -> Sheet {
     table.notes.extend((!legend.is_empty()).then_some(legend));
     let room = SCREEN.saturating_sub(AROUND + table.rows.len()).clamp(3, 9);
     let mut lead: Vec<String> = study.question.iter().cloned().collect();
-    lead.extend(analysis.changes.as_deref().map(changes_words));
+    lead.extend(of_change(shown));
     let mut groups = vec![table];
     groups.extend(doubts(&analysis.findings, room, shown.reads));
     let sheet = Sheet {

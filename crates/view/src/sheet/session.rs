@@ -31,7 +31,8 @@ pub fn session(page: &SessionPage, laps: &[LapHead], remarks: &[Remark]) -> Shee
         Origin::Entered | Origin::Clocked | Origin::Imported => lead.push(by_hand(about)),
     }
     let room = about.room_c.map(|c| format!("Room at {} °C.", display_number(c)));
-    lead.extend(room.into_iter().chain(about.remark.clone()));
+    let parts = about.parts.iter().map(|(name, is)| format!("{name}: {is}"));
+    lead.extend(room.into_iter().chain(parts).chain(about.remark.clone()));
     lead.extend(about.against.iter().map(|against| format!("When it began: {against}")));
     lead.extend(record.versions.iter().map(|version| {
         let line = version.line.as_deref().unwrap_or("not known: the command failed");

@@ -5,6 +5,7 @@ mod claim;
 mod common;
 pub mod finding;
 mod limit;
+mod part;
 mod published;
 mod verdict;
 
@@ -17,5 +18,6 @@ pub use common::{
     series_of, some_of, speed, speed_interval, time_read, time_saved, verdict_role, why_not,
 };
 pub use limit::{limit_words, limited_words, shows_words};
+pub use part::part_words;
 pub use published::ours_words;
 pub use verdict::{OF_GAIN, OF_INDEX, no_index_words, refusal_words, verdict_of, verdict_words};

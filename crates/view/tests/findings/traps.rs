@@ -8,9 +8,9 @@ use honest_lap_core::analysis::{Question, analyse};
 use honest_lap_core::judge::{Refusal, Verdict};
 use honest_lap_core::lab::{self, AllFacts, INPUT, LabSession, LapFacts, Records};
 use honest_lap_core::record::{
-    Against, Better, Cut, Digest, LapHead, LapName, Launch, MeterSum, Outcome, Pass, Produced,
-    PublishedClaim, QuantitySummary, Reading, Rig, RigFound, SessionAbout, SessionName,
-    SessionRecord, Settings, Study, Task, TaskForm, Template, VersionLine,
+    Against, Better, Cut, Digest, LapHead, LapName, Launch, MeterSum, Mode, Outcome, Pass,
+    Produced, PublishedClaim, QuantitySummary, Reading, Rig, RigFound, RigPart, SessionAbout,
+    SessionName, SessionRecord, Settings, Study, Task, TaskForm, Template, VersionLine,
 };
 use honest_lap_core::unit::Nanos;
 use honest_lap_view::words::caution_words;
@@ -71,7 +71,15 @@ impl Lab {
                     ..RigFound::default()
                 };
                 let age = Some(Nanos::from_seconds(u64::from(10 - day) * DAY));
-                lab.sittings.push(LabSession { name: session, found, age, day: None });
+                let (parts, remark) = Default::default();
+                lab.sittings.push(LabSession {
+                    name: session,
+                    found,
+                    age,
+                    day: None,
+                    parts,
+                    remark,
+                });
             }
         }
         lab
@@ -257,13 +265,22 @@ fn input(lab: &mut Lab, rig: Option<&str>, line: &str) {
     }
 }
 
+/// Has heron's laps of `still` run in graphics, and those of `rig` in `mode`.
+fn set(lab: &mut Lab, rig: &str, mode: &str) {
+    for (rig, mode) in [("heron", "graphics"), (rig, mode)] {
+        let mode =
+            Mode { name: "render".to_owned(), before: Some(mode.to_owned()), ..Mode::default() };
+        lab.facts_of(rig, "still", |facts| facts.conditions.modes = vec![mode.clone()]);
+    }
+}
+
 fn parts(lab: &mut Lab, kestrel: [&str; 3]) {
     let rig = |name: &str, parts: [&str; 3]| Rig {
         name: name.to_owned(),
         parts: ["card", "driver", "memory"]
             .into_iter()
             .zip(parts)
-            .map(|(part, what)| (part.to_owned(), what.to_owned()))
+            .map(|(part, what)| RigPart::always(part, what))
             .collect(),
         ..Rig::default()
     };
@@ -291,6 +308,18 @@ fn traps() -> Vec<Trap> {
                 }
             }
         }),
+        Trap {
+            clean: |lab| set(lab, "plover", "graphics"),
+            ..trap("other setting", "graphics on heron; processor on plover", |lab| {
+                set(lab, "plover", "processor");
+            })
+        },
+        Trap {
+            clean: |lab| set(lab, "plover", "graphics"),
+            ..trap("not comparable", "render set to processor against graphics", |lab| {
+                set(lab, "plover", "processor");
+            })
+        },
         trap("stale", "plover ran renderer 1.4", |lab| {
             lab.versions("plover", &[1, 2, 3], "renderer 1.4");
             lab.sittings.iter_mut().filter(|s| s.name.rig == "plover").for_each(|sitting| {

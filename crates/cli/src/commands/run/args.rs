@@ -2,7 +2,7 @@
 
 use crate::args::{FormatArg, OutputArgs};
 use crate::lock::IfTaken;
-use honest_lap_core::record::Goal;
+use honest_lap_core::record::{Goal, plain_line};
 use honest_lap_core::unit::{Nanos, parse_celsius, parse_share, parse_span};
 use std::path::PathBuf;
 
@@ -70,6 +70,9 @@ pub struct RunArgs {
     /// Room temperature, such as 21.5C, recorded with the session
     #[arg(long, value_name = "TEMPERATURE", value_parser = room)]
     pub(super) room: Option<f64>,
+    /// What a part of the rig is in this session, such as memory="64 GB"; again for another
+    #[arg(long = "part", value_name = "NAME=WHAT", value_parser = part)]
+    pub(super) parts: Vec<(String, String)>,
     /// A remark, recorded with the session
     #[arg(long, value_name = "TEXT")]
     pub(super) remark: Option<String>,
@@ -117,6 +120,14 @@ fn room(text: &str) -> Result<f64, String> {
     parse_celsius(text).map_err(|err| format!("{err}; {}", err.remedy))
 }
 
+fn part(text: &str) -> Result<(String, String), String> {
+    let told = text.split_once('=').map(|(name, is)| (name.trim(), is.trim()));
+    match told.filter(|(name, is)| !name.is_empty() && !is.is_empty()) {
+        Some((name, is)) => Ok((plain_line(name), plain_line(is))),
+        None => Err("write the part and what it is: memory=\"64 GB\"".to_owned()),
+    }
+}
+
 impl RunArgs {
     /// Returns the arguments with which the demo runs this machine.
     pub fn as_rig(rig: &str, workloads: &[&str], laps: u32) -> Self {
@@ -136,6 +147,7 @@ impl RunArgs {
             retest: false,
             seed: None,
             room: None,
+            parts: Vec::new(),
             remark: None,
             machine_root: None,
             unwatched: false,

@@ -98,6 +98,7 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         workloads: &workloads,
         about: SessionAbout {
             room_c: args.room,
+            parts: args.parts.clone(),
             remark: args.remark.clone(),
             campaign: Some(campaign),
             against,

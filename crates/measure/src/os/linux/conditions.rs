@@ -45,6 +45,7 @@ impl Look {
             load_1min: self.load_1min,
             slept: Some(slept),
             other_programs: Vec::new(),
+            modes: Vec::new(),
             sampled: Sampled { looked: after.at.since(self.at), ..Sampled::default() },
         }
     }

@@ -12,8 +12,9 @@ use super::scale::Scale;
 use super::shown::Shown;
 use crate::number::{decimals, fixed, percent, significant};
 use crate::sheet::carrying::carrying;
+use crate::sheet::change::of_change;
 use crate::table::{Cell, Group as Table, Layout, Role, Sheet};
-use crate::words::finding::{changes_words, name, unlike_words};
+use crate::words::finding::{name, unlike_words};
 use crate::words::{
     apart_interval, apart_words, count, failed_words, ground, ground_name, interval_words,
     limit_words, needed_words, speed, speed_interval, time_saved, verdict_of, verdict_role,
@@ -130,7 +131,7 @@ pub fn compare(study: &Study, shown: &Shown<'_>, detail: Detail<'_>) -> Sheet {
         groups,
     };
     let mut sheet = sheet;
-    sheet.lead.extend(analysis.changes.as_deref().map(changes_words));
+    sheet.lead.extend(of_change(shown));
     carrying(sheet, shown.analysis)
 }
 

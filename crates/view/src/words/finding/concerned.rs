@@ -50,6 +50,7 @@ fn named(doubt: &Doubt) -> Vec<&str> {
         | Doubt::OddLap { .. }
         | Doubt::TwoGroups { .. }
         | Doubt::NotSteady { .. }
+        | Doubt::OtherSetting { .. }
         | Doubt::OtherSize { .. }
         | Doubt::OtherContent { .. }
         | Doubt::MachineBusy { .. }

@@ -28,6 +28,7 @@ pub fn name(doubt: &Doubt) -> &'static str {
         Doubt::AverageHides { .. } | Doubt::AveragesHide { .. } => "the average hides it",
         Doubt::OlderProgram { .. } | Doubt::RigChanged { .. } | Doubt::TooOld { .. } => "stale",
         Doubt::OtherVersion { .. } => "other version",
+        Doubt::OtherSetting { .. } => "other setting",
         Doubt::ReadCoarsely { .. } => "read too coarsely",
         Doubt::SlippedDigit { .. } => "slipped digit",
         Doubt::DoesNotFit { .. } => "does not fit",

@@ -14,6 +14,9 @@ pub fn unlike_words(unlike: &Unlike) -> String {
         Unlike::Power { on_mains: false } => "run on a battery against on mains".to_owned(),
         Unlike::Screen { ours, theirs } => format!("the screen at {ours} % against {theirs} %"),
         Unlike::Profile { ours, theirs } => format!("the power profile {ours} against {theirs}"),
+        Unlike::Setting { mode, ours, theirs } => {
+            format!("{mode} set to {} against {}", listed(ours), listed(theirs))
+        }
         Unlike::Input { file } => format!("the input {file} is another file"),
     }
 }
@@ -27,6 +30,8 @@ pub fn what_words(what: &What) -> String {
         What::Memory => "memory".to_owned(),
         What::Processor => "processor".to_owned(),
         What::System => "system".to_owned(),
+        What::Part { name } => name.clone(),
+        What::Mode { name, workload } => format!("{name} of {workload}"),
         What::Program { label, workload } => format!("{label} of {workload}"),
     }
 }
@@ -34,7 +39,9 @@ pub fn what_words(what: &What) -> String {
 /// Returns what changed between sessions: `kernel from 6.0 to 6.1`.
 pub fn changed_words(changed: &Changed) -> String {
     let of_memory = changed.what == What::Memory;
+    let is_mode = matches!(changed.what, What::Mode { .. });
     let value = |value: &Option<String>| match value {
+        None if is_mode => "not told".to_owned(),
         None => "a version that could not be read".to_owned(),
         Some(gib) if of_memory => format!("{gib} GiB"),
         Some(text) => text.clone(),

@@ -2,6 +2,7 @@
 
 use honest_lap_core::finding::{Doubt, Finding, Remedy};
 use honest_lap_core::frame::LOW_1;
+use honest_lap_core::lab::What;
 
 /// Returns what would resolve it, in words that end without a full stop.
 pub fn to_resolve(finding: &Finding) -> String {
@@ -68,6 +69,13 @@ pub fn to_resolve(finding: &Finding) -> String {
         Doubt::OtherVersion { .. } => {
             format!("run all of them with one version: lap run {workload}")
         }
+        Doubt::OtherSetting { what: What::Part { .. }, .. } => format!(
+            "compare the sessions of each apart: lap compare {workload} --session …, or --before … --after …; {again}"
+        ),
+        Doubt::OtherSetting { settings, .. } if settings.iter().all(|on| on.line.is_none()) => {
+            format!("look what the lap says, and correct `modes` in study.toml: lap show {}", lap())
+        }
+        Doubt::OtherSetting { .. } => format!("set the program alike everywhere, then {again}"),
         Doubt::ReadCoarsely { .. } => format!(
             "read it more finely, or time longer work: lap clock {workload}; lap enter {workload}"
         ),

@@ -110,6 +110,10 @@ pub fn seen(finding: &Finding) -> String {
             let versions: Vec<String> = versions.iter().map(version).collect();
             format!("the {program} differs: {}", versions.join("; "))
         }
+        Doubt::OtherSetting { what, settings } => {
+            let settings: Vec<String> = settings.iter().map(setting).collect();
+            format!("the {} differs: {}", what_words(what), settings.join("; "))
+        }
         Doubt::ReadCoarsely { rig, differs, open } => format!(
             "{rig} differs by {}, and the step in which it was read leaves ±{} open",
             per_cent(*differs),
@@ -375,6 +379,11 @@ fn few(FewLaps { settings, laps }: &FewLaps) -> String {
 fn content(Copies { sha256, rigs, laps }: &Copies) -> String {
     let short = sha256.get(..8).unwrap_or(sha256);
     format!("{short}… on {} ({laps} laps)", rigs.join(", "))
+}
+
+fn setting(VersionOn { line, rigs }: &VersionOn) -> String {
+    let line = line.as_deref().unwrap_or("not told");
+    format!("{line} on {}", rigs.join(", "))
 }
 
 fn version(VersionOn { line, rigs }: &VersionOn) -> String {

@@ -32,6 +32,7 @@ pub fn order(args: &RunArgs, rig: &str, mark: &str, resumed: Option<&str>) -> Or
     say("--budget", args.budget.map(|budget| format!("{}ns", budget.0)));
     say("--seed", args.seed.map(|seed| seed.to_string()));
     say("--room", args.room.map(|room| format!("{room}C")));
+    args.parts.iter().for_each(|(name, is)| say("--part", Some(format!("{name}={is}"))));
     say("--remark", args.remark.clone());
     if args.again {
         run.push("--again".to_owned());
@@ -55,6 +56,7 @@ mod tests {
             until: Some(0.01),
             budget: Some(Nanos(90_000_000_000)),
             room: Some(-2.5),
+            parts: vec![("memory".to_owned(), "64 GB".to_owned())],
             remark: Some("--help".to_owned()),
             laps: None,
             ..plain
@@ -63,7 +65,7 @@ mod tests {
         assert_eq!(
             said.run.join(" "),
             "run --study study --rig heron --sent m --until=1% --budget=90000000000ns --room=-2.5C \
-             --remark=--help -- dome-still"
+             --part=memory=64 GB --remark=--help -- dome-still"
         );
         assert_eq!(said.resume.join(" "), "run --study study --rig heron --sent m --resume");
         let resumed = RunArgs { workloads: Vec::new(), laps: None, ..RunArgs::as_rig("x", &[], 1) };

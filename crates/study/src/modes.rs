@@ -1,0 +1,33 @@
+//! `modes`: where the program of a workload tells how it is set.
+
+use crate::places::Places;
+use crate::reading::{find, source};
+use crate::section::Section;
+use honest_lap_core::record::{ModeRule, Source, is_rig_name};
+
+const KEYS: [&str; 5] = ["after", "pattern", "pointer", "in", "file"];
+
+/// Returns the rules under `modes`.
+pub(crate) fn modes(section: &Section, places: &mut Places) -> Vec<ModeRule> {
+    let mut all = Vec::new();
+    for (name, span, value) in section.entries("modes") {
+        let what = format!("`modes` of {}", section.what);
+        let Some(inner) = Section::open(section.mistakes, what, value, &KEYS) else { continue };
+        if !is_rig_name(name) {
+            let remedy = "use 1 to 40 letters, digits, `-` and `_`, with a letter or digit first";
+            section.mistakes.add(span, format!("\"{name}\" cannot name a mode"), remedy);
+            continue;
+        }
+        let found = (find(&inner, value, false), source(&inner, places));
+        let (Some(find), Some(source)) = found else { continue };
+        let by_program = !matches!(source, Source::File(_));
+        if by_program && section.get("by_hand").is_some() {
+            let remedy =
+                "name a file that tells it: { after = \"Mode:\", file = \"settings.ini\" }";
+            let problem = "nothing is started that could say how it is set";
+            section.mistakes.add(value.span(), problem, remedy);
+        }
+        all.push(ModeRule { name: name.to_owned(), source, find });
+    }
+    all
+}
