@@ -50,6 +50,7 @@ pub(crate) fn body() -> LapBody {
             file: "a.png".into(),
             bytes: Some(9),
             sha256: Some("ff".into()),
+            picture: None,
         }],
         left_behind: vec!["sleep".into()],
         readings: vec![Reading {

@@ -4,6 +4,7 @@ use crate::error::{During, MeasureError};
 use crate::fill::{NoCommand, Values};
 use crate::meanwhile::Meanwhile;
 use crate::os::{Look, Machine, now, sampled, signal_name};
+use crate::picture::read_picture;
 use crate::place::Place;
 use crate::presented::{MarkSignal, Tell};
 use crate::product::{Expected, Identity, inspect};
@@ -289,6 +290,9 @@ impl Lap<'_> {
         (result.body.stdout, result.body.stderr) = (ended.stdout, ended.stderr);
         let (produced, wrong) = self.inspect(expected, outcome == Outcome::Done, tell)?;
         result.body.produced = produced;
+        if outcome == Outcome::Done && wrong.is_none() {
+            result.body.reason = look_at(expected, &mut result.body.produced);
+        }
         if let (Outcome::Done, Some(wrong)) = (outcome, wrong) {
             result.outcome = wrong.outcome.unwrap_or(Outcome::WrongOutput);
             result.body.reason = Some(wrong.reason);
@@ -410,6 +414,7 @@ impl Lap<'_> {
 
     fn expected(&self) -> Result<Vec<(Expected, Option<&Launch>)>, Unfilled> {
         let mut all = Vec::new();
+        let pictures = &self.job.workload.same_pictures;
         for product in &self.job.workload.task.produces {
             let path =
                 PathBuf::from(below(self.job.place.study(), &self.values.text(&product.file)?));
@@ -420,11 +425,27 @@ impl Lap<'_> {
                 at_least: product.at_least,
                 sha256: product.sha256.clone(),
                 before,
+                is_picture: pictures.iter().any(|(file, _)| file == product.file.source()),
             };
             all.push((expected, product.check.as_ref()));
         }
         Ok(all)
     }
+}
+
+/// Looks at the pictures among what was produced; returns which could not be looked at, and why.
+fn look_at(expected: &[(Expected, Option<&Launch>)], produced: &mut [Produced]) -> Option<String> {
+    let mut remarks = Vec::new();
+    let pictures = expected.iter().zip(produced).filter(|((expected, _), _)| expected.is_picture);
+    for ((expected, _), produced) in pictures {
+        match read_picture(&expected.path) {
+            Ok(picture) => produced.picture = Some(picture),
+            Err(why) => {
+                remarks.push(format!("`{}` cannot be compared as a picture: {why}", expected.named))
+            }
+        }
+    }
+    (!remarks.is_empty()).then(|| remarks.join("; "))
 }
 
 /// Why a step or a product was not as wanted.

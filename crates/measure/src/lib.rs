@@ -16,6 +16,7 @@ mod meter;
 mod modes;
 mod neighbours;
 mod os;
+mod picture;
 mod place;
 mod plain_file;
 mod presented;

@@ -23,6 +23,8 @@ pub(crate) struct Expected {
     pub(crate) at_least: Option<u64>,
     pub(crate) sha256: Option<String>,
     pub(crate) before: Option<Identity>,
+    /// Whether it is a picture that is to show the same as others.
+    pub(crate) is_picture: bool,
 }
 
 /// What changes whenever a file is written, replaced or removed.
@@ -53,7 +55,7 @@ pub(crate) fn inspect(
     seen: &mut dyn FnMut(u64, u64),
 ) -> (Produced, Option<String>) {
     let named = &expected.named;
-    let mut produced = Produced { file: named.clone(), bytes: None, sha256: None };
+    let mut produced = Produced { file: named.clone(), bytes: None, sha256: None, picture: None };
     let meta = match fs::metadata(&expected.path) {
         Ok(meta) if meta.is_file() => meta,
         Ok(_) => return (produced, Some(format!("`{named}` is not a plain file"))),
@@ -183,6 +185,7 @@ mod tests {
             at_least: Some(3),
             // The sum of "abc", from FIPS 180-4.
             sha256: Some("ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad".into()),
+            is_picture: false,
             before: Identity::of(path),
         }
     }

@@ -119,6 +119,7 @@ mod tests {
             limit: Nanos::from_seconds(1),
             versions: Vec::new(),
             modes: Vec::new(),
+            same_pictures: Vec::new(),
             inputs: inputs.iter().map(|text| template(text)).collect(),
             keep: false,
             weight: 1.0,

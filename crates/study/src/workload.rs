@@ -64,7 +64,7 @@ const KEYS: [&str; 43] = [
     "idle",
 ];
 const REST_KEYS: [&str; 3] = ["at_least", "until_below", "at_most"];
-const PRODUCT_KEYS: [&str; 4] = ["file", "at_least", "sha256", "check"];
+const PRODUCT_KEYS: [&str; 5] = ["file", "at_least", "sha256", "check", "same_picture"];
 
 /// What `[study]` says for every workload that does not say it itself.
 pub(crate) struct Defaults {
@@ -97,7 +97,7 @@ pub(crate) fn workload(
     let folder = places.keep(section.template("folder"));
     let stdin = places.keep(section.template("stdin"));
     let terminal = section.flag("terminal").unwrap_or(false);
-    let produces = products(&section, &mut places);
+    let (produces, same_pictures) = products(&section, &mut places);
     let versions = versions(&section, &mut places);
     let modes = modes(&section, &mut places);
     let inputs = inputs(&section);
@@ -193,6 +193,7 @@ pub(crate) fn workload(
         limit,
         versions,
         modes,
+        same_pictures,
         inputs,
         keep,
         weight,
@@ -416,12 +417,23 @@ fn inputs(section: &Section) -> Vec<Template> {
     all
 }
 
-fn products(section: &Section, places: &mut Places) -> Vec<Product> {
+/// Returns what a lap must have produced, and which of it are pictures that are to show the same.
+fn products(section: &Section, places: &mut Places) -> (Vec<Product>, Vec<(String, f64)>) {
     let items = section.list("produces").unwrap_or_default();
-    items.iter().filter_map(|item| product(section, item, places)).collect()
+    let read = items.iter().filter_map(|item| product(section, item, places));
+    let (mut products, mut pictures) = (Vec::new(), Vec::new());
+    for (product, same_picture) in read {
+        pictures.extend(same_picture.map(|share| (product.file.source().to_owned(), share)));
+        products.push(product);
+    }
+    (products, pictures)
 }
 
-fn product(section: &Section, item: &Value<'_>, places: &mut Places) -> Option<Product> {
+fn product(
+    section: &Section,
+    item: &Value<'_>,
+    places: &mut Places,
+) -> Option<(Product, Option<f64>)> {
     let what = format!("`produces` of {}", section.what);
     let inner = Section::open(section.mistakes, what, item, &PRODUCT_KEYS)?;
     if inner.get("file").is_none() {
@@ -442,12 +454,13 @@ fn product(section: &Section, item: &Value<'_>, places: &mut Places) -> Option<P
         well_formed
     });
     let check = launch(&inner, "check").map(|placed| places.keep_launch(placed));
-    Some(Product {
+    let product = Product {
         file: places.keep(inner.template("file"))?,
         at_least: inner.quantity("at_least", parse_size),
         sha256,
         check,
-    })
+    };
+    Some((product, inner.share("same_picture", "2%")))
 }
 
 /// Tells placeholders without a value, and settings that change nothing.

@@ -11,6 +11,7 @@ mod hand;
 mod judgement;
 mod keys;
 mod lake;
+mod less_work;
 mod merging;
 mod outputs;
 mod paper;

@@ -34,6 +34,7 @@ pub(super) fn study() -> Study {
         limit: Nanos(1),
         versions: Vec::new(),
         modes: Vec::new(),
+        same_pictures: Vec::new(),
         inputs: Vec::new(),
         keep: false,
         weight: 1.0,

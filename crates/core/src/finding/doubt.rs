@@ -3,8 +3,8 @@
 use super::meant::Meant;
 use super::parts::{Copies, FewLaps, Lacking, SeriesName, VersionOn};
 use crate::judge::CellName;
-use crate::lab::{Limit, Limited};
-use crate::record::{SessionName, Settings};
+use crate::lab::Limited;
+use crate::record::{PicturesApart, SessionName, Settings};
 use crate::unit::Nanos;
 use serde::Serialize;
 
@@ -96,6 +96,34 @@ pub enum Doubt {
         copies: Vec<Copies>,
         /// Whether there are more.
         more: bool,
+    },
+    /// A variant's laps made pictures that show different things: of the first two laps.
+    OtherPicture {
+        /// The file.
+        file: String,
+        /// The variant.
+        #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+        #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
+        settings: Settings,
+        /// How far they lie apart.
+        apart: PicturesApart,
+        /// How far they may, by the study.
+        within: f64,
+    },
+    /// A variant came to something else than the one that it is held against, and how much work either does is not stated.
+    LessWork {
+        /// The rigs on which it did.
+        rigs: Vec<String>,
+        /// The variant.
+        #[serde(rename = "variant", serialize_with = "crate::record::by_name")]
+        #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
+        settings: Settings,
+        /// What it is held against.
+        #[serde(serialize_with = "crate::record::by_name")]
+        #[cfg_attr(test, schemars(with = "std::collections::BTreeMap<String, String>"))]
+        against: Settings,
+        /// In what they differ, on the first of the rigs.
+        differs: Vec<crate::lab::Unlike>,
     },
     /// Other programs used the processor while a lap ran.
     MachineBusy {
@@ -361,36 +389,4 @@ pub enum Doubt {
         /// The load that held.
         held: String,
     },
-}
-
-impl Doubt {
-    /// Returns whether it says the same of a lap as that this limited it.
-    pub fn says(&self, limit: Limit) -> bool {
-        match limit {
-            Limit::Memory => matches!(self, Self::Swapped { .. }),
-            Limit::Disk | Limit::Waiting => matches!(self, Self::MostlyWaiting { .. }),
-            Limit::Cap => matches!(self, Self::Capped { .. }),
-            Limit::Heat => matches!(self, Self::Throttled { .. }),
-            Limit::Contention => matches!(self, Self::MachineBusy { .. }),
-            Limit::Graphics | Limit::Processor | Limit::OneThread => false,
-        }
-    }
-
-    /// Returns whether a test raises it, and not a fact that cannot be otherwise.
-    pub fn is_by_test(&self) -> bool {
-        matches!(
-            self,
-            Self::FirstLap { .. }
-                | Self::OddLap { .. }
-                | Self::TwoGroups { .. }
-                | Self::NotSteady { .. }
-                | Self::SessionsDisagree { .. }
-                | Self::StillFalling { .. }
-                | Self::SlippedDigit { .. }
-                | Self::DoesNotFit { .. }
-                | Self::Repeated { .. }
-                | Self::SessionsExchanged { .. }
-                | Self::UpsideDown { .. }
-        )
-    }
 }

@@ -14,11 +14,13 @@ mod first_lap;
 mod found;
 mod impact;
 mod left_over;
+mod less_work;
 mod machine_busy;
 mod meant;
 mod meter_silent;
 mod missing;
 mod mostly_waiting;
+mod nature;
 mod never_settled;
 mod not_steady;
 mod nothing_to_choose;
@@ -68,7 +70,6 @@ use std::collections::{BTreeSet, HashMap};
 pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
     let tests_of_series = [first_lap::test, odd_lap::test, not_steady::test, two_groups::test];
     let of_facts = [
-        other_work::find,
         machine_busy::find,
         throttled::find,
         never_settled::find,
@@ -82,6 +83,8 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
         average_hides::in_passes,
     ];
     let of_evidence = [
+        other_work::find,
+        less_work::find,
         stale::find,
         other_version::find,
         other_setting::find,

@@ -1,7 +1,8 @@
-//! *Other work*: laps of one variant produced different things, so they may not have done the same.
+//! *Other work*: laps of one variant produced different things, so they may not have done the same. Files are held against
+//! each other by size, by content, and by what they show.
 
 use super::doubt::Doubt;
-use super::evidence::Known;
+use super::evidence::Evidence;
 use super::parts::Copies;
 use super::raised::{Raised, Remedy};
 use crate::record::{LapHead, LapName, Produced, Settings};
@@ -20,9 +21,9 @@ struct Made<'a> {
 
 /// Returns what variants raise whose laps produced files of different sizes, or whose files differ though each is
 /// otherwise made the same again and again.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut files: BTreeMap<(&str, &Settings, u32, &str), Vec<Made<'_>>> = BTreeMap::new();
-    for (lap, facts) in known {
+    for (lap, facts) in evidence.known {
         for produced in &facts.produced {
             let key = (lap.workload.as_str(), &lap.settings, lap.task, produced.file.as_str());
             files.entry(key).or_default().push(Made { lap, produced });
@@ -30,14 +31,36 @@ pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     }
     let mut found = Vec::new();
     for ((workload, settings, _, file), made) in files {
-        let differs = sizes_differ(file, settings, &made);
-        let differs = differs.or_else(|| contents_differ(file, settings, &made));
+        let within = evidence.study.same_picture(workload, file);
+        let differs = within.and_then(|within| pictures_differ(file, settings, &made, within));
+        let differs = differs.or_else(|| sizes_differ(file, settings, &made));
+        // Pictures that are to show the same may be other files.
+        let by_content = || contents_differ(file, settings, &made);
+        let differs = differs.or_else(|| if within.is_none() { by_content() } else { None });
         let Some((doubt, laps)) = differs else { continue };
         let rigs: BTreeSet<&String> = laps.iter().map(|lap| &lap.session.rig).collect();
         let remedy = Remedy::RunAgain { rigs: rigs.into_iter().cloned().collect() };
         found.push(Raised { workload: workload.to_owned(), laps, doubt, remedy });
     }
     found
+}
+
+/// Returns the picture that lies furthest from the first, where that is too far.
+fn pictures_differ(
+    file: &str,
+    settings: &Settings,
+    made: &[Made<'_>],
+    within: f64,
+) -> Option<(Doubt, Vec<LapName>)> {
+    let mut pictures = made.iter().filter_map(|m| Some((m.produced.picture.as_ref()?, m.lap)));
+    let (first, lap) = pictures.next()?;
+    let others = pictures.map(|(other, lap)| (first.apart(other), lap));
+    let (apart, other) = others.max_by(|(a, _), (b, _)| a.share.total_cmp(&b.share))?;
+    (apart.share > within).then(|| {
+        let (file, settings) = (file.to_owned(), settings.clone());
+        let laps = vec![lap.name.clone(), other.name.clone()];
+        (Doubt::OtherPicture { file, settings, apart, within }, laps)
+    })
 }
 
 fn sizes_differ(
@@ -95,6 +118,7 @@ mod tests {
                 file: "still.png".into(),
                 bytes: Some(*bytes),
                 sha256: Some((*sum).into()),
+                picture: None,
             }];
         }
         lab
@@ -102,27 +126,23 @@ mod tests {
 
     #[test]
     fn a_smaller_output_is_less_work() {
-        let found =
-            lab(&[("heron-1.1", 100_000, "a"), ("wren-1.1", 60_000, "b")]).found_in_facts(find);
+        let found = lab(&[("heron-1.1", 100_000, "a"), ("wren-1.1", 60_000, "b")]).found(find);
         let Doubt::OtherSize { least, most, .. } = found[0].doubt else { panic!("{found:?}") };
         assert_eq!((least, most), (60_000, 100_000));
         assert_eq!(found[0].laps[0].to_string(), "wren-1.1");
-        assert_eq!(
-            lab(&[("heron-1.1", 100_000, "a"), ("wren-1.1", 101_000, "b")]).found_in_facts(find),
-            []
-        );
+        assert_eq!(lab(&[("heron-1.1", 100_000, "a"), ("wren-1.1", 101_000, "b")]).found(find), []);
     }
 
     #[test]
     fn another_checksum_is_told_unless_every_lap_has_its_own() {
         let same = [("heron-1.1", 9, "aaaaaaaaaa"), ("heron-1.2", 9, "aaaaaaaaaa")];
         let other = [same[0], same[1], ("wren-1.1", 9, "bbbbbbbbbb")];
-        let found = lab(&other).found_in_facts(find);
+        let found = lab(&other).found(find);
         let Doubt::OtherContent { copies, more, .. } = &found[0].doubt else { panic!("{found:?}") };
         assert_eq!((copies.len(), copies[0].laps, copies[1].rigs[0].as_str()), (2, 2, "wren"));
         assert!(!more);
-        assert_eq!(lab(&same).found_in_facts(find), []);
+        assert_eq!(lab(&same).found(find), []);
         let whim = [("heron-1.1", 9, "a"), ("heron-1.2", 9, "b"), ("wren-1.1", 9, "c")];
-        assert_eq!(lab(&whim).found_in_facts(find), []);
+        assert_eq!(lab(&whim).found(find), []);
     }
 }

@@ -243,6 +243,13 @@ impl Cell {
         cost
     }
 
+    /// Returns the cell with every value as a share of `amount`, above 0: the time of a unit of work.
+    pub(super) fn for_each_of(mut self, amount: f64) -> Self {
+        self.sessions.iter_mut().flatten().for_each(|value| *value /= amount);
+        self.log_means.iter_mut().for_each(|log| *log -= amount.ln());
+        self
+    }
+
     /// Returns how many laps the cell holds.
     pub fn laps(&self) -> usize {
         self.sessions.iter().map(Vec::len).sum()

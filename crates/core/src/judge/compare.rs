@@ -8,6 +8,7 @@ use super::plain::Plain;
 use super::rank::{RankedApart, ranks, told_apart};
 use super::table::{Table, differences, nothing, shared_by};
 use super::tabulate::tables;
+use super::unlike_work::each_work;
 use super::verdict::{Refusal, Verdict};
 use super::view::{Against, Group, HeldConstant, Row, WorkloadView};
 use crate::capacity::CAPACITY;
@@ -162,6 +163,7 @@ fn never(rig: &str, settings: &Settings) -> Row {
         unsupported: None,
         columns: Vec::new(),
         limited: None,
+        work: None,
         traits: Traits::default(),
         differs: Vec::new(),
     }
@@ -194,6 +196,7 @@ fn give_places(rows: &mut [Row], better: Better) -> Vec<(usize, usize)> {
     let mut contenders: Vec<Cell> = Vec::new();
     let mut at = Vec::new();
     let mut looked = false;
+    let of_each = each_work(rows);
     for (place, row) in rows.iter().enumerate() {
         let Some(cell) = &row.cell else { continue };
         // What is not comparable has no place among the others.
@@ -204,7 +207,7 @@ fn give_places(rows: &mut [Row], better: Better) -> Vec<(usize, usize)> {
             continue;
         }
         looked |= cell.allowances().looked;
-        contenders.push(cell.as_cost(better));
+        contenders.push(cell.as_cost(better).for_each_of(of_each(row)));
         at.push(place);
     }
     if at.len() < 2 {
@@ -275,9 +278,10 @@ fn best_first(rows: &mut [Row], better: Better) {
         (Some(cell), _) => Some(cell.typical()),
         (None, plain) => plain.as_ref().map(Plain::mean),
     };
+    let of_each = each_work(rows);
     let key = |row: &Row| match (typical(row), better) {
         (None, _) => f64::INFINITY,
-        (Some(typical), Better::Less) => typical,
+        (Some(typical), Better::Less) => typical / of_each(row),
         (Some(typical), Better::More) => -typical,
     };
     rows.sort_by(|a, b| key(a).total_cmp(&key(b)).then_with(|| a.rig.cmp(&b.rig)));

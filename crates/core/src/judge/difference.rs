@@ -73,12 +73,16 @@ pub struct Difference {
     pub reading: f64,
     /// How far both lie apart where they have no ratio, since one has a value of zero or less.
     pub apart: Option<Apart>,
+    /// Whether it is one of work in a second: both do not do the same work.
+    pub by_rate: bool,
 }
 
 impl Difference {
     /// Returns the share of time saved against the baseline: 0.4 is 40 % less, −0.25 is 25 % more.
+    ///
+    /// Of unlike work it is none: how long each takes says nothing.
     pub fn time_saved(&self) -> Option<f64> {
-        self.speed.map(|speed| 1.0 - 1.0 / speed)
+        self.speed.filter(|_| !self.by_rate).map(|speed| 1.0 - 1.0 / speed)
     }
 
     /// Returns the difference with the verdict of `together`, which shares its chance of error with the
@@ -107,9 +111,9 @@ impl Difference {
 
     /// Returns a difference of which nothing can be said.
     pub(crate) fn refused(why: Refusal, ground: Ground, needed: Option<Needed>) -> Self {
-        let (speed, interval, reading, apart) = (None, None, 0.0, None);
+        let (speed, interval, reading, apart, by_rate) = (None, None, 0.0, None, false);
         let verdict = Verdict::Refused(why);
-        Self { speed, interval, verdict, ground, needed, reading, apart }
+        Self { speed, interval, verdict, ground, needed, reading, apart, by_rate }
     }
 }
 
@@ -219,6 +223,7 @@ pub(super) fn judged(
         needed: None,
         reading: allowances.reading,
         apart: None,
+        by_rate: false,
     }
 }
 
@@ -231,6 +236,7 @@ fn too_few(speed: f64, interval: Option<Interval>, laps: usize, ground: Ground) 
         needed: Some(Needed::LapsUpTo(LEAST_LAPS)),
         reading: 0.0,
         apart: None,
+        by_rate: false,
     }
 }
 

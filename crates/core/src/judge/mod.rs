@@ -21,6 +21,7 @@ mod rate;
 mod table;
 mod tabulate;
 mod two_way;
+mod unlike_work;
 mod verdict;
 mod view;
 mod without;

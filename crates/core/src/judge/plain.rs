@@ -171,6 +171,7 @@ pub(super) fn by_difference(
         ground,
         needed,
         reading: 0.0,
+        by_rate: false,
     }
 }
 

@@ -6,11 +6,12 @@ use super::cell::{Allowances, Cell};
 use super::count::Counts;
 use super::difference::{Difference, Ground, across_rigs, within_session};
 use super::plain::{Plain, by_difference};
+use super::unlike_work::{costs, unlike_work};
 use super::verdict::Refusal;
 use super::view::{Against, Row};
 use crate::estimate::LapSpread;
 use crate::lab::{CellBeside, Unlike};
-use crate::record::{Better, LapHead, Measure, SessionName, Settings};
+use crate::record::{Better, LapHead, Measure, SessionName, Settings, TIME};
 use std::collections::BTreeMap;
 
 /// The laps of one workload, by rig and variant.
@@ -54,6 +55,8 @@ impl<'a> Table<'a> {
         for lap in laps {
             cells.entry((&lap.name.session.rig, &lap.settings)).or_default().push(lap);
         }
+        // Only the whole time of a lap is that of its work.
+        let works = ask.works.get(workload).filter(|_| measure.name == TIME);
         let row = |((rig, settings), laps): (&(&str, &Settings), &Vec<&LapHead>)| {
             let (cell, plain) = summed(laps, &measure.name, task, ask);
             let key = (workload.to_owned(), (*rig).to_owned(), (*settings).clone());
@@ -70,6 +73,7 @@ impl<'a> Table<'a> {
                 unsupported: None,
                 columns,
                 limited,
+                work: works.and_then(|works| works.of(settings)).map(|work| work.value),
                 traits: ask.traits.get(&key).cloned().unwrap_or_default(),
                 differs: Vec::new(),
             }
@@ -149,12 +153,14 @@ impl<'a> Table<'a> {
             );
         };
         let pairs = if base.rig == row.rig { self.pairs_of(base, row, keep) } else { Vec::new() };
-        if pairs.is_empty() {
-            across_rigs(&base_cell.as_cost(better), &cell.as_cost(better), assume)
+        let said = if pairs.is_empty() {
+            let (base_cell, cell) = costs((base, base_cell), (row, cell), better);
+            across_rigs(&base_cell, &cell, assume)
         } else {
             let allowances: Allowances = base_cell.allowances().with(cell.allowances());
             within_session(&pairs, allowances, &base_cell.between(), self.spread, assume)
-        }
+        };
+        Difference { by_rate: unlike_work(base, row).is_some(), ..said }
     }
 
     /// Returns the values of both in the rounds that have both, session by session; of them less is better.
@@ -184,11 +190,12 @@ impl<'a> Table<'a> {
                 .collect()
         };
         let (theirs, ours) = (by_round(base), by_round(row));
+        let (their_work, our_work) = unlike_work(base, row).unwrap_or((1.0, 1.0));
         let mut sessions: BTreeMap<&SessionName, Vec<(f64, f64)>> = BTreeMap::new();
         for (round, &base) in &theirs {
             if let Some(&ours) = ours.get(round) {
                 let day = self.days.get(round.0).unwrap_or(round.0);
-                sessions.entry(day).or_default().push((base, ours));
+                sessions.entry(day).or_default().push((base / their_work, ours / our_work));
             }
         }
         sessions.into_values().collect()

@@ -5,6 +5,7 @@ use super::assumption::Assumptions;
 use super::cell::Allowances;
 use super::difference::{Difference, Ground, judged, log_ratios};
 use super::table::{Table, shared_by};
+use super::unlike_work::costs;
 use super::verdict::LEAST_LAPS;
 use super::view::Row;
 use crate::estimate::{Estimate, difference, in_turn};
@@ -167,7 +168,7 @@ fn slowdown(table: &Table<'_>, (base, row): (&Row, &Row)) -> Option<Estimate> {
     if !(base_cell.is_enough() && cell.is_enough()) {
         return None;
     }
-    let (base, cell) = (base_cell.as_cost(better), cell.as_cost(better));
+    let (base, cell) = costs((base, base_cell), (row, cell), better);
     difference(&base.side(), &cell.side()).ok()
 }
 

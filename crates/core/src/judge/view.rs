@@ -78,6 +78,9 @@ pub struct Row {
     pub plain: Option<Plain>,
     /// The work in a second that it comes to, where that is known.
     pub rate: Option<Rate>,
+    /// How much work a lap does, where its time is compared and that is known.
+    #[serde(skip)]
+    pub work: Option<f64>,
     /// What it is held against.
     pub against: Against,
     /// Its place among the rigs of its group, where it can have one.

@@ -15,6 +15,7 @@ mod records;
 mod settings;
 mod sides;
 mod traits;
+mod unlike;
 
 pub(crate) use beside::beside;
 pub use beside::{AllBeside, CellBeside, CellLimited, ColumnMean, JOULES, WATTS, most_limited};
@@ -32,4 +33,5 @@ pub use power_by::{PowerBy, ToldBy};
 pub use records::{Lab, Records, load_rules};
 pub use settings::{AllModes, ModeValues, SessionModes};
 pub use sides::{OnSide, Sides, SidesError};
-pub use traits::{CellTraits, INPUT, Traits, Unlike, cell_traits};
+pub use traits::{CellTraits, INPUT, Traits, cell_traits};
+pub use unlike::Unlike;

@@ -126,7 +126,8 @@ impl Lab {
 
     /// Returns it with what follows from its laps, sessions and versions.
     pub(super) fn settled(mut self) -> Self {
-        let found = cell_traits(self.laps(), &self.facts, &self.versions);
+        let same_picture = |workload: &str, file: &str| self.study.same_picture(workload, file);
+        let found = cell_traits(self.laps(), &self.facts, &self.versions, &same_picture);
         (self.traits, self.modes) = found;
         if self.is_of_change() {
             // How a program is set may be the very change that is asked about: it is listed, and keeps nothing apart.

@@ -1,7 +1,7 @@
 //! A lap: one timed repetition of one variant on one rig, whatever came of it.
 
 use crate::record::{
-    Conditions, Pass, PassAbout, Reading, Repeat, SessionName, Settings, TIME, Traces,
+    Conditions, Pass, PassAbout, Picture, Reading, Repeat, SessionName, Settings, TIME, Traces,
 };
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
@@ -254,6 +254,9 @@ pub struct Produced {
     pub bytes: Option<u64>,
     /// Its SHA-256 in hexadecimal; `None` if it was not there or could not be read.
     pub sha256: Option<String>,
+    /// What it shows, where it is a picture that is to be compared.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub picture: Option<Picture>,
 }
 
 /// The head and tail of what a stream carried.

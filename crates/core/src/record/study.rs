@@ -150,6 +150,12 @@ impl Study {
         self.rigs.iter().find(|rig| rig.keys.iter().any(|known| known == key))
     }
 
+    /// Returns how far pictures of `file` may lie apart and show the same, where the study says so of that file of `workload`.
+    pub fn same_picture(&self, workload: &str, file: &str) -> Option<f64> {
+        let pictures = &self.workload(workload)?.same_pictures;
+        pictures.iter().find(|(known, _)| known == file).map(|(_, within)| *within)
+    }
+
     /// Returns the workload called `name`.
     pub fn workload(&self, name: &str) -> Option<&Workload> {
         self.workloads.iter().find(|workload| workload.name == name)

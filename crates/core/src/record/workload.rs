@@ -123,6 +123,8 @@ pub struct Workload {
     pub versions: Vec<(String, Launch)>,
     /// Where its program tells how it is set, which is recorded with every lap.
     pub modes: Vec<ModeRule>,
+    /// Files that it produces which are pictures of the same, as the study names them, with how far two of them may lie apart.
+    pub same_pictures: Vec<(String, f64)>,
     /// Files that it works on, whose checksums are recorded with every session.
     pub inputs: Vec<Template>,
     /// Whether the files a lap leaves in its own folder are kept.

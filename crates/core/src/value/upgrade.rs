@@ -151,6 +151,7 @@ mod tests {
             limit: Nanos(1),
             versions: Vec::new(),
             modes: Vec::new(),
+            same_pictures: Vec::new(),
             inputs: Vec::new(),
             keep: false,
             weight: 1.0,

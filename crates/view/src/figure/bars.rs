@@ -104,6 +104,7 @@ fn says(view: &WorkloadView, row: &Row) -> String {
             let failed = why_not(&row.counts);
             match (speed(difference), matches!(difference.verdict, Verdict::Refused(_))) {
                 (None, _) if !row.has_values() && !failed.is_empty() => failed.join(", "),
+                (Some(ratio), false) if difference.by_rate => format!("{ratio} by rate: {verdict}"),
                 (Some(ratio), false) if view.measure.is_time() => {
                     let saved = time_saved(difference).unwrap_or_default();
                     format!("{ratio}, {saved} time: {verdict}")

@@ -375,6 +375,7 @@ mod tests {
             ground: Ground::Pairs(6),
             needed: None,
             reading: 0.0,
+            by_rate: false,
         }
     }
 

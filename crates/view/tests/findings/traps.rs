@@ -227,6 +227,7 @@ fn facts(lap: &LapHead) -> LapFacts {
         file: "out.bin".into(),
         bytes: Some(100_000),
         sha256: Some(format!("{}-a", lap.workload)),
+        picture: None,
     }];
     facts
 }

@@ -17,7 +17,7 @@ use honest_lap_view::words::{ground_name, verdict_of, why_not};
 
 use Holds::{Flag, Number, Text, Whole};
 
-pub const SUMS: [(&str, Holds); 33] = [
+pub const SUMS: [(&str, Holds); 34] = [
     ("workload", Text),
     ("variant", Text),
     ("measure", Text),
@@ -46,6 +46,7 @@ pub const SUMS: [(&str, Holds); 33] = [
     ("ratio_low", Number),
     ("ratio_high", Number),
     ("time_saved", Number),
+    ("by_rate", Flag),
     ("verdict", Text),
     ("ground", Text),
     ("differs", Text),
@@ -84,7 +85,7 @@ fn figures(
     view: &WorkloadView,
     row: &Row,
     doubted: &Doubted<'_>,
-) -> [Field; 33] {
+) -> [Field; 34] {
     let (cell, plain) = (row.cell.as_ref(), row.plain.as_ref());
     let difference = match &row.against {
         Against::Other(difference) => Some(difference),
@@ -134,6 +135,7 @@ fn figures(
         end(ratio_ends, |ends| ends.low),
         end(ratio_ends, |ends| ends.high),
         Field::Number(saved),
+        Field::Flag(difference.map(|d| d.by_rate)),
         Field::text(verdict(&row.against, view)),
         Field::Text(difference.map(|d| ground_name(d).to_owned())),
         listed(differs.collect()),
@@ -155,7 +157,7 @@ fn listed(items: Vec<String>) -> Field {
 }
 
 /// Returns the row of a number from elsewhere, which is part of no verdict.
-fn published(number: &Elsewhere) -> [Field; 33] {
+fn published(number: &Elsewhere) -> [Field; 34] {
     std::array::from_fn(|place| match SUMS[place] {
         ("workload", _) => Field::text(&number.workload),
         ("variant", _) => Field::text(number.settings.to_string()),

@@ -85,6 +85,7 @@ pub(super) fn columns(
         Column::machine("difference_low"),
         Column::machine("difference_high"),
         Column::machine("limited_by"),
+        Column::machine("by_rate"),
         Column::machine("source"),
         Column::machine("step"),
     ]

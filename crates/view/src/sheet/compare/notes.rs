@@ -33,6 +33,12 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
             let text = "its interval excludes 1, but with this many rigs one may differ by chance";
             note(row, text.to_owned());
         }
+        if matches!(&row.against, Against::Other(difference) if difference.by_rate) {
+            note(
+                row,
+                "judged by work in a second, since a lap does another amount of it".to_owned(),
+            );
+        }
         if !row.differs.is_empty() {
             let differs: Vec<String> = row.differs.iter().map(unlike_words).collect();
             let differs = differs.join("; ");

@@ -323,6 +323,7 @@ fn cells(
         Cell::or_missing(row.limited.as_ref(), |limited| {
             Cell::text(limit_words(limited.limited.by))
         }),
+        Cell::or_missing(difference, |difference| Cell::flag(difference.by_rate)),
         Cell::text("laps"),
         Cell::or_missing(cell.and_then(|cell| scale.step(cell.typical())), Cell::text),
     ]

@@ -40,7 +40,9 @@ fn named(doubt: &Doubt) -> Vec<&str> {
         Doubt::SessionsExchanged { session, with } => vec![&session.rig, &with.rig],
         Doubt::AveragesHide { rigs: (one, other), .. }
         | Doubt::TwoThingsChanged { rigs: (one, other), .. } => vec![one, other],
-        Doubt::NothingToChoose { rigs, .. } => rigs.iter().map(String::as_str).collect(),
+        Doubt::NothingToChoose { rigs, .. } | Doubt::LessWork { rigs, .. } => {
+            rigs.iter().map(String::as_str).collect()
+        }
         Doubt::Missing { rigs, .. } => rigs.iter().map(|lacking| lacking.rig.as_str()).collect(),
         Doubt::OtherVersion { versions, .. } => {
             versions.iter().flat_map(|on| &on.rigs).map(String::as_str).collect()
@@ -53,6 +55,7 @@ fn named(doubt: &Doubt) -> Vec<&str> {
         | Doubt::OtherSetting { .. }
         | Doubt::OtherSize { .. }
         | Doubt::OtherContent { .. }
+        | Doubt::OtherPicture { .. }
         | Doubt::MachineBusy { .. }
         | Doubt::Throttled { .. }
         | Doubt::NeverSettled { .. }

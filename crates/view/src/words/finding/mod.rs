@@ -12,6 +12,6 @@ mod seen;
 pub use concerned::rigs_of;
 pub use kind::{Kind, impact_words, kinds};
 pub use name::name;
-pub use record::{changed_words, changes_words, unlike_words, what_words};
+pub use record::{changed_words, changes_words, picture_words, unlike_words, what_words};
 pub use resolve::to_resolve;
 pub use seen::{seen, seen_first};

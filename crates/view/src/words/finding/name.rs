@@ -14,7 +14,10 @@ pub fn name(doubt: &Doubt) -> &'static str {
         Doubt::TwoGroups { .. } => "two groups",
         Doubt::NotSteady { .. } => "not steady",
         Doubt::SessionsDisagree { .. } => "sessions disagree",
-        Doubt::OtherSize { .. } | Doubt::OtherContent { .. } => "other work",
+        Doubt::OtherSize { .. } | Doubt::OtherContent { .. } | Doubt::OtherPicture { .. } => {
+            "other work"
+        }
+        Doubt::LessWork { .. } => "less work",
         Doubt::MachineBusy { .. } => "machine busy",
         Doubt::Throttled { .. } => "throttled",
         Doubt::NeverSettled { .. } => "never settled",

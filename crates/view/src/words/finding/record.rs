@@ -1,7 +1,9 @@
 //! What differs on record, in words: between cells, and between sessions.
 
+use crate::number::percent;
 use crate::words::listed;
 use honest_lap_core::lab::{Changed, Unlike, What};
+use honest_lap_core::record::{Aspect, PicturesApart};
 use honest_lap_core::unit::display_size;
 
 /// Returns in what a cell is unlike the one that it is held against: ours against theirs.
@@ -10,6 +12,8 @@ pub fn unlike_words(unlike: &Unlike) -> String {
         Unlike::Size { file, ours, theirs } => {
             format!("{file} is {} against {}", display_size(*ours), display_size(*theirs))
         }
+        Unlike::Content { file } => format!("{file} is another file in every lap"),
+        Unlike::Picture { file, apart } => format!("{file} {}", picture_words(apart)),
         Unlike::Power { on_mains: true } => "run on mains against on a battery".to_owned(),
         Unlike::Power { on_mains: false } => "run on a battery against on mains".to_owned(),
         Unlike::Screen { ours, theirs } => format!("the screen at {ours} % against {theirs} %"),
@@ -18,6 +22,22 @@ pub fn unlike_words(unlike: &Unlike) -> String {
             format!("{mode} set to {} against {}", listed(ours), listed(theirs))
         }
         Unlike::Input { file } => format!("the input {file} is another file"),
+    }
+}
+
+/// Returns how a picture shows something else than another: `shows something else: 9.3 % apart in colour, most at the top right`.
+pub fn picture_words(apart: &PicturesApart) -> String {
+    let third = |share: f64, names: [&'static str; 3]| names[((share * 3.0) as usize).min(2)];
+    let (across, down) = apart.at;
+    let place = match (third(down, ["top", "", "bottom"]), third(across, ["left", "", "right"])) {
+        ("", "") => "in the middle".to_owned(),
+        (down, across) => format!("at the {}", format!("{down} {across}").trim()),
+    };
+    let share = percent(apart.share);
+    match apart.aspect {
+        Aspect::Size => "has another number of pixels".to_owned(),
+        Aspect::Colour => format!("shows something else: {share} apart in colour, most {place}"),
+        Aspect::Grain => format!("shows something else: {share} apart in grain, most {place}"),
     }
 }
 

@@ -31,10 +31,16 @@ pub fn to_resolve(finding: &Finding) -> String {
         Doubt::SessionsDisagree { session, .. } => {
             format!("look what was another then: lap show {session}; {again}")
         }
-        Doubt::OtherSize { .. } | Doubt::OtherContent { .. } => format!(
-            "compare them: lap show {}; then make settings and versions agree: lap run {workload}",
+        Doubt::LessWork { .. } => format!(
+            "look at both: lap show {}; if less was done, state how much a lap does, work = \"…\" in study.toml, and rates are compared",
             lap()
         ),
+        Doubt::OtherSize { .. } | Doubt::OtherContent { .. } | Doubt::OtherPicture { .. } => {
+            format!(
+                "compare them: lap show {}; then make settings and versions agree: lap run {workload}",
+                lap()
+            )
+        }
         Doubt::MachineBusy { .. } => format!("end what else runs (lap rig check), then {again}"),
         // How a machine goes over hours is what an endurance lap is to show: no rest resolves that.
         Doubt::Throttled { settled: true, .. } => format!(

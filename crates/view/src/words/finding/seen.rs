@@ -1,7 +1,7 @@
 //! What was seen, finding by finding.
 
 use super::name::{cell, per_cent};
-use super::record::{changed_words, what_words};
+use super::record::{changed_words, picture_words, unlike_words, what_words};
 use crate::number::significant;
 use crate::words::{count, counts_words, listed, series_of};
 use crate::words::{limit_words, shows_words};
@@ -224,6 +224,22 @@ pub fn seen(finding: &Finding) -> String {
                 "{one} and {other} differ by {} on average, but: {}{variant}",
                 per_cent(*apart),
                 said.join("; ")
+            )
+        }
+        Doubt::OtherPicture { file, settings, apart, within } => format!(
+            "{file}{} of lap {} {}, and {} is allowed (against lap {})",
+            of_variant(settings),
+            laps.get(1).map(ToString::to_string).unwrap_or_default(),
+            picture_words(apart),
+            per_cent(*within),
+            first(laps)
+        ),
+        Doubt::LessWork { rigs, settings, against, differs } => {
+            let differs: Vec<String> = differs.iter().map(unlike_words).collect();
+            format!(
+                "{settings} is held against {against} by time, and came to something else on {}: {}",
+                listed(rigs),
+                differs.join("; ")
             )
         }
         Doubt::MachineBusy { .. }

@@ -1,0 +1,79 @@
+//! Variants that do less are not faster, through the built tool: by rate where work is stated, doubted otherwise.
+//!
+//! Runs for about 6 s on one core of two.
+
+use honest_lap_testkit::{TestEnv, csv_column};
+
+const LAP: &str = env!("CARGO_BIN_EXE_lap");
+
+/// Stills of many light paths and of few: as fast a path, and not as good a picture.
+fn stills(more: &str) -> TestEnv {
+    let study = format!(
+        "[study]\nlaps = 4\nwarm_up = 0\n[workload.still]\nkind = \"task\"\n\
+         command = [\"{{lap}}\", \"stand-in\", \"dome-still\", \"--size\", \"64\", \"--paths\", \"{{paths}}\", \"--out\", \"{{lap_dir}}/still.png\"]\n\
+         vary = {{ paths = [48, 2] }}\n{more}"
+    );
+    TestEnv::with_study(LAP, &study)
+}
+
+fn doubts_of(env: &TestEnv) -> String {
+    let said = env.lap(&["doubts", "--explain"]).stdout;
+    said.split_whitespace().collect::<Vec<_>>().join(" ")
+}
+
+#[test]
+fn a_variant_that_shows_less_is_doubted_and_named_beside_its_verdict() {
+    let env = stills("produces = [{ file = \"{lap_dir}/still.png\", same_picture = \"2%\" }]\n");
+    env.lap_ok(&["run", "--rig", "heron"]);
+    let said = env.lap_ok(&["compare", "--tables"]);
+    assert!(said.contains("paths=2 faster") && said.contains("less work"), "{said}");
+    let doubts = doubts_of(&env);
+    assert!(doubts.contains("paths=2 is held against paths=48 by time"), "{doubts}");
+    assert!(doubts.contains("shows something else") && doubts.contains("in grain"), "{doubts}");
+    assert!(!doubts.contains("other work"), "each variant always makes the same: {doubts}");
+    // A wider allowance, and the same laps show the same: nothing is recorded anew.
+    let text = std::fs::read_to_string(env.path().join("study.toml")).expect("the study");
+    env.write("study.toml", &text.replace("\"2%\"", "\"30%\""));
+    assert!(!doubts_of(&env).contains("shows something else"), "{}", doubts_of(&env));
+}
+
+#[test]
+fn where_the_work_is_stated_variants_are_judged_by_rate_and_not_doubted() {
+    let env = stills("work = \"{paths} Mpath\"\nproduces = [{ file = \"{lap_dir}/still.png\" }]\n");
+    env.lap_ok(&["run", "--rig", "heron"]);
+    let said = env.lap_ok(&["compare", "--tables"]);
+    assert!(said.contains("paths=2 slower"), "{said}");
+    assert!(said.contains("judged by work in a second"), "{said}");
+    assert!(!doubts_of(&env).contains("less work"), "{said}");
+    let csv = env.lap_ok(&["compare", "--format", "csv"]);
+    assert!(csv_column(&csv, "by_rate").contains(&"true".to_owned()), "{csv}");
+    assert!(csv_column(&csv, "time_saved").iter().all(String::is_empty), "{csv}");
+    assert!(env.lap_ok(&["compare", "--format", "json"]).contains("\"by_rate\": true"));
+    let sums = env.lap_ok(&["export", "sums"]);
+    assert!(csv_column(&sums, "by_rate").contains(&"true".to_owned()), "{sums}");
+}
+
+#[test]
+fn a_picture_that_differs_between_laps_of_a_variant_or_cannot_be_read_is_told() {
+    let study = "[study]\nlaps = 2\nwarm_up = 0\n[workload.w]\nkind = \"task\"\n\
+        command = \"cp next.png {lap_dir}/still.png\"\n\
+        produces = [{ file = \"{lap_dir}/still.png\", same_picture = \"2%\" }]\n";
+    let env = TestEnv::with_study(LAP, study);
+    let still = |paths: &str| {
+        let out = ["--size", "64", "--paths", paths, "--out", "next.png"];
+        env.lap_ok(&[&["stand-in", "dome-still"], out.as_slice()].concat());
+    };
+    still("48");
+    env.lap_ok(&["run", "--rig", "heron"]);
+    still("2");
+    env.lap_ok(&["run", "--rig", "wren"]);
+    let doubts = doubts_of(&env);
+    assert!(doubts.contains("other work"), "{doubts}");
+    assert!(doubts.contains("2.0 % is allowed"), "{doubts}");
+    let said = env.lap_ok(&["compare", "--tables"]);
+    assert!(said.contains("not comparable") && said.contains("apart in grain"), "{said}");
+    env.write("next.png", "no picture at all");
+    env.lap_ok(&["run", "--rig", "plover"]);
+    let lap = env.lap_ok(&["show", "plover-1.1"]);
+    assert!(lap.contains("cannot be compared as a picture: it is neither PNG nor JPEG"), "{lap}");
+}
