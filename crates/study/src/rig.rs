@@ -48,7 +48,7 @@ pub(crate) fn rig<'i>(
         keys: keys(&section),
         reach: reach(&section),
         apart: section.flag("apart").unwrap_or(false),
-        peaks: peaks(&section),
+        peaks: peaks(&section, workloads),
         power: section
             .get("power")
             .and_then(|value| {
@@ -134,8 +134,8 @@ fn keys(section: &Section) -> Vec<String> {
     texts.into_iter().filter(is_key).map(str::to_owned).collect()
 }
 
-/// Reads `peak`, one rate or several, and `peak_from`, where they come from.
-fn peaks(section: &Section) -> Vec<Peak> {
+/// Reads `peak`, one rate or several, of all variants or by a setting, and `peak_from`, where they come from.
+fn peaks(section: &Section, workloads: &[Workload]) -> Vec<Peak> {
     let Some(value) = section.get("peak") else {
         if let Some(value) = section.get("peak_from") {
             let remedy = "state the peak: peak = \"1.9 TFLOP/s\"";
@@ -149,15 +149,50 @@ fn peaks(section: &Section) -> Vec<Peak> {
             "say where the figure comes from: peak_from = \"the maker's data sheet, page 4\"";
         section.mistakes.add(value.span(), "a paper peak names no paper", remedy);
     }
-    let rates: Vec<Amount> = match value.get_ref() {
-        DeValue::Array(_) => {
-            let items = section.list("peak").unwrap_or_default().iter();
-            items.filter_map(|item| section.quantity_of("peak", item, parse_rate)).collect()
-        }
-        _ => section.quantity("peak", parse_rate).into_iter().collect(),
-    };
     let from = from.unwrap_or_default();
-    rates.into_iter().map(|a_second| Peak { a_second, from: from.to_owned() }).collect()
+    let mut all = Vec::new();
+    let mut add = |rates: Vec<Amount>, of: Option<(&str, &str)>| {
+        let of = of.map(|(name, value)| (name.to_owned(), value.to_owned()));
+        let peak = |a_second| Peak { a_second, from: from.to_owned(), of: of.clone() };
+        all.extend(rates.into_iter().map(peak));
+    };
+    match value.get_ref() {
+        DeValue::Table(_) => {
+            for (name, _, values) in section.entries("peak") {
+                let Some(table) = values.get_ref().as_table() else {
+                    let remedy =
+                        "write it value by value: peak = { precision = { fp64 = \"80 GFLOP/s\" } }";
+                    let problem = format!("`{name}` of `peak` is no table of values");
+                    section.mistakes.add(values.span(), problem, remedy);
+                    continue;
+                };
+                for (is, rate) in table {
+                    let (at, is): (_, &str) = (is.span(), is.get_ref());
+                    let has = |(known, values): &(String, Vec<String>)| {
+                        known == name && values.iter().any(|value| value == is)
+                    };
+                    if !workloads.iter().any(|workload| workload.vary.iter().any(has)) {
+                        let remedy = "name a setting that a workload varies, and one of its values";
+                        let problem = format!("no workload has variants with `{name}={is}`");
+                        section.mistakes.add(at, problem, remedy);
+                    }
+                    add(rates(section, rate), Some((name, is)));
+                }
+            }
+        }
+        _ => add(rates(section, value), None),
+    }
+    all
+}
+
+/// Reads a rate, or several.
+fn rates(section: &Section, value: &Value<'_>) -> Vec<Amount> {
+    match value.get_ref() {
+        DeValue::Array(items) => {
+            items.iter().filter_map(|item| section.quantity_of("peak", item, parse_rate)).collect()
+        }
+        _ => section.quantity_of("peak", value, parse_rate).into_iter().collect(),
+    }
 }
 
 fn power(section: &Section) -> StatedPower {

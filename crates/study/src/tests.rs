@@ -439,6 +439,27 @@ fn a_long_haul_has_its_own_defaults_and_a_rig_its_peaks() {
 }
 
 #[test]
+fn a_peak_may_be_of_a_setting_that_some_workload_varies() {
+    let text = "[workload.still]\nkind = \"task\"\ncommand = \"x {precision}\"\nvary = { precision = [\"fp64\", \"fp32\"] }\n\
+        [rig.heron]\npeak = { precision = { fp64 = \"80 GFLOP/s\", fp32 = [\"160 GFLOP/s\", \"51 GB/s\"] } }\npeak_from = \"a leaflet\"\n";
+    let study = read(text).unwrap();
+    let of: Vec<(String, String)> = study.rigs[0]
+        .peaks
+        .iter()
+        .map(|peak| (peak.a_second.to_string(), peak.of.clone().unwrap().1))
+        .collect();
+    let wanted = [("80 GFLOP", "fp64"), ("160 GFLOP", "fp32"), ("51 GB", "fp32")];
+    assert_eq!(of, wanted.map(|(rate, is)| (rate.to_owned(), is.to_owned())));
+    let wrong = told(&text.replace("{ fp64 = ", "{ fp16 = "));
+    assert!(wrong[0].contains("no workload has variants with `precision=fp16`"), "{wrong:?}");
+    let wrong = told(&text.replace(
+        "{ precision = { fp64 = \"80 GFLOP/s\", fp32 = [\"160 GFLOP/s\", \"51 GB/s\"] } }",
+        "{ precision = 3 }",
+    ));
+    assert!(wrong[0].contains("is no table of values"), "{wrong:?}");
+}
+
+#[test]
 fn what_others_say_is_read_and_its_mistakes_are_told() {
     const HEAD: &str = "[workload.still]\nkind = \"task\"\ncommand = \"x\"\njobs_a_month = 40\n\
         [rig.heron]\nmodel = \"H12\"\nparts = { card = \"L2\", driver = \"8.1\" }\npower = { idle = \"21 W\" }\n";

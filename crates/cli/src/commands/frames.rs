@@ -44,7 +44,8 @@ pub fn framed(
     open: &OpenStudy,
     logbook: &Logbook,
 ) -> Result<Vec<FramedWorkload>, CmdError> {
-    let (laps, facts) = (logbook.laps()?, logbook.facts()?);
+    let (mut laps, facts) = (logbook.laps()?, logbook.facts()?);
+    open.study.tell(&mut laps);
     let passes: Vec<&LapHead> = laps
         .iter()
         .filter(|lap| facts.get(&lap.name).is_some_and(|facts| facts.frames.is_some()))

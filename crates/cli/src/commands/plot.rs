@@ -15,7 +15,7 @@ use crate::whole_file::write_whole;
 use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::HeldConstant;
-use honest_lap_core::record::{LapHead, LapName, Settings, TIME};
+use honest_lap_core::record::{LapHead, LapName, Settings, Study, TIME};
 use honest_lap_draw::{Drawing, Look};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::chart;
@@ -205,7 +205,7 @@ pub fn run(args: &PlotArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let logbook = Logbook::open(&open.logbook())?;
     let all: Vec<Named> = match figure {
         Figure::Passes | Figure::Tail => of_frames(figure, args, &open, &logbook)?,
-        Figure::Conditions => of_single_laps(args, &logbook)?,
+        Figure::Conditions => of_single_laps(args, &open.study, &logbook)?,
         _ => of_laps(figure, args, &open, &logbook, ctx)?,
     };
     if let (Some(out), [first, _, ..]) = (&args.out, all.as_slice()) {
@@ -260,7 +260,11 @@ fn of_frames(
 }
 
 /// Returns a figure of every lap that is named.
-fn of_single_laps(args: &PlotArgs, logbook: &Logbook) -> Result<Vec<Named>, CmdError> {
+fn of_single_laps(
+    args: &PlotArgs,
+    study: &Study,
+    logbook: &Logbook,
+) -> Result<Vec<Named>, CmdError> {
     if args.names.is_empty() {
         return Err(CmdError::request(
             "conditions are drawn of single laps, and none is named",
@@ -274,12 +278,13 @@ fn of_single_laps(args: &PlotArgs, logbook: &Logbook) -> Result<Vec<Named>, CmdE
             Some(lap) => logbook.lap(&lap)?,
             None => None,
         };
-        let Some(page) = page else {
+        let Some(mut page) = page else {
             return Err(CmdError::request(
                 format!("no lap is called `{name}`"),
                 "laps have names such as heron-1.3; lap show heron-1 lists those of a session",
             ));
         };
+        study.tell([&mut page.head]);
         let session = records.iter().find(|record| record.name == page.head.name.session);
         let threads = session.and_then(|record| record.found.threads);
         let Some(figure) = figure::conditions(&page, threads) else {

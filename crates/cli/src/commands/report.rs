@@ -1,6 +1,7 @@
 //! `lap report`: everything about a study on one page that needs nothing else.
 
 use crate::args::Cli;
+use crate::choice::ChoiceArgs;
 use crate::commands::frames::framed;
 use crate::ctx::Ctx;
 use crate::endurance_runs::endurance_runs;
@@ -11,8 +12,7 @@ use crate::stamp::Stamp;
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, read_study};
 use crate::whole_file::write_whole;
 use honest_lap_core::analysis::{Question, Way, analyse};
-use honest_lap_core::record::SessionPage;
-use honest_lap_core::record::Study;
+use honest_lap_core::record::{LapName, SessionPage, Study};
 use honest_lap_logbook::Logbook;
 use honest_lap_store::Depth;
 use honest_lap_view::page::form::{Block, Evidence, Made, Page, html, markdown};
@@ -20,6 +20,7 @@ use honest_lap_view::page::{Anonymous, Kind, Material, page};
 use honest_lap_view::sheet;
 use honest_lap_view::table::Role;
 use honest_lap_view::words::count;
+use std::collections::BTreeSet;
 use std::path::PathBuf;
 
 /// Frames from which packing them takes a moment that deserves a word.
@@ -32,7 +33,8 @@ const MANY_FRAMES: usize = 2_000_000;
                         lap report --out dome.html          under another name\n  \
                         lap report --format markdown        for a forum or a pull request, on standard output\n  \
                         lap report --anonymous              without names of machines and people, serials, paths\n  \
-                        lap report --baseline wren          everything held against wren\n\n\
+                        lap report --baseline wren          everything held against wren\n  \
+                        lap report --group renders          of the workloads of a group alone; --session, --variant likewise\n\n\
                         A browser prints the page as PDF: it is laid out for paper as well."
 )]
 pub struct ReportArgs {
@@ -51,6 +53,8 @@ pub struct ReportArgs {
     /// The file to write [default: report.html; of Markdown, standard output]
     #[arg(long, value_name = "FILE")]
     out: Option<PathBuf>,
+    #[command(flatten)]
+    choice: ChoiceArgs,
     #[command(flatten)]
     source: SourceArgs,
 }
@@ -71,9 +75,9 @@ pub fn run(args: &ReportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
 impl ReportArgs {
     /// Returns the arguments for a page at `out`.
     pub fn to(out: PathBuf) -> Self {
-        let (baseline, despite) = (None, None);
-        let source = SourceArgs::default();
-        Self { format: Form::Html, baseline, despite, anonymous: false, out: Some(out), source }
+        let (baseline, despite, anonymous) = (None, None, false);
+        let (choice, source) = (ChoiceArgs::default(), SourceArgs::default());
+        Self { format: Form::Html, baseline, despite, anonymous, out: Some(out), choice, source }
     }
 }
 
@@ -91,16 +95,18 @@ pub fn write(args: &ReportArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, Cmd
         moment: ctx.now(),
         baseline: args.baseline.clone(),
         despite: args.despite.clone(),
+        choice: args.choice.choice(),
     };
+    let asked = made.clone();
     // How old results are is worked out from the second that the page says.
-    let ctx = &ctx.at(&made.moment).expect("it was just written so");
+    let ctx = &ctx.at(&asked.moment).expect("it was just written so");
     let carries = form == Form::Html && !args.anonymous;
     let evidence = carries.then(|| Evidence::pack(&bytes, made));
     let logbook = Logbook::open(&path)?;
     let stamp = Stamp::of(&logbook, ctx)?;
     let sessions = logbook.sessions()?;
     let from = From { open, logbook: &logbook, stamp: &stamp, sessions: &sessions, evidence };
-    let mut page = made_of(args, from, ctx)?;
+    let mut page = made_of((&asked, form), from, ctx)?;
     if args.anonymous {
         let mut anonymous = Anonymous::knowing(&names(&open.study, &sessions, ctx));
         for _ in 0..2 {
@@ -130,16 +136,12 @@ pub fn write(args: &ReportArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, Cmd
 /// Returns the page that `evidence` makes of the study and logbook in `open`'s folder: the same as it was, if it is of
 /// this version.
 pub fn made_again(open: &OpenStudy, evidence: Evidence, ctx: &Ctx) -> Result<String, CmdError> {
-    let args = ReportArgs {
-        baseline: evidence.made.baseline.clone(),
-        despite: evidence.made.despite.clone(),
-        ..ReportArgs::to(PathBuf::from("report.html"))
-    };
+    let asked = evidence.made.clone();
     let logbook = Logbook::open(&open.logbook())?;
     let (stamp, sessions) = (Stamp::of(&logbook, ctx)?, logbook.sessions()?);
     let evidence = Some(evidence);
     let from = From { open, logbook: &logbook, stamp: &stamp, sessions: &sessions, evidence };
-    Ok(html(&made_of(&args, from, ctx)?))
+    Ok(html(&made_of((&asked, Form::Html), from, ctx)?))
 }
 
 /// Returns the form and the file that are asked for; a file's name says its form.
@@ -170,14 +172,14 @@ struct From<'a> {
     evidence: Option<Evidence>,
 }
 
-fn made_of(args: &ReportArgs, from: From<'_>, ctx: &Ctx) -> Result<Page, CmdError> {
+fn made_of((asked, form): (&Made, Form), from: From<'_>, ctx: &Ctx) -> Result<Page, CmdError> {
     let From { open, logbook, stamp, sessions, evidence } = from;
     let study = &open.study;
-    let lab = read_lab(study, logbook, ctx)?;
+    let lab = read_lab(study, logbook, ctx)?.chosen(&asked.choice)?;
     let by_money = study.rigs.iter().filter(|rig| rig.price.is_some()).count() > 1;
     let question = Question {
-        baseline: args.baseline.clone(),
-        despite: args.despite.clone(),
+        baseline: asked.baseline.clone(),
+        despite: asked.despite.clone(),
         claims: study.claims.clone(),
         worth: by_money.then(Way::default),
         ..Question::default()
@@ -185,12 +187,22 @@ fn made_of(args: &ReportArgs, from: From<'_>, ctx: &Ctx) -> Result<Page, CmdErro
     let analysis = analyse(&lab, &question)?;
     let remarks = logbook.remarks()?;
     let shown = sheet::Shown { analysis: &analysis, remarks: &remarks, reads: "" };
-    let frames = framed(&[], open, logbook)?;
+    let mut frames = framed(&[], open, logbook)?;
+    if !asked.choice.is_everything() {
+        let chosen: BTreeSet<&LapName> = lab.recorded.iter().map(|lap| &lap.name).collect();
+        for framed in &mut frames {
+            framed.passes.retain(|pass| chosen.contains(&pass.lap));
+        }
+        frames.retain(|framed| !framed.passes.is_empty());
+    }
     let passes = frames.iter().flat_map(|framed| &framed.passes);
     let many: usize = passes.map(|pass| pass.recorded.pass.shown.len()).sum();
-    if many > MANY_FRAMES && args.format == Form::Html {
+    if many > MANY_FRAMES && form == Form::Html {
         ctx.ui.say(Role::Quiet, &format!("packing {}", count(many, "frame")));
     }
+    let of_these =
+        |page: &&SessionPage| lab.sessions().iter().any(|session| session.name == page.record.name);
+    let sessions: Vec<SessionPage> = sessions.iter().filter(of_these).cloned().collect();
     let path = open.folder.join("study.toml");
     Ok(page(&Material {
         study,
@@ -198,7 +210,7 @@ fn made_of(args: &ReportArgs, from: From<'_>, ctx: &Ctx) -> Result<Page, CmdErro
             .map_err(|err| CmdError::io("read", &path, &err))?,
         shown: &shown,
         frames: &frames,
-        sessions,
+        sessions: &sessions,
         laps: &lab.recorded,
         searches: &lab.searches(),
         facts: &lab.facts,

@@ -4,7 +4,7 @@ use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
-use honest_lap_core::record::{LapName, SessionName};
+use honest_lap_core::record::{LapName, SessionName, Study};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
 use honest_lap_view::table::Sheet;
@@ -28,18 +28,19 @@ pub fn run(args: &ShowArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let title = open.study.title.as_deref();
     let sheet = match args.name.as_deref() {
         None => sheet::sessions(title, &logbook.sessions()?, None),
-        Some(name) => named(&logbook, title, name)?,
+        Some(name) => named(&logbook, &open.study, name)?,
     };
     ctx.ui.print(&sheet, args.output.format)?;
     Ok(Exit::Done)
 }
 
 /// Returns the sheet of what `name` names: a lap, a session, or a rig.
-fn named(logbook: &Logbook, title: Option<&str>, name: &str) -> Result<Sheet, CmdError> {
+fn named(logbook: &Logbook, study: &Study, name: &str) -> Result<Sheet, CmdError> {
     if let Some(lap) = LapName::parse(name) {
         let mut page = logbook.lap(&lap)?;
         if let Some(page) = &mut page {
             page.body.pass = logbook.pass(&lap)?.map(Box::new);
+            study.tell([&mut page.head]);
         }
         let remarks = logbook.remarks()?;
         let records = logbook.records()?;
@@ -53,10 +54,12 @@ fn named(logbook: &Logbook, title: Option<&str>, name: &str) -> Result<Sheet, Cm
     if let Some(session) = SessionName::parse(name)
         && let Some(page) = sessions.iter().find(|page| page.record.name == session)
     {
-        return Ok(sheet::session(page, &logbook.laps_of(&session)?, &logbook.remarks()?));
+        let mut laps = logbook.laps_of(&session)?;
+        study.tell(&mut laps);
+        return Ok(sheet::session(page, &laps, &logbook.remarks()?));
     }
     if sessions.iter().any(|page| page.record.name.rig == name) {
-        return Ok(sheet::sessions(title, &sessions, Some(name)));
+        return Ok(sheet::sessions(study.title.as_deref(), &sessions, Some(name)));
     }
     Err(unknown("rig, session or lap", name))
 }

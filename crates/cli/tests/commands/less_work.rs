@@ -1,4 +1,4 @@
-//! Variants that do less are not faster, through the built tool: by rate where work is stated, doubted otherwise.
+//! Variants and how they are told; those that do less are not faster, through the built tool: by rate where work is stated, doubted otherwise.
 //!
 //! Runs for about 6 s on one core of two.
 
@@ -76,4 +76,61 @@ fn a_picture_that_differs_between_laps_of_a_variant_or_cannot_be_read_is_told() 
     env.lap_ok(&["run", "--rig", "plover"]);
     let lap = env.lap_ok(&["show", "plover-1.1"]);
     assert!(lap.contains("cannot be compared as a picture: it is neither PNG nor JPEG"), "{lap}");
+}
+
+#[test]
+fn variants_are_told_in_the_order_of_the_study_without_what_is_the_same_in_all() {
+    let study = "[study]\nlaps = 2\nwarm_up = 0\n[workload.w]\nkind = \"task\"\n\
+        command = [\"true\", \"{threads}\", \"{encoder}\", \"{codec}\"]\n\
+        vary = { threads = [1, 2], encoder = [\"soft\"], codec = [\"sky\"] }\n\
+        [workload.alone]\nkind = \"task\"\ncommand = [\"true\", \"{encoder}\"]\n\
+        vary = { encoder = [\"soft\"] }\n";
+    let env = TestEnv::with_study(LAP, study);
+    let ran = env.lap(&["run", "--rig", "heron"]);
+    assert!(!ran.stdout.contains("encoder") && !ran.stderr.contains("encoder"), "{ran}");
+    let session = env.lap_ok(&["show", "heron-1"]);
+    assert!(session.contains("threads=2") && !session.contains("encoder"), "{session}");
+    let compared = env.lap_ok(&["compare", "--tables"]);
+    assert!(!compared.contains("encoder") && !compared.contains("codec"), "{compared}");
+    // All of them stay on record, and are asked for by name.
+    let json = env.lap_ok(&["compare", "--format", "json"]);
+    assert!(json.contains("\"encoder\": \"soft\""), "{json}");
+    env.lap_ok(&["compare", "w", "--with", "encoder=soft", "--variant", "threads=1"]);
+    // Once there is another value, it is told; what is first in the study comes first.
+    let other = study.replace(
+        "encoder = [\"soft\"], codec = [\"sky\"]",
+        "encoder = [\"soft\", \"hard\"], codec = [\"sky\"]",
+    );
+    env.write("study.toml", &other);
+    let compared = env.lap_ok(&["compare", "w", "--tables"]);
+    assert!(compared.contains("threads=2, encoder=soft"), "{compared}");
+}
+
+#[test]
+fn rates_have_the_prefix_that_suits_them_and_a_peak_may_be_of_a_setting() {
+    let study = "[study]\nlaps = 2\nwarm_up = 0\n[workload.w]\nkind = \"task\"\n\
+        command = \"sleep 0.05; true {precision}\"\nwork = \"2 * 512^3 FLOP\"\n\
+        vary = { precision = [\"fp64\", \"fp32\"] }\n\
+        [rig.heron]\npeak = { precision = { fp64 = \"50 GFLOP/s\", fp32 = \"100 GFLOP/s\" } }\n\
+        peak_from = \"a leaflet\"\n";
+    let env = TestEnv::with_study(LAP, study);
+    env.lap_ok(&["run", "--rig", "heron"]);
+    let said = env.lap_ok(&["compare", "--explain"]);
+    // In its heading, or in the line of what all rows share.
+    assert!(said.contains("[GFLOP/s]") || said.contains(" GFLOP/s, laps"), "{said}");
+    let said: Vec<&str> = said.split_whitespace().collect();
+    let of = "heron 100 GFLOP/s at precision=fp32 (a leaflet)";
+    assert!(said.join(" ").contains(of), "{said:?}");
+    let csv = env.lap_ok(&["compare", "--format", "csv"]);
+    assert!(csv_column(&csv, "work_unit").iter().all(|unit| unit == "FLOP"), "{csv}");
+    let shares = csv_column(&csv, "share_of_peak");
+    let shares: Vec<f64> = shares.iter().filter_map(|share| share.parse().ok()).collect();
+    assert_eq!(shares.len(), 2, "{csv}");
+    let variants = csv_column(&csv, "variant");
+    let of = |value: &str| {
+        let place = variants.iter().position(|variant| variant.ends_with(value));
+        shares[place.expect("a row")]
+    };
+    // As fast a lap is half as near to twice the peak.
+    assert!((of("fp64") / of("fp32") - 2.0).abs() < 0.4, "{csv}");
 }

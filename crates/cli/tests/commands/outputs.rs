@@ -87,6 +87,21 @@ fn sessions_laps_and_one_lap_are_shown() {
 }
 
 #[test]
+fn a_number_of_a_variant_that_nobody_measured_stands_in_the_same_columns_for_programs() {
+    let env = TestEnv::harbour(LAP);
+    let study = env.path().join("lab/study.toml");
+    let text = std::fs::read_to_string(&study).unwrap();
+    assert!(text.contains("settings = { threads = 2 }"), "{text}");
+    std::fs::write(
+        &study,
+        text.replace("settings = { threads = 2 }", "settings = { threads = 7 }"),
+    )
+    .unwrap();
+    let csv = lab(&env, &["compare", "dome-still", "--explain", "--format", "csv"]);
+    assert!(csv_column(&csv, "rig").contains(&"osprey".to_owned()), "{csv}");
+}
+
+#[test]
 fn machine_formats_keep_every_digit_and_one_shape() {
     let env = TestEnv::harbour(LAP);
     let json: Value = serde_json::from_str(&lab(&env, &["compare", "--format", "json"])).unwrap();

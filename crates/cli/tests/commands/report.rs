@@ -130,3 +130,21 @@ fn a_page_has_a_name_that_says_its_form_and_replaces_nothing_else() {
     let came = env.lap(&["--study", "lab", "report", "--out", "no/such/folder.html"]);
     assert_eq!(came.status, Some(2), "{came}");
 }
+
+#[test]
+fn a_page_of_a_part_of_the_lab_says_so_has_nothing_else_and_proves_itself() {
+    let env = harbour();
+    env.lap_ok(&["--study", "lab", "report", "--variant", "threads=1", "--out", "one.html"]);
+    let page = std::fs::read_to_string(env.path().join("one.html")).expect("a page");
+    assert!(page.contains("Only variant threads=1."), "it says of what it is");
+    // The study that it carries is whole; what is shown is of the one variant.
+    assert!(!page.contains("dome-still threads=2"), "and of nothing else");
+    let proven = env.lap(&["verify", "one.html"]);
+    assert_eq!(proven.status, Some(0), "{proven}");
+    assert!(proven.stderr.contains("every figure on it follows from the logbook"), "{proven}");
+    let other = page.replace("Only variant threads=1.", "Only variant threads=2.");
+    std::fs::write(env.path().join("other.html"), other).expect("a file");
+    assert_ne!(env.lap(&["verify", "other.html"]).status, Some(0));
+    let none = env.lap(&["--study", "lab", "report", "--variant", "threads=9", "--out", "n.html"]);
+    assert!(none.status == Some(2) && none.stderr.contains("no variant"), "{none}");
+}

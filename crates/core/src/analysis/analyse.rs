@@ -12,7 +12,7 @@ use crate::judge::{
     WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
 };
 use crate::lab::{BesideChange, Changed, Choice, Lab, PowerBy, beside, changes};
-use crate::record::{LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
+use crate::record::{Elsewhere, LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -160,7 +160,11 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
         (session != day).then(|| (lab.own_name(session).clone(), lab.own_name(day).clone()))
     };
     let shared_days = lab.days.iter().filter_map(shares).collect();
-    let elsewhere = lab.study.elsewhere.iter().filter(|number| question.is_about(&number.workload));
+    let is_asked = |number: &&Elsewhere| {
+        question.is_about(&number.workload)
+            && lab.choice.means(&lab.study, &number.workload, &number.settings)
+    };
+    let elsewhere = lab.study.elsewhere.iter().filter(is_asked);
     let elsewhere = elsewhere.map(|number| Published::beside(number, &compared)).collect();
     Ok(Analysis {
         question: question.clone(),

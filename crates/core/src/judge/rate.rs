@@ -54,7 +54,7 @@ impl Rate {
             }
         };
         let peaks = ask.peaks.get(rig).map_or(&[][..], Vec::as_slice);
-        let of_peak = share_of_peak(a_second.value, &a_second.unit, peaks);
+        let of_peak = share_of_peak(a_second.value, &a_second.unit, settings, peaks);
         let of_peak = of_peak.map(|(share, peak)| OfPeak { share, peak: peak.clone() });
         Some(Self { a_second, interval, of_peak })
     }
@@ -70,6 +70,7 @@ mod tests {
         let peak = Peak {
             a_second: Amount { value: 50.0, unit: "Mpixel".into() },
             from: "a leaflet".into(),
+            of: None,
         };
         let ask = Ask {
             works: [("still".to_owned(), Work::parse("4 Mpixel").unwrap())].into(),

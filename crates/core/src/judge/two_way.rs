@@ -67,15 +67,10 @@ pub fn two_way(table: &Table<'_>, setting: &str, ask: &Ask, assume: &Assumptions
         let by_number = numbers.map_or(std::cmp::Ordering::Equal, |(a, b)| a.total_cmp(&b));
         place(a).cmp(&place(b)).then(by_number).then_with(|| a.settings.cmp(&b.settings))
     });
-    let mut held: Vec<Settings> = rows.iter().map(|row| without(&row.settings, setting)).collect();
+    let mut held: Vec<Settings> = rows.iter().map(|row| row.settings.without(setting)).collect();
     held.sort();
     held.dedup();
     held.into_iter().filter_map(|held| one(table, setting, &held, &rows, ask, assume)).collect()
-}
-
-fn without(settings: &Settings, setting: &str) -> Settings {
-    let others = settings.iter().filter(|(key, _)| *key != setting);
-    Settings::new(others.map(|(key, value)| (key.to_owned(), value.to_owned())).collect())
 }
 
 fn one(
@@ -87,7 +82,7 @@ fn one(
     assume: &Assumptions,
 ) -> Option<TwoWay> {
     let rows: Vec<&Row> =
-        rows.iter().copied().filter(|row| without(&row.settings, setting) == *held).collect();
+        rows.iter().copied().filter(|row| row.settings.without(setting) == *held).collect();
     let value = |row: &Row| row.settings.get(setting).unwrap_or_default().to_owned();
     let first = value(rows.first()?);
     if rows.iter().all(|row| value(row) == first) {

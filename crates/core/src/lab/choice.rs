@@ -1,10 +1,10 @@
 //! What can be chosen of a lab: sessions, groups and variants.
 
-use crate::record::{SessionName, Settings};
-use serde::Serialize;
+use crate::record::{SessionName, Settings, Study};
+use serde::{Deserialize, Serialize};
 
 /// What is chosen of a lab; of what nothing is said, all.
-#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, Default, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
 pub struct Choice {
     /// The sessions.
@@ -16,9 +16,9 @@ pub struct Choice {
 }
 
 /// Variants that are meant: all that have these settings.
-#[derive(Clone, Debug, PartialEq, Eq, Serialize)]
+#[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
-#[serde(into = "String")]
+#[serde(into = "String", try_from = "String")]
 pub struct VariantChoice {
     /// Settings by name, or a value that any of them may have.
     wanted: Vec<(Option<String>, String)>,
@@ -63,7 +63,23 @@ impl From<VariantChoice> for String {
     }
 }
 
+impl TryFrom<String> for VariantChoice {
+    type Error = String;
+
+    fn try_from(text: String) -> Result<Self, String> {
+        Self::parse(&text).ok_or_else(|| format!("`{text}` chooses no variant"))
+    }
+}
+
 impl Choice {
+    /// Returns whether the variant `settings` of `workload` is meant, in whatever session.
+    pub(crate) fn means(&self, study: &Study, workload: &str, settings: &Settings) -> bool {
+        let group = study.workload(workload).and_then(|workload| workload.group.as_ref());
+        let in_group = self.groups.is_empty() || group.is_some_and(|g| self.groups.contains(g));
+        let variant = || self.variants.iter().any(|variant| variant.means(settings));
+        in_group && (self.variants.is_empty() || variant())
+    }
+
     /// Returns whether all of the lab is meant.
     pub fn is_everything(&self) -> bool {
         *self == Self::default()

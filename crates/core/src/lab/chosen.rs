@@ -43,17 +43,9 @@ impl Lab {
             return Ok(self);
         }
         self.all_are_known(choice)?;
-        let study = &self.study;
-        let in_group = |workload: &str| {
-            let group = study.workload(workload).and_then(|workload| workload.group.as_ref());
-            choice.groups.is_empty() || group.is_some_and(|group| choice.groups.contains(group))
-        };
         let means = |lap: &LapHead| {
-            let session = &lap.name.session;
-            let variant = || choice.variants.iter().any(|variant| variant.means(&lap.settings));
-            (choice.sessions.is_empty() || choice.sessions.contains(session))
-                && in_group(&lap.workload)
-                && (choice.variants.is_empty() || variant())
+            (choice.sessions.is_empty() || choice.sessions.contains(&lap.name.session))
+                && choice.means(&self.study, &lap.workload, &lap.settings)
         };
         let kept = |laps: &[LapHead]| -> Vec<LapHead> {
             laps.iter().filter(|lap| means(lap)).cloned().collect()

@@ -71,7 +71,8 @@ pub struct Lab {
 impl Lab {
     /// Returns the lab of `study` with what is on record of it.
     pub fn of(study: Study, records: Records) -> Self {
-        let Records { tasks, laps: recorded, facts, sessions: records } = records;
+        let Records { tasks, laps: mut recorded, facts, sessions: records } = records;
+        study.tell(&mut recorded);
         let rules = load_rules(&tasks);
         let mut forms = last_run(&tasks);
         for workload in &study.workloads {

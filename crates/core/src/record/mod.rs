@@ -70,7 +70,7 @@ pub use study::{
 pub use template::{Template, TemplateError, Unfilled, is_name};
 pub use trace::{MeterSum, Quantity, QuantitySummary, Trace, Traces};
 pub(crate) use variant::by_name;
-pub use variant::{Settings, variants};
+pub use variant::{Settings, Telling, variants};
 pub use work::{Formula, Work};
 pub use workload::{
     CACHE, COLD, Launch, MOST_PATTERN_BYTES, Meter, Product, Rest, Task, WARM, Workload,

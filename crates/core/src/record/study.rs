@@ -1,8 +1,10 @@
 //! A study: the question, the workloads and the rigs that are to answer it.
 
-use crate::record::{Better, Meter, Peak, RigPart, Settings, Workload};
+use crate::record::{Better, LapHead, Meter, Peak, RigPart, Settings, Telling, Workload};
 use crate::unit::{Amount, Nanos};
 use serde::Serialize;
+use std::collections::HashMap;
+use std::sync::Arc;
 
 /// The margin within which two cells are the same, until the study says otherwise.
 pub const DEFAULT_MARGIN: f64 = 0.02;
@@ -148,6 +150,19 @@ impl Study {
     /// Returns the rig whose key `key` is, as the study lists it.
     pub fn rig_of_key(&self, key: &str) -> Option<&Rig> {
         self.rigs.iter().find(|rig| rig.keys.iter().any(|known| known == key))
+    }
+
+    /// Has `laps` told as it tells their variants.
+    pub fn tell<'l>(&self, laps: impl IntoIterator<Item = &'l mut LapHead>) {
+        let of = |workload: &Workload| (workload.name.clone(), Arc::new(workload.telling()));
+        let tellings: HashMap<String, Arc<Telling>> = self.workloads.iter().map(of).collect();
+        for lap in laps {
+            if let Some(telling) = tellings.get(&lap.workload)
+                && !lap.settings.is_empty()
+            {
+                lap.settings = std::mem::take(&mut lap.settings).told(telling);
+            }
+        }
     }
 
     /// Returns how far pictures of `file` may lie apart and show the same, where the study says so of that file of `workload`.

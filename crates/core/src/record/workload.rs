@@ -1,8 +1,11 @@
 //! A workload: one real task, with all the settings that define it.
 
-use crate::record::{Kind, ModeRule, ReadingRule, Settings, Splits, Template, Work, variants};
+use crate::record::{
+    Kind, ModeRule, ReadingRule, Settings, Splits, Telling, Template, Work, variants,
+};
 use crate::unit::{Decimals, Nanos};
 use serde::{Deserialize, Serialize};
+use std::sync::Arc;
 
 /// How a program is started.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize, Deserialize)]
@@ -190,7 +193,13 @@ impl Workload {
         };
         let is_meant = |settings: &Settings| self.only.iter().any(|some| settings.has_all(some));
         all.retain(|settings| self.only.is_empty() || is_meant(settings));
-        all
+        let telling = Arc::new(self.telling());
+        all.into_iter().map(|settings| settings.told(&telling)).collect()
+    }
+
+    /// Returns how its variants are told.
+    pub fn telling(&self) -> Telling {
+        Telling::of(&self.vary)
     }
 
     /// Returns how many variants follow each other in a fixed order: 2 where each comes cold and

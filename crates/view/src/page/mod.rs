@@ -65,6 +65,7 @@ pub fn page(from: &Material<'_>) -> Page {
     let analysis = from.shown.analysis;
     let seen = overview(study, analysis);
     let mut conclusion = conclusion(index, &seen, &analysis.views);
+    conclusion.extend(sheet::chosen(&analysis.chosen));
     let despite = analysis.question.despite.as_ref();
     conclusion.extend(despite.map(|why| format!("Compared despite what differs, since: {why}.")));
     let unread = &from.shown.analysis.unread;
@@ -308,7 +309,10 @@ fn described(rig: &Rig) -> Vec<(Column, Cell)> {
     fields.extend(rig.about.iter().map(|about| text("about", "about", about.clone())));
     fields.extend(rig.price.iter().map(|price| text("price", "price", price.to_string())));
     fields.extend(rig.model.iter().map(|model| text("model", "model", model.clone())));
-    let peaks = rig.peaks.iter().map(|peak| format!("{}/s ({})", peak.a_second, peak.from));
+    let peaks = rig.peaks.iter().map(|peak| {
+        let of = peak.of.as_ref().map(|(name, value)| format!(" at {name}={value}"));
+        format!("{}/s{} ({})", peak.a_second, of.unwrap_or_default(), peak.from)
+    });
     fields.extend(peaks.map(|peak| text("peak", "at most, on paper", peak)));
     for part in &rig.parts {
         fields.push(text("part", &part.name, words::part_words(part)));

@@ -26,7 +26,7 @@ pub fn laps(laps: &[&LapHead]) -> Sheet {
         Column::figure("time_ns", TIME),
         Column::text("readings", "readings"),
     ];
-    if laps.iter().all(|lap| lap.settings.is_empty()) {
+    if laps.iter().all(|lap| lap.settings.is_untold()) {
         columns[4] = Column::machine("variant");
     }
     if laps.iter().all(|lap| lap.set_aside.is_none()) {

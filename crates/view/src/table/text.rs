@@ -69,9 +69,11 @@ fn rows(group: &Group, width: Option<usize>, out: &mut dyn Write) -> io::Result<
         let lines = table(group, &kept);
         if fits(&lines) {
             lines.iter().try_for_each(|line| writeln!(out, "{line}"))?;
-            let same = alike
-                .iter()
-                .map(|(at, column)| format!("{} {}", column.title, group.rows[0][*at].read()));
+            let same = alike.iter().map(|(at, column)| {
+                let unit = column.unit.as_deref().unwrap_or_default();
+                let said = format!("{} {} {}", column.title, group.rows[0][*at].read(), unit);
+                said.trim_end().to_owned()
+            });
             let same: Vec<String> = same.collect();
             let titles: Vec<&str> = left_out.iter().map(|(_, c)| c.title.as_str()).collect();
             let mut notes = Vec::new();

@@ -15,7 +15,7 @@ use honest_lap_core::unit::{Nanos, display_span};
 
 /// Returns workload and variant in one: `dome-still threads=2`.
 pub fn lap_of(workload: &str, settings: &Settings) -> String {
-    if settings.is_empty() { workload.to_owned() } else { format!("{workload} {settings}") }
+    if settings.is_untold() { workload.to_owned() } else { format!("{workload} {settings}") }
 }
 
 /// Returns what enters an index, as an item of a list: `dome-still · threads=2 · low 1%`.

@@ -4,6 +4,7 @@
 
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
+use honest_lap_core::lab::Choice;
 use serde::{Deserialize, Serialize};
 use std::io::Read;
 
@@ -25,6 +26,9 @@ pub struct Made {
     pub moment: String,
     pub baseline: Option<String>,
     pub despite: Option<String>,
+    /// Of which part of it.
+    #[serde(default, skip_serializing_if = "Choice::is_everything")]
+    pub choice: Choice,
 }
 
 /// The name under which a page's head says what was asked.
@@ -79,6 +83,7 @@ mod tests {
             moment: "2026-11-30T06:00:00Z".into(),
             baseline: Some("the \"old\" <rig>".into()),
             despite: None,
+            choice: Choice::default(),
         };
         let evidence = Evidence::pack(b"a logbook", made.clone());
         assert_eq!(evidence.unpacked().as_deref(), Some(&b"a logbook"[..]));

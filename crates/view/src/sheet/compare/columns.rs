@@ -1,22 +1,23 @@
 //! The columns of a comparison.
 
-use super::scale::Scale;
+use super::scale::{RateScale, Scale};
 use crate::table::{Column, Show};
-use honest_lap_core::record::{Measure, TIME, Work};
+use honest_lap_core::record::{Measure, TIME};
 
 pub(super) fn columns(
     across_rigs: bool,
     ranked: bool,
     measure: &Measure,
     scale: &Scale,
-    work: Option<&Work>,
+    rate: Option<&RateScale>,
     peaked: bool,
 ) -> Vec<Column> {
     let figure = |key, title: &str| match scale.symbol.is_empty() {
         true => Column::figure(key, title),
         false => Column::figure(key, title).unit(&scale.symbol),
     };
-    let rate_unit = work.map_or_else(String::new, |work| format!("{}/s", work.unit()));
+    let no_rate = rate.is_none();
+    let rate_unit = rate.map_or_else(String::new, |rate| rate.symbol.clone());
     let mut variant = Column::text("variant", "variant");
     let mut rank = Column::text("rank_best", "rank");
     if !ranked {
@@ -26,7 +27,7 @@ pub(super) fn columns(
     if across_rigs {
         variant = Column::machine("variant");
     }
-    if work.is_none() {
+    if no_rate {
         rate = Column::machine("rate_per_s");
     }
     let mut of_peak = Column::figure("share_of_peak", "of peak").spare(1);

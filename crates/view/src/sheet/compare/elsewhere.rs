@@ -92,6 +92,8 @@ pub(super) fn apart(all: &[Published], view: &WorkloadView) -> Option<Group> {
     let rows = view.groups.iter().flat_map(|group| group.rows.clone()).collect::<Vec<_>>();
     let scale = Scale::of(view, &rows);
     let mut columns = columns(true, false, &view.measure, &scale, None, false);
+    // Programs read it below the others: in the same columns.
+    columns.retain(|column| column.show != Show::People);
     for column in &mut columns {
         match &*column.key {
             "variant" => *column = Column::text("variant", "variant"),

@@ -16,7 +16,9 @@ pub fn of_peak_words(share: f64) -> String {
 pub(super) fn note(group: &Group) -> Option<String> {
     let of = |row: &Row| {
         let peak = &row.rate.as_ref()?.of_peak.as_ref()?.peak;
-        Some(format!("{} {}/s ({})", row.rig, peak.a_second, peak.from))
+        let of = peak.of.as_ref().map(|(name, value)| format!(" at {name}={value}"));
+        let of = of.unwrap_or_default();
+        Some(format!("{} {}/s{of} ({})", row.rig, peak.a_second, peak.from))
     };
     let mut peaks: Vec<String> = group.rows.iter().filter_map(of).collect();
     peaks.sort_unstable();

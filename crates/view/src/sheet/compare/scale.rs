@@ -7,6 +7,8 @@ use honest_lap_core::endurance;
 use honest_lap_core::frame;
 use honest_lap_core::judge::{Row, WorkloadView};
 use honest_lap_core::lab::is_derived;
+use honest_lap_core::record::Work;
+use honest_lap_core::unit::suited;
 
 /// The unit of a table: one that suits its times, or the measure's own.
 pub struct Scale {
@@ -54,5 +56,26 @@ impl Scale {
             // Values that were read alike are shown as they were read.
             None => display_read(value),
         }
+    }
+}
+
+/// The unit of a table's rates: the work's own, with the prefix that suits them.
+pub struct RateScale {
+    by: f64,
+    pub symbol: String,
+}
+
+impl RateScale {
+    pub fn of(work: &Work, rows: &[Row]) -> Self {
+        let rates = rows.iter().filter_map(|row| row.rate.as_ref()).map(|rate| rate.a_second.value);
+        let (by, unit) = suited(rates.fold(0.0, f64::max), work.unit());
+        Self { by, symbol: format!("{unit}/s") }
+    }
+
+    /// Returns a rate to the digits that its spread supports, which is a share of it.
+    pub fn show(&self, rate: f64, spread: Option<f64>) -> String {
+        let rate = rate / self.by;
+        let digits = spread.and_then(|spread| decimals(rate * spread));
+        digits.map_or_else(|| significant(rate, 3), |digits| fixed(rate, digits))
     }
 }

@@ -8,9 +8,9 @@ use super::elsewhere::{Line, among, apart, apart_in_short, lines, row, sources};
 use super::naming::{heading, in_study_order, ranked};
 use super::notes::{ended_by_itself, few_searched, method, notes, searched, some_notes};
 use super::paper::{self, of_peak_words};
-use super::scale::Scale;
+use super::scale::{RateScale, Scale};
 use super::shown::Shown;
-use crate::number::{decimals, fixed, percent, significant};
+use crate::number::{percent, significant};
 use crate::sheet::carrying::carrying;
 use crate::sheet::change::of_change;
 use crate::table::{Cell, Group as Table, Layout, Role, Sheet};
@@ -175,12 +175,14 @@ fn table(
     if left_out > 0 {
         notes.insert(0, format!("{} not shown", count(left_out, "other row")));
     }
+    let rate = work.map(|work| RateScale::of(work, &group.rows));
+    let rate = rate.as_ref();
     let mut columns =
-        columns(across_rigs, ranked(group), &view.measure, &scale, work, peak.is_some());
+        columns(across_rigs, ranked(group), &view.measure, &scale, rate, peak.is_some());
     let at = beside::add_columns(&mut columns, &group.rows, asked);
     let line = |line: Line<'_>| match line {
         Line::Ours(row) => {
-            let mut cells = cells(view, row, &scale, work, &doubted.of(row));
+            let mut cells = cells(view, row, &scale, work.zip(rate), &doubted.of(row));
             cells.splice(at..at, beside::cells(row, asked));
             cells
         }
@@ -226,7 +228,7 @@ fn cells(
     view: &WorkloadView,
     row: &Row,
     scale: &Scale,
-    work: Option<&Work>,
+    work: Option<(&Work, &RateScale)>,
     doubts: &[(usize, &Finding)],
 ) -> Vec<Cell> {
     let of_peak = row.rate.as_ref().and_then(|rate| rate.of_peak.as_ref()).map(|of| of.share);
@@ -247,12 +249,11 @@ fn cells(
     let apart = difference.and_then(|difference| difference.apart.as_ref());
     let apart_number =
         |value: Option<f64>| Cell::or_missing(value, |v| number_of(v, significant(v, 4)));
-    let rate_of = row.rate.as_ref().filter(|_| work.is_some()).map(|rate| rate.a_second.value);
-    let rate_cell = |rate: f64| {
+    let rate_of = row.rate.as_ref().zip(work).map(|(rate, (_, scale))| {
         let relative = spread.zip(cell).map(|(s, cell)| s / cell.typical());
-        let digits = relative.and_then(|relative| decimals(rate * relative));
-        Cell::number(rate, digits.map_or_else(|| significant(rate, 3), |d| fixed(rate, d)))
-    };
+        let value = rate.a_second.value;
+        Cell::number(value, scale.show(value, relative))
+    });
     let number = number_of;
     // Only a cell of one day needs to be told what a day may differ by.
     let one_day = cell.filter(|cell| cell.sessions() == 1);
@@ -276,9 +277,9 @@ fn cells(
         Cell::or_missing(interval, |i| Cell::text(interval_words(&shown(i.low), &shown(i.high)))),
         time(interval.map(|i| i.low)),
         time(interval.map(|i| i.high)),
-        Cell::or_missing(rate_of, rate_cell),
+        rate_of.unwrap_or_else(Cell::missing),
         Cell::or_missing(of_peak, |share| number(share, of_peak_words(share))),
-        Cell::or_missing(work, |work| Cell::text(work.unit())),
+        Cell::or_missing(work, |(work, _)| Cell::text(work.unit())),
         Cell::or_missing(summary.and_then(|s| s.cv), |cv| number(cv, percent(cv))),
         Cell::text(laps(row)),
         Cell::whole(row.counts.counted as u64),

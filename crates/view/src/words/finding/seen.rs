@@ -219,7 +219,7 @@ pub fn seen(finding: &Finding) -> String {
                 .map(|(a, b)| format!("{a:.1} hitches a minute on {one} and {b:.1} on {other}"));
             let said: Vec<String> = lows.into_iter().chain(hitches).collect();
             let variant =
-                if settings.is_empty() { String::new() } else { format!(" ({settings})") };
+                if settings.is_untold() { String::new() } else { format!(" ({settings})") };
             format!(
                 "{one} and {other} differ by {} on average, but: {}{variant}",
                 per_cent(*apart),
@@ -384,7 +384,7 @@ fn first(laps: &[LapName]) -> String {
 
 /// Returns a variant as it reads behind a name; nothing where there is but one.
 fn of_variant(settings: &Settings) -> String {
-    if settings.is_empty() { String::new() } else { format!(" of {settings}") }
+    if settings.is_untold() { String::new() } else { format!(" of {settings}") }
 }
 
 fn few(FewLaps { settings, laps }: &FewLaps) -> String {
