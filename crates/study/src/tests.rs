@@ -60,7 +60,7 @@ fn reads_a_whole_study() {
     let still = &study.workloads[0];
     assert_eq!((still.laps, still.warm_up, still.limit), (8, 1, Nanos::from_seconds(600)));
     let variants: Vec<String> = still.variants().iter().map(ToString::to_string).collect();
-    assert_eq!(variants[..2], ["look=fast, threads=1", "look=fine, threads=1"]);
+    assert_eq!(variants[..2], ["threads=1, look=fast", "threads=1, look=fine"]);
     assert_eq!(still.task.before.len(), 1);
     assert_eq!(still.task.produces[0].at_least, Some(100_000));
     let export = &study.workloads[1];
@@ -507,7 +507,7 @@ fn combinations_that_are_meant_are_the_variants_and_others_are_told() {
     let read = read(&study("[{ threads = 1 }, { threads = 2, codec = \"hard\" }]")).unwrap();
     let variants: Vec<String> =
         read.workloads[0].variants().iter().map(ToString::to_string).collect();
-    let meant = ["codec=soft, threads=1", "codec=hard, threads=1", "codec=hard, threads=2"];
+    let meant = ["threads=1, codec=soft", "threads=1, codec=hard", "threads=2, codec=hard"];
     assert_eq!(variants, meant);
     for (only, expected) in [
         ("[{ thread = 1 }]", "`only` names `thread`, which does not vary | threads, codec vary"),
