@@ -9,6 +9,7 @@ use crate::place::Place;
 use crate::presented::{MarkSignal, Tell};
 use crate::product::{Expected, Identity, inspect};
 use crate::reading::Budgeted;
+use crate::readout::last_words;
 use crate::sampler::Watcher;
 use crate::starter::{self, Beside, Ended, Order, Report, Spools};
 use crate::stop::Stop;
@@ -288,6 +289,11 @@ impl Lap<'_> {
         result.body.usage = result.wall.map(|_| ended.usage);
         result.body.left_behind = ended.left_behind.iter().map(|name| plain_line(name)).collect();
         (result.body.stdout, result.body.stderr) = (ended.stdout, ended.stderr);
+        if let (true, Some(words)) = (outcome.is_failure(), last_words(&result.body)) {
+            let reason = result.body.reason.get_or_insert_default();
+            reason.push_str("; it last said: ");
+            reason.push_str(&words);
+        }
         let (produced, wrong) = self.inspect(expected, outcome == Outcome::Done, tell)?;
         result.body.produced = produced;
         if outcome == Outcome::Done && wrong.is_none() {

@@ -5,7 +5,9 @@ use crate::lap::{Lap, LapResult, below};
 use crate::reading::{self, Text, Texts};
 use crate::spool;
 use crate::starter::Spools;
-use honest_lap_core::record::{Captured, LapBody, Outcome, Reading, Source, plain_line};
+use honest_lap_core::record::{
+    Captured, CountedPower, LapBody, Outcome, Reading, Source, plain_line,
+};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
@@ -64,6 +66,9 @@ impl Lap<'_> {
             let parts = task.splits.as_ref().map(|splits| reading::parts(splits, &marks, wall));
             if let Some(parts) = parts {
                 (result.body.readings, result.parts) = (parts.readings, parts.counted);
+                let of_parts = || CountedPower::of(&result.body.traces, &parts.counted_in);
+                let counted = parts.counted.map(|_| Box::new(of_parts()));
+                result.body.conditions.sampled.counted = counted;
             }
             result.body.readings.extend(reading::readings(&task.readings, &texts));
             self.read_frames(&spools, result);
@@ -100,7 +105,7 @@ impl Lap<'_> {
 const MOST_WORDS: usize = 120;
 
 /// Returns the last line that a program said: to its standard error, or else to its standard output.
-fn last_words(body: &LapBody) -> Option<String> {
+pub(crate) fn last_words(body: &LapBody) -> Option<String> {
     let last = |said: &Captured| {
         let end = if said.tail.is_empty() { &said.head } else { &said.tail };
         let text = String::from_utf8_lossy(end);

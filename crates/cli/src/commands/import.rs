@@ -7,7 +7,7 @@ use crate::ctx::Ctx;
 use crate::cutting::CutArgs;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{OpenStudy, read_study};
-use honest_lap_core::frame::proposals;
+use honest_lap_core::frame::proposals_of;
 use honest_lap_core::record::{
     Cut, Digest, KindName, LapName, Origin, PassAbout, RecordedPass, SessionAbout, Settings,
     Workload, plain_line,
@@ -150,7 +150,7 @@ impl Read {
             marks: self.log.marks.clone(),
             cut: self.cut.clone(),
             proposals: match self.cut.is_empty() {
-                true => proposals(frames),
+                true => proposals_of(&self.log.pass),
                 false => Vec::new(),
             },
         }

@@ -415,7 +415,12 @@ fn of_laps(
                 let asked =
                     |lap: &&LapHead| is_asked(&question, &lap.name.session.rig, &lap.settings);
                 let laps: Vec<&LapHead> = analysis.laps.iter().copied().filter(asked).collect();
-                let figure = figure::laps(&view.workload, &view.measure, &laps, &lab.facts);
+                let figure = figure::laps(
+                    &view.workload,
+                    &view.measure,
+                    &laps,
+                    (&lab.facts, &analysis.findings),
+                );
                 let name = format!("{}-{}", view.workload, view.measure.name);
                 all.push((file_name(&name), chart::laps(&figure, WIDTH)));
             }

@@ -115,6 +115,49 @@ fn a_pass_can_be_cut_at_its_marks_when_it_is_taken_in() {
 }
 
 #[test]
+fn under_a_cap_the_work_is_compared_and_an_index_takes_no_capped_rate_in() {
+    let capped = |with_work: bool| {
+        let env = study();
+        for (rig, work) in [("heron", 9.0), ("wren", 13.0)] {
+            let mut args = vec!["import".to_owned(), "--rig".to_owned(), rig.to_owned()];
+            for n in 1..=3 {
+                let head = if with_work { "frame_ms,gpu busy ms\n" } else { "frame_ms\n" };
+                let line = |frame: usize| {
+                    let shown = 16.6667 + f64::from(n) * 1e-4 + work * 1e-5;
+                    let busy = about(work + f64::from(n) / 50.0)(frame);
+                    if with_work { format!("{shown},{busy:.4}\n") } else { format!("{shown}\n") }
+                };
+                let lines: String = (0..3_000).map(line).collect();
+                env.write(&format!("{rig}{n}.csv"), &format!("{head}{lines}"));
+                args.push(format!("{rig}{n}.csv"));
+            }
+            env.lap_ok(&args.iter().map(String::as_str).collect::<Vec<_>>());
+        }
+        env
+    };
+    let told = capped(true);
+    let compared = json(&told, &["compare"]);
+    let tables = compared["tables"].as_array().unwrap();
+    let measures: Vec<&Value> = tables.iter().map(|table| &table["measure"]["name"]).collect();
+    assert_eq!(measures, ["uncapped rate"]);
+    assert_eq!(rows_of(&compared)[1]["against"]["verdict"], "slower", "they are all at 60 Hz");
+    assert!(rows_of(&compared).iter().all(|row| row["capped"] == false));
+    let text = told.lap_ok(&["compare", "--tables"]);
+    assert!(text.contains("what the work alone would allow is compared"), "{text}");
+    let index = json(&told, &["compare", "--overall"]);
+    assert_eq!(index["overall"][0]["found"]["entered"].as_array().unwrap().len(), 1, "{index:#}");
+    let asked = json(&told, &["compare", "--measure", "average rate"]);
+    assert!(rows_of(&asked).iter().all(|row| row["capped"] == true), "{asked:#}");
+    let untold = capped(false);
+    let index = json(&untold, &["compare", "--overall"]);
+    let found = &index["overall"][0]["found"];
+    assert_eq!(found["entered"].as_array().unwrap().len(), 0, "{found:#}");
+    assert_eq!(found["capped"].as_array().unwrap().len(), 2, "both rates: {found:#}");
+    let text = untold.lap_ok(&["compare", "--overall"]);
+    assert!(text.contains("shows a display or a limiter and not the rig"), "{text}");
+}
+
+#[test]
 fn caps_stalls_and_averages_that_hide_are_doubted_and_fine_passes_are_not() {
     let env = study();
     for n in 1..=3 {

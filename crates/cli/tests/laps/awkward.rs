@@ -47,7 +47,7 @@ fn a_good_lap_is_done_with_all_its_facts() {
 fn an_exit_code_is_a_failure_unless_the_study_accepts_it() {
     let (head, body) = lap_of("command = \"echo last words; exit 3\"");
     assert_eq!((head.outcome, head.counted(), body.exit_code), (Outcome::ExitCode, None, Some(3)));
-    assert_eq!(reason(&body), "exit code 3, and 0 is wanted");
+    assert_eq!(reason(&body), "exit code 3, and 0 is wanted; it last said: last words");
     let (head, _) = lap_of("command = \"exit 3\"\nexit_codes = [0, 3]");
     assert_eq!(head.outcome, Outcome::Done);
 }

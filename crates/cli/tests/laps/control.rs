@@ -4,7 +4,7 @@
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
-use honest_lap_testkit::{TestEnv, rows_of};
+use honest_lap_testkit::{TestEnv, csv_column, rows_of};
 use serde_json::Value;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
@@ -191,6 +191,25 @@ fn an_outside_meter_is_read_while_laps_run_and_ends_with_the_session() {
     let lap = env.lap_ok(&["show", "here-1.2"]);
     assert!(lap.contains("wall: 41.5 W in the mean, at most 41.5 W"), "{lap}");
     env.assert_nothing_runs();
+}
+
+#[test]
+fn where_parts_count_their_power_counts_and_that_of_loading_does_not() {
+    let study = "[study]\nlaps = 1\nwarm_up = 0\n[workload.w]\nkind = \"task\"\n\
+        command = \"sleep 1.5; touch drawing; echo draw; sleep 1.5; rm drawing\"\n\
+        splits = [{ part = \"load\" }, { part = \"draw\", from = 'draw' }]\ncounts = [\"draw\"]\n\
+        [meter.wall]\nunit = \"W\"\n\
+        command = \"while :; do if [ -e drawing ]; then echo 80; else echo 20; fi; sleep 0.05; done\"\n";
+    let env = TestEnv::with_study(LAP, study);
+    env.lap_ok(&["run", "--rig", "heron"]);
+    let of = |measure: &str| -> f64 {
+        let csv = env.lap_ok(&["compare", "--measure", measure, "--format", "csv"]);
+        csv_column(&csv, "typical")[0].parse().expect("a number")
+    };
+    // What a meter says is read a moment later, so that the first look may be of loading; of the whole lap it is 50 W.
+    let (power, energy) = (of("wall mean power"), of("wall energy"));
+    assert!(power > 62.0, "{power}");
+    assert!((energy / power - 1.5).abs() < 0.3, "of its own time: {energy} J at {power} W");
 }
 
 #[test]

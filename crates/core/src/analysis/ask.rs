@@ -1,9 +1,10 @@
 //! From a question to what judging needs to know.
 
+use super::capped::{Capped, capped};
 use super::question::{Across, Question};
 use crate::judge::{Ask, BetweenByMeasure, Direction, Table, between_by_measure, tables};
 use crate::lab::{AllBeside, BEFORE, Lab};
-use crate::record::{LapHead, LapName, Loads, Outcome, Work};
+use crate::record::{LapHead, LapName, Loads, Work};
 use std::collections::{BTreeMap, HashMap};
 
 /// Returns what `question` comes to for the laps of `lab`, compared by `measures`.
@@ -32,7 +33,10 @@ pub(super) fn ask(
         let of = form.task.splits.iter().flat_map(|splits| &splits.parts);
         of.map(|rule| (form.workload.clone(), rule.part.clone()))
     });
+    let Capped { cells: capped, by_work } = capped(lab);
     Ask {
+        capped,
+        by_work,
         parts: parts.collect(),
         traits: lab.traits.clone(),
         beside: AllBeside::default(),
@@ -78,9 +82,9 @@ pub(super) fn chosen<'l>(question: &Question, mut tables: Vec<Table<'l>>) -> Vec
     tables
 }
 
-/// Returns why laps failed that a person saw failing.
+/// Returns why laps failed.
 fn reasons(lab: &Lab) -> HashMap<LapName, String> {
-    let failed = lab.recorded.iter().filter(|lap| lap.outcome == Outcome::Failed);
+    let failed = lab.recorded.iter().filter(|lap| lap.outcome.is_failure());
     let reason =
         |lap: &LapHead| Some((lap.name.clone(), lab.facts.get(&lap.name)?.reason.clone()?));
     failed.filter_map(reason).collect()

@@ -4,6 +4,7 @@
 
 mod analyse;
 mod ask;
+mod capped;
 mod document;
 mod published;
 mod question;

@@ -3,25 +3,15 @@
 use super::doubt::Doubt;
 use super::evidence::{Known, by_fact};
 use super::raised::{Raised, Remedy};
+use crate::frame::cap_of;
 use crate::lab::LapFacts;
 use crate::record::LapHead;
-
-/// How near a rate must be to that of its source to be the same: 23.976 and 24 are.
-const OWN_RATE: f64 = 0.01;
 
 /// Returns what passes whose rate is pinned to a display raise, by workload and rig.
 pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let digest = facts.frames.as_deref()?;
-        let cap = digest.cap?;
-        // What plays a source is to run at the source's own rate.
-        let shown = digest.sums.frames as f64 / digest.sums.time.seconds();
-        let refreshed = cap.hz / f64::from(cap.refreshes.max(1));
-        let near =
-            |rate: f64| [shown, refreshed].iter().any(|at| (at / rate - 1.0).abs() < OWN_RATE);
-        if digest.against.plays_at.is_some_and(near) {
-            return None;
-        }
+        let cap = cap_of(digest)?;
         Some(Doubt::Capped {
             hz: cap.hz,
             stated: cap.stated,

@@ -42,6 +42,8 @@ pub enum Doubt {
     TwoGroups {
         /// The series.
         series: SeriesName,
+        /// The measure.
+        measure: String,
         /// The geometric mean of the lower values.
         quick: f64,
         /// That of the upper ones, whose laps are named.

@@ -13,6 +13,8 @@ pub(super) struct Series<'a> {
     task: u32,
     pub(super) session: &'a SessionName,
     pub(super) settings: &'a Settings,
+    /// The measure that its values are of.
+    pub(super) measure: &'a str,
     /// Whether warm-up laps were run ahead of it.
     pub(super) warmed_up: bool,
     /// Name and value of every counted lap.
@@ -74,13 +76,14 @@ pub(super) fn series<'a>(evidence: &'a Evidence<'_>) -> Vec<Series<'a>> {
         let (workload, session, settings) =
             (lap.workload.as_str(), &lap.name.session, &lap.settings);
         let place = *places.entry((workload, lap.task, session, settings)).or_insert_with(|| {
-            let (warmed_up, laps) = (false, Vec::new());
-            all.push(Series { workload, task: lap.task, session, settings, warmed_up, laps });
+            let (measure, warmed_up, laps) = (measure(lap, evidence), false, Vec::new());
+            let task = lap.task;
+            all.push(Series { workload, task, session, settings, measure, warmed_up, laps });
             all.len() - 1
         });
         let series = &mut all[place];
         series.warmed_up |= lap.warm_up;
-        if let Some(value) = value(lap, evidence) {
+        if let Some(value) = lap.value(measure(lap, evidence)) {
             series.laps.push((&lap.name, value));
         }
     }
@@ -88,10 +91,10 @@ pub(super) fn series<'a>(evidence: &'a Evidence<'_>) -> Vec<Series<'a>> {
     all
 }
 
-fn value(lap: &LapHead, evidence: &Evidence<'_>) -> Option<f64> {
-    let measure = match evidence.untimed.contains(&lap.workload) {
-        true => lap.readings.first().map(|reading| reading.name.as_str())?,
+/// Returns what laps are tested by; nothing that a lap has where it is not about its time and reads nothing.
+fn measure<'a>(lap: &'a LapHead, evidence: &Evidence<'_>) -> &'a str {
+    match evidence.untimed.contains(&lap.workload) {
+        true => lap.readings.first().map_or("", |reading| reading.name.as_str()),
         false => TIME,
-    };
-    lap.value(measure)
+    }
 }

@@ -45,6 +45,7 @@ fn raised(series: &Series<'_>, split: &Split) -> Raised {
     Raised {
         workload: series.workload.to_owned(),
         doubt: Doubt::TwoGroups {
+            measure: series.measure.to_owned(),
             series: series.name(),
             quick: split.quick.exp(),
             slow: split.slow.exp(),

@@ -16,9 +16,9 @@ const HELD_SHARE: f64 = 0.99;
 /// Processor and card work side by side, so the longer one sets the pace. Where only one of them
 /// is in the log, the rate is what that one allows, and the other may allow less.
 ///
-/// * Shape: busy times frame by frame; empty where unknown, 0 for a single frame that is.
-/// * Units: nanoseconds in, frames a second out.
-pub fn busy(processor: &[u64], graphics: &[u64]) -> Option<Busy> {
+/// * Shape: frame times and busy times frame by frame; busy times empty where unknown, 0 for a single frame that is.
+/// * Units: nanoseconds in, frames a second out; a share of the time of the frames whose busy time is known.
+pub fn busy(shown: &[u64], processor: &[u64], graphics: &[u64]) -> Option<Busy> {
     let n = processor.len().max(graphics.len());
     let at = |of: &[u64], place: usize| of.get(place).copied().unwrap_or(0);
     let known = |place: &usize| {
@@ -50,8 +50,18 @@ pub fn busy(processor: &[u64], graphics: &[u64]) -> Option<Busy> {
         processor: !processor.is_empty(),
         graphics: !graphics.is_empty(),
         rate: work.len() as f64 * 1e9 / total as f64,
+        processor_share: share(shown, processor),
+        graphics_share: share(shown, graphics),
         at: RATES.into_iter().zip(missed).map(of_rate).collect(),
     })
+}
+
+/// Returns the share of the frames' time in which one of the two was busy with them.
+fn share(shown: &[u64], busy: &[u64]) -> Option<f64> {
+    let known = shown.iter().zip(busy).filter(|(_, busy)| **busy > 0);
+    let (time, work) =
+        known.fold((0, 0), |(time, work), (shown, busy)| (time + shown, work + busy));
+    (time > 0).then(|| work as f64 / time as f64)
 }
 
 #[cfg(test)]
@@ -63,7 +73,8 @@ mod tests {
         // The card needs 8 ms, in one frame of ten 12 ms; the processor always 5 ms.
         let graphics: Vec<u64> =
             (0..1_000).map(|i| if i % 10 == 0 { 12_000_000 } else { 8_000_000 }).collect();
-        let found = busy(&[5_000_000; 1_000], &graphics).unwrap();
+        let found = busy(&[16_000_000; 1_000], &[5_000_000; 1_000], &graphics).unwrap();
+        assert_eq!((found.processor_share, found.graphics_share), (Some(0.3125), Some(0.525)));
         assert!((found.rate - 1_000.0 / 8.4).abs() < 1e-9);
         let at = |hz: f64| *found.at.iter().find(|at| at.hz == hz).unwrap();
         assert_eq!((at(60.0).missed, at(90.0).missed, at(144.0).missed), (0.0, 0.1, 1.0));
@@ -73,9 +84,10 @@ mod tests {
 
     #[test]
     fn frames_without_a_known_time_are_left_out() {
-        assert_eq!(busy(&[], &[]), None);
-        assert_eq!(busy(&[0, 0], &[]), None);
-        let found = busy(&[10_000_000, 0, 10_000_000], &[]).unwrap();
+        assert_eq!(busy(&[], &[], &[]), None);
+        assert_eq!(busy(&[9, 9], &[0, 0], &[]), None);
+        let found = busy(&[20_000_000; 3], &[10_000_000, 0, 10_000_000], &[]).unwrap();
         assert_eq!((found.frames, found.rate, found.graphics), (2, 100.0, false));
+        assert_eq!((found.processor_share, found.graphics_share), (Some(0.5), None));
     }
 }

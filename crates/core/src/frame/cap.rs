@@ -1,7 +1,7 @@
 //! A cap: a rate that is pinned to a display's refresh shows the display, not the rig.
 
 use super::limiter::limiter;
-use crate::record::{Cap, Display};
+use crate::record::{Cap, Digest, Display};
 
 /// Rates of common displays, for where the study states none.
 const COMMON_HZ: [f64; 10] = [24.0, 30.0, 50.0, 60.0, 72.0, 75.0, 90.0, 120.0, 144.0, 240.0];
@@ -36,6 +36,19 @@ pub fn cap(frames: &[u64], median_ns: f64, display: Option<Display>) -> Option<C
         }
     };
     of_display.or_else(|| limiter(frames))
+}
+
+/// How near a rate must be to that of its source to be the same: 23.976 and 24 are.
+const OWN_RATE: f64 = 0.01;
+
+/// Returns the cap that keeps a pass from showing what its rig can do: what plays a source is to run at the source's own
+/// rate, and that is none.
+pub fn cap_of(digest: &Digest) -> Option<Cap> {
+    let cap = digest.cap?;
+    let shown = digest.sums.frames as f64 / digest.sums.time.seconds();
+    let refreshed = cap.hz / f64::from(cap.refreshes.max(1));
+    let near = |rate: f64| [shown, refreshed].iter().any(|at| (at / rate - 1.0).abs() < OWN_RATE);
+    (!digest.against.plays_at.is_some_and(near)).then_some(cap)
 }
 
 fn pinned(frames: &[u64], median_ns: f64, display: Display) -> Option<Cap> {

@@ -9,6 +9,8 @@ pub const AVERAGE_RATE: &str = "average rate";
 pub const LOW_1: &str = "low 1%";
 /// Hitches a minute.
 pub const HITCHES_A_MINUTE: &str = "hitches a minute";
+/// What the work alone would allow, where busy times are known.
+pub const UNCAPPED_RATE: &str = "uncapped rate";
 /// The unit of rates.
 const RATE: &str = "fps";
 
@@ -39,7 +41,7 @@ const fn headline(name: &'static str, found: fn(&Digest) -> Found) -> OfPass {
 }
 
 /// Every measure, in the order in which they are shown.
-const ALL: [OfPass; 21] = [
+const ALL: [OfPass; 23] = [
     headline(AVERAGE_RATE, |pass| known(pass.sums.rate)),
     headline(LOW_1, |pass| needing(LEAST_FRAMES_LOW_1, pass, pass.sums.low_1)),
     more("low 0.1%", RATE, |pass| needing(LEAST_FRAMES_LOW_01, pass, pass.sums.low_01)),
@@ -61,7 +63,9 @@ const ALL: [OfPass; 21] = [
     more("plays on time", "%", |pass| known(pass.played?.on_time() * 100.0)),
     less("late frames", "", |pass| known(pass.played?.late as f64)),
     less("dropped frames", "", |pass| known(pass.played?.dropped as f64)),
-    more("uncapped rate", RATE, |pass| known(pass.busy.as_ref()?.rate)),
+    more(UNCAPPED_RATE, RATE, |pass| known(pass.busy.as_ref()?.rate)),
+    less("processor busy", "%", |pass| known(pass.busy.as_ref()?.processor_share? * 100.0)),
+    less("card busy", "%", |pass| known(pass.busy.as_ref()?.graphics_share? * 100.0)),
     more("frames", "", |pass| known(pass.sums.frames as f64)),
 ];
 

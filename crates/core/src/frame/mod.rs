@@ -22,7 +22,7 @@ mod stretch;
 mod sums;
 
 pub use busy::{RATES, busy};
-pub use cap::cap;
+pub use cap::{cap, cap_of};
 pub use cell::{PassesSummed, passes_summed};
 pub use curve::{Column, TailPoint, envelope, tail};
 pub use display::paced;
@@ -33,11 +33,11 @@ pub use low::{
     LEAST_FRAMES_LOW_01, LEAST_FRAMES_LOW_1, Slowest, low_percentile, slowest, time_weighted,
 };
 pub use measures::{
-    AVERAGE_RATE, HITCHES_A_MINUTE, LOW_1, is_measure, is_minor, measures, readings,
+    AVERAGE_RATE, HITCHES_A_MINUTE, LOW_1, UNCAPPED_RATE, is_measure, is_minor, measures, readings,
 };
 pub use played::played;
 pub use stream::{
     Api, MarkKind, Present, PresentedPass, Stream, TimedMark, carriers, choose, presented_pass,
 };
-pub use stretch::{Looks, Proposal, proposals};
+pub use stretch::{Looks, Proposal, proposals, proposals_of};
 pub use sums::{average_rate, sums};

@@ -27,7 +27,7 @@ impl Digest {
                 runs.iter().filter_map(|run| played(run, rate)).reduce(Played::plus)
             }),
             cap: cap(&kept.shown, median_ns, against.display),
-            busy: busy(&kept.processor, &kept.graphics),
+            busy: busy(&kept.shown, &kept.processor, &kept.graphics),
             sums,
         })
     }

@@ -3,7 +3,7 @@
 //! They are proposed, never cut: only a person knows what was on the screen.
 
 use super::sums::{median, median_by_time};
-use crate::record::Stretch;
+use crate::record::{Pass, Stretch};
 use crate::unit::Nanos;
 use std::ops::Range;
 
@@ -98,6 +98,61 @@ pub fn proposals(frames: &[u64]) -> Vec<Proposal> {
     found
 }
 
+/// Returns the stretches of a pass that look like loading or idling, by its frame times and by what the work behind them
+/// took: under a cap a menu runs as fast as the scene, and its work is done in far less than half the time.
+///
+/// * Shape: as [`proposals`]; of busy times, the longer of processor and card, where every frame has one.
+pub fn proposals_of(pass: &Pass) -> Vec<Proposal> {
+    let mut found = proposals(&pass.shown);
+    let at = |of: &[u64], place: usize| of.get(place).copied().unwrap_or(0);
+    let work: Vec<u64> = (0..pass.shown.len())
+        .map(|place| at(&pass.processor, place).max(at(&pass.graphics, place)))
+        .collect();
+    if work.is_empty() || work.contains(&0) {
+        return found;
+    }
+    let by_work = idle_by_work(&pass.shown, &work);
+    let apart = |one: &Proposal| {
+        let meets = |other: &Proposal| {
+            one.stretch.from < other.stretch.to && other.stretch.from < one.stretch.to
+        };
+        !found.iter().any(meets)
+    };
+    let new: Vec<Proposal> = by_work.into_iter().filter(apart).collect();
+    found.extend(new);
+    found.sort_by_key(|proposal| proposal.stretch.from);
+    found
+}
+
+/// Returns the stretches in which the work behind frames took less than half of its usual time, by their median.
+fn idle_by_work(frames: &[u64], work: &[u64]) -> Vec<Proposal> {
+    let whole: u64 = frames.iter().sum();
+    let usual = median(&mut work.to_vec());
+    let mut runs: Vec<(Nanos, Nanos, usize)> = Vec::new();
+    let mut moment = 0;
+    for (slice, ..) in slices(frames) {
+        let (from, length) = (Nanos(moment), frames[slice.clone()].iter().sum::<u64>());
+        moment += length;
+        if median(&mut work[slice.clone()].to_vec()) * FAST >= usual {
+            continue;
+        }
+        match runs.last_mut() {
+            Some((_, to, frames)) if *to == from => {
+                (*to, *frames) = (Nanos(moment), *frames + slice.len());
+            }
+            _ => runs.push((from, Nanos(moment), slice.len())),
+        }
+    }
+    runs.retain(|(from, to, _)| to.minus(*from).0 >= LEAST);
+    let idle: u64 = runs.iter().map(|(from, to, _)| to.minus(*from).0).sum();
+    if idle * 2 > whole {
+        return Vec::new();
+    }
+    let proposal =
+        |(from, to, frames)| Proposal { stretch: Stretch { from, to }, looks: Looks::Idle, frames };
+    runs.into_iter().map(proposal).collect()
+}
+
 /// Returns the slices that a pass is looked at in, each with its shortest and its longest frame; a frame as long as a
 /// slice has one of its own.
 fn slices(frames: &[u64]) -> impl Iterator<Item = (Range<usize>, u64, u64)> {
@@ -182,5 +237,26 @@ mod tests {
         assert_eq!(proposals(&[10 * MS; 5_000]), []);
         assert_eq!(proposals(&[]), []);
         assert_eq!(proposals(&[10 * MS]), []);
+    }
+
+    #[test]
+    fn under_a_cap_a_menu_shows_in_the_work_behind_the_frames() {
+        // 5 s of menu and 30 s of scene, all at 60 frames a second; the menu takes the card 3 ms, the scene about 11.
+        let work = |place: u64| if place < 300 { 3 * MS } else { 10 * MS + place % 3 * MS };
+        let pass = Pass {
+            shown: vec![50 * MS / 3; 2_100],
+            graphics: (0..2_100).map(work).collect(),
+            processor: vec![2 * MS; 2_100],
+            ..Pass::default()
+        };
+        assert_eq!(proposals(&pass.shown), [], "the frame times say nothing");
+        let found = proposals_of(&pass);
+        assert_eq!((found.len(), found[0].looks), (1, Looks::Idle), "{found:?}");
+        let to = found[0].stretch.to.seconds();
+        assert!(found[0].stretch.from == Nanos(0) && (to - 5.0).abs() < 0.3, "{found:?}");
+        let steady = Pass { graphics: vec![11 * MS; 2_100], ..pass.clone() };
+        assert_eq!(proposals_of(&steady), []);
+        let untold = Pass { graphics: Vec::new(), processor: Vec::new(), ..pass };
+        assert_eq!(proposals_of(&untold), []);
     }
 }

@@ -41,13 +41,17 @@ pub struct Ask {
     pub traits: CellTraits,
     /// What stands beside the figures of cells.
     pub beside: AllBeside,
+    /// The cells whose passes keep to a cap.
+    pub capped: BTreeSet<(String, String, Settings)>,
+    /// The workloads of which what lies under the cap is compared: their passes tell it.
+    pub by_work: BTreeSet<String>,
     /// The names of the loads of each workload, where they have names.
     pub steps: BTreeMap<String, Vec<String>>,
     /// How much work a lap of each workload does, where that is known.
     pub works: BTreeMap<String, Work>,
     /// What each rig could do at most, on paper.
     pub peaks: BTreeMap<String, Vec<Peak>>,
-    /// Why laps failed that a person saw failing.
+    /// Why laps failed, as a person saw it or as the tool did.
     pub reasons: HashMap<LapName, String>,
     /// Whether cells that are not comparable are compared anyway.
     pub despite: bool,

@@ -163,6 +163,7 @@ fn never(rig: &str, settings: &Settings) -> Row {
         unsupported: None,
         columns: Vec::new(),
         limited: None,
+        capped: false,
         work: None,
         traits: Traits::default(),
         differs: Vec::new(),

@@ -18,6 +18,8 @@ pub struct Counts {
     pub not_done: BTreeMap<Outcome, usize>,
     /// Why the last of those that a person saw failing failed.
     pub failed_with: Option<String>,
+    /// Why the last of the others failed, with what its program last said.
+    pub failed_because: Option<String>,
     /// Laps that a person has set aside.
     pub set_aside: usize,
     /// Laps that were done and have no value of the measure.
@@ -47,7 +49,11 @@ impl Counts {
                 lap if lap.outcome != Outcome::Done => {
                     *counts.not_done.entry(lap.outcome).or_default() += 1;
                     let reason = ask.reasons.get(&lap.name).cloned();
-                    counts.failed_with = reason.or(counts.failed_with);
+                    let place = match lap.outcome {
+                        Outcome::Failed => &mut counts.failed_with,
+                        _ => &mut counts.failed_because,
+                    };
+                    *place = reason.or(place.take());
                 }
                 lap if lap.warm_up => counts.warm_up += 1,
                 lap => {

@@ -91,6 +91,8 @@ pub struct Overall {
     pub missing: Vec<Missing>,
     /// What has values of zero and so no ratio to weigh: it is left out for all, and refuses nothing.
     pub without_ratio: Vec<CellName>,
+    /// What shows a display's rate or a limiter's on some rig: it is left out for all, and refuses nothing.
+    pub capped: Vec<Missing>,
     /// The rigs, best first.
     pub rows: Vec<OverallRow>,
 }

@@ -39,13 +39,13 @@ pub fn in_common(
     mut views: Vec<WorkloadView>,
     weighing: &Weighing,
 ) -> (Vec<WorkloadView>, Vec<Missing>) {
-    let missing = overall(&views, weighing).missing;
+    let Overall { missing, capped, .. } = overall(&views, weighing);
     for view in &mut views {
         let (workload, measure) = (view.workload.clone(), view.measure.name.clone());
         view.groups.retain(|group| match &group.held {
             HeldConstant::Variant(settings) => {
                 let name = CellName::of(&workload, settings, &measure);
-                missing.iter().all(|missing| missing.of != name)
+                missing.iter().chain(&capped).all(|missing| missing.of != name)
             }
             HeldConstant::Rigs => true,
         });
@@ -89,7 +89,7 @@ fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall
         (place.unwrap_or(usize::MAX), *rig)
     });
     rigs.dedup();
-    let (entries, missing, without_ratio) = entries(&views, &rigs);
+    let Sorted { entries, missing, without_ratio, capped } = sorted(&views, &rigs);
     let mut of_workload: BTreeMap<&str, usize> = BTreeMap::new();
     for entry in &entries {
         *of_workload.entry(entry.workload).or_default() += 1;
@@ -123,7 +123,7 @@ fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall
         row.against.as_ref().map_or(1.0, |difference| difference.speed.unwrap_or(0.0))
     };
     all.sort_by(|a, b| ratio(b).total_cmp(&ratio(a)));
-    Overall { entered, missing, without_ratio, rows: all }
+    Overall { entered, missing, without_ratio, capped, rows: all }
 }
 
 /// Returns the rows in which rigs stand against each other.
@@ -133,12 +133,17 @@ fn rows<'a>(views: &[&'a WorkloadView]) -> impl Iterator<Item = &'a super::view:
     rigs.flat_map(|group| &group.rows).collect::<Vec<_>>().into_iter()
 }
 
-/// Returns what all of `rigs` have, what some lack, and what has no ratio.
-fn entries<'a>(
-    views: &[&'a WorkloadView],
-    rigs: &[&str],
-) -> (Vec<Entry<'a>>, Vec<Missing>, Vec<CellName>) {
-    let (mut entries, mut missing, mut without_ratio) = (Vec::new(), Vec::new(), Vec::new());
+/// What could be weighed: what all rigs have, what some lack, what has no ratio, and what shows a cap on some.
+#[derive(Default)]
+struct Sorted<'a> {
+    entries: Vec<Entry<'a>>,
+    missing: Vec<Missing>,
+    without_ratio: Vec<CellName>,
+    capped: Vec<Missing>,
+}
+
+fn sorted<'a>(views: &[&'a WorkloadView], rigs: &[&str]) -> Sorted<'a> {
+    let mut all = Sorted::default();
     for view in views {
         for group in &view.groups {
             let HeldConstant::Variant(settings) = &group.held else { continue };
@@ -146,7 +151,17 @@ fn entries<'a>(
             let is_plain =
                 |row: &super::view::Row| row.plain.is_some() && rigs.contains(&row.rig.as_str());
             if group.rows.iter().any(is_plain) {
-                without_ratio.push(name);
+                all.without_ratio.push(name);
+                continue;
+            }
+            let held: Vec<String> = group
+                .rows
+                .iter()
+                .filter(|row| row.capped && rigs.contains(&row.rig.as_str()))
+                .map(|row| row.rig.clone())
+                .collect();
+            if !held.is_empty() {
+                all.capped.push(Missing { of: name, rigs: held });
                 continue;
             }
             let cells: BTreeMap<&str, &Cell> = group
@@ -164,17 +179,17 @@ fn entries<'a>(
             match lack.is_empty() {
                 // What none of them ran is not what tells them apart.
                 _ if lack.len() == rigs.len() && !of_these(group, rigs) => {}
-                true => entries.push(Entry {
+                true => all.entries.push(Entry {
                     workload: &view.workload,
                     name,
                     better: view.measure.better,
                     cells,
                 }),
-                false => missing.push(Missing { of: name, rigs: lack }),
+                false => all.missing.push(Missing { of: name, rigs: lack }),
             }
         }
     }
-    (entries, missing, without_ratio)
+    all
 }
 
 /// Returns whether any of `rigs` has a lap that counts.

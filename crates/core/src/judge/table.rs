@@ -10,6 +10,7 @@ use super::unlike_work::{costs, unlike_work};
 use super::verdict::Refusal;
 use super::view::{Against, Row};
 use crate::estimate::LapSpread;
+use crate::frame::{self, UNCAPPED_RATE};
 use crate::lab::{CellBeside, Unlike};
 use crate::record::{Better, LapHead, Measure, SessionName, Settings, TIME};
 use std::collections::BTreeMap;
@@ -55,6 +56,7 @@ impl<'a> Table<'a> {
         for lap in laps {
             cells.entry((&lap.name.session.rig, &lap.settings)).or_default().push(lap);
         }
+        let shows_cap = frame::is_measure(&measure.name) && measure.name != UNCAPPED_RATE;
         // Only the whole time of a lap is that of its work.
         let works = ask.works.get(workload).filter(|_| measure.name == TIME);
         let row = |((rig, settings), laps): (&(&str, &Settings), &Vec<&LapHead>)| {
@@ -73,6 +75,7 @@ impl<'a> Table<'a> {
                 unsupported: None,
                 columns,
                 limited,
+                capped: shows_cap && ask.capped.contains(&key),
                 work: works.and_then(|works| works.of(settings)).map(|work| work.value),
                 traits: ask.traits.get(&key).cloned().unwrap_or_default(),
                 differs: Vec::new(),

@@ -6,7 +6,7 @@ use super::rate::Rate;
 use super::table::Table;
 use crate::endurance;
 use crate::estimate::LapSpread;
-use crate::frame;
+use crate::frame::{self, UNCAPPED_RATE};
 use crate::record::{LapHead, Measure, TIME};
 use std::collections::BTreeMap;
 
@@ -70,7 +70,10 @@ fn measures(workload: &str, laps: &[&LapHead], task: u32, ask: &Ask) -> Vec<Meas
     if !ask.untimed.contains(workload) || asked(TIME) || all.is_empty() {
         all.insert(0, Measure::time());
     }
+    let by_work = ask.by_work.contains(workload);
     all.retain(|measure| match ask.measures.is_empty() {
+        // Under a cap the rates show the cap, and this shows the rig.
+        true if by_work && frame::is_measure(&measure.name) => measure.name == UNCAPPED_RATE,
         true => !is_minor(&measure.name),
         false => asked(&measure.name),
     });

@@ -78,6 +78,8 @@ pub struct Row {
     pub plain: Option<Plain>,
     /// The work in a second that it comes to, where that is known.
     pub rate: Option<Rate>,
+    /// Whether it shows a display's rate or a limiter's, and not what the rig can do.
+    pub capped: bool,
     /// How much work a lap does, where its time is compared and that is known.
     #[serde(skip)]
     pub work: Option<f64>,

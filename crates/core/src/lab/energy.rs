@@ -31,6 +31,8 @@ pub(crate) fn energy_measures<'a>(facts: impl IntoIterator<Item = &'a LapFacts>)
 /// ```text
 /// energy = counted by the machine, or mean power · time
 /// ```
+/// Where only parts of a lap count, it is of these: mean power at the looks that fell into them · their time. Where too few
+/// did, nothing is known.
 pub(crate) fn energy_readings(facts: &LapFacts, wall: Nanos) -> Vec<Reading> {
     let sampled = &facts.conditions.sampled;
     let mut all = Vec::new();
@@ -45,18 +47,24 @@ pub(crate) fn energy_readings(facts: &LapFacts, wall: Nanos) -> Vec<Reading> {
             reports_time: false,
         });
     };
+    let counted = sampled.counted.as_deref();
+    let (power_w, meters, seconds) = match counted {
+        Some(counted) => (counted.power_w, &counted.meters, counted.seconds),
+        None => (sampled.power_w, &sampled.meters, wall.seconds()),
+    };
+    let energy_j = sampled.energy_j.filter(|_| counted.is_none());
     if sampled.on_mains != Some(false)
-        && let Some(power) = sampled.power_w
+        && let Some(power) = power_w
     {
-        add(ENERGY.into(), JOULES, sampled.energy_j.unwrap_or(power.mean * wall.seconds()));
+        add(ENERGY.into(), JOULES, energy_j.unwrap_or(power.mean * seconds));
         add(POWER.into(), WATTS, power.mean);
         add(PEAK_POWER.into(), WATTS, power.most);
     }
-    for meter in &sampled.meters {
+    for meter in meters {
         let unit = Unit::of(&meter.unit).filter(|unit| unit.dimension == Dimension::Power);
         let Some(watts) = unit.map(Unit::in_kept) else { continue };
         let (mean, most) = (meter.course.mean * watts, meter.course.most * watts);
-        add(format!("{} {ENERGY}", meter.name), JOULES, mean * wall.seconds());
+        add(format!("{} {ENERGY}", meter.name), JOULES, mean * seconds);
         add(format!("{} {POWER}", meter.name), WATTS, mean);
         add(format!("{} {PEAK_POWER}", meter.name), WATTS, most);
     }
@@ -66,7 +74,7 @@ pub(crate) fn energy_readings(facts: &LapFacts, wall: Nanos) -> Vec<Reading> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::{MeterSum, QuantitySummary};
+    use crate::record::{CountedPower, MeterSum, QuantitySummary};
     use std::sync::Arc;
 
     fn facts(power: f64, on_mains: Option<bool>) -> Arc<LapFacts> {
@@ -111,5 +119,24 @@ mod tests {
     fn what_came_from_a_battery_is_not_told_as_the_machines_own() {
         let all = energy_measures([&*facts(50.0, Some(false))]);
         assert!(all.iter().all(|measure| measure.name.starts_with("wall")), "{all:?}");
+    }
+
+    #[test]
+    fn of_a_lap_of_which_parts_count_it_is_theirs() {
+        let mut known = facts(50.0, Some(true));
+        let sampled = &mut Arc::make_mut(&mut known).conditions.sampled;
+        sampled.energy_j = Some(1_000.0);
+        let course = QuantitySummary { mean: 80.0, most: 90.0, ..QuantitySummary::default() };
+        let counted =
+            CountedPower { seconds: 3.0, looks: 6, power_w: Some(course), meters: vec![] };
+        sampled.counted = Some(Box::new(counted));
+        let value = |name: &str| {
+            let all = energy_readings(&known, Nanos::from_seconds(20));
+            all.iter().find(|reading| reading.name == name).and_then(|reading| reading.value)
+        };
+        assert_eq!(
+            (value(ENERGY), value(POWER), value("wall energy")),
+            (Some(240.0), Some(80.0), None)
+        );
     }
 }

@@ -64,7 +64,7 @@ fn is_first(version: &u32) -> bool {
 
 impl Digest {
     /// The version of the way in which passes are worked out now. It grows with every change of a figure.
-    pub const VERSION: u32 = 2;
+    pub const VERSION: u32 = 3;
 
     /// Returns whether it was worked out as passes are now.
     pub fn is_current(&self) -> bool {
@@ -172,6 +172,12 @@ pub struct Busy {
     pub graphics: bool,
     /// The rate that the work alone would allow, in frames a second.
     pub rate: f64,
+    /// The share of the frames' time in which the processor was busy with them, where its part is known.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub processor_share: Option<f64>,
+    /// The share in which the graphics card was, likewise.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub graphics_share: Option<f64>,
     /// What would come of other rates.
     pub at: Vec<HoldsRate>,
 }

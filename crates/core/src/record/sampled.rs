@@ -1,7 +1,7 @@
 //! What was seen while a lap ran, summed up.
 
 use super::trace::{MeterSum, Quantity, QuantitySummary, Trace, Traces, mean};
-use crate::record::Samples;
+use crate::record::{CountedPower, Samples};
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
 
@@ -123,6 +123,9 @@ pub struct Sampled {
     /// Outside meters.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub meters: Vec<MeterSum>,
+    /// Power and meters over the parts that count, where not all of the lap does.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub counted: Option<Box<CountedPower>>,
 }
 
 impl Sampled {
@@ -178,6 +181,7 @@ impl Sampled {
             governor: None,
             power_profile: None,
             meters: traces.of(Q::Meter).filter_map(meter).collect(),
+            counted: None,
         }
     }
 }

@@ -3,7 +3,7 @@
 use super::budget::Budgeted;
 use super::text::{Text, Texts, key, lines};
 use crate::spool::Line;
-use honest_lap_core::record::{Better, Reading, SECONDS, Splits};
+use honest_lap_core::record::{Better, Reading, SECONDS, Splits, Stretch};
 use honest_lap_core::unit::Nanos;
 
 /// The parts of a lap.
@@ -13,6 +13,8 @@ pub(crate) struct Parts {
     pub(crate) readings: Vec<Reading>,
     /// The time of the parts that count; `None` where all of the lap does, or one is not known.
     pub(crate) counted: Option<Nanos>,
+    /// When those parts ran, likewise.
+    pub(crate) counted_in: Vec<Stretch>,
 }
 
 /// Returns the parts of a lap that lasted `wall`.
@@ -33,12 +35,12 @@ pub(crate) fn parts(splits: &Splits, texts: &Texts, wall: Nanos) -> Parts {
             (Some(pattern), Ok(lines)) => moment(pattern, lines, &place).map(|at| at.min(wall)),
         })
         .collect();
-    let ends = begins.iter().skip(1).cloned().chain([Ok(wall)]);
+    let ends: Vec<_> = begins.iter().skip(1).cloned().chain([Ok(wall)]).collect();
     let times: Vec<Result<Nanos, String>> = begins
         .iter()
-        .zip(ends)
+        .zip(&ends)
         .map(|(begin, end)| {
-            let (begin, end) = (begin.clone()?, end?);
+            let (begin, end) = (begin.clone()?, end.clone()?);
             let backwards =
                 || "it ends before it begins: its lines come in another order".to_owned();
             end.0.checked_sub(begin.0).map(Nanos).ok_or_else(backwards)
@@ -52,6 +54,13 @@ pub(crate) fn parts(splits: &Splits, texts: &Texts, wall: Nanos) -> Parts {
         .filter(|(part, _)| counts(&part.part))
         .map(|(_, time)| time.as_ref().ok().copied())
         .try_fold(Nanos(0), |sum, time| Some(sum.plus(time?)));
+    let known = begins.iter().zip(&ends).zip(&splits.parts);
+    let counted_in = known
+        .filter(|(_, part)| counts(&part.part))
+        .filter_map(|((from, to), _)| {
+            Some(Stretch { from: *from.as_ref().ok()?, to: *to.as_ref().ok()? })
+        })
+        .collect();
     let readings = splits.parts.iter().zip(times).map(|(part, time)| {
         let value = time.as_ref().ok().map(|time| time.seconds());
         Reading {
@@ -64,7 +73,8 @@ pub(crate) fn parts(splits: &Splits, texts: &Texts, wall: Nanos) -> Parts {
             reports_time: false,
         }
     });
-    Parts { readings: readings.collect(), counted: counted.filter(|_| !splits.counts.is_empty()) }
+    let counted = counted.filter(|_| !splits.counts.is_empty());
+    Parts { readings: readings.collect(), counted, counted_in }
 }
 
 /// Returns when the one line came in that `pattern` matches.

@@ -34,6 +34,17 @@ pub struct LapPoint {
     pub opens: Option<String>,
 }
 
+/// A level that laps of one kind keep to, where those of a session are of two.
+#[derive(Clone, Debug, PartialEq)]
+pub struct LapLevel {
+    /// The first and the last lap of the session, by their places.
+    pub over: (usize, usize),
+    /// The value.
+    pub value: f64,
+    /// Which variant it is of, counted from 0.
+    pub variant: usize,
+}
+
 /// What the machine did, a value a lap.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Meanwhile {
@@ -52,6 +63,8 @@ pub struct LapsPanel {
     pub rig: String,
     /// Its laps, in the order in which they were run.
     pub laps: Vec<LapPoint>,
+    /// The levels of sessions whose laps are of two kinds.
+    pub levels: Vec<LapLevel>,
     /// What it did meanwhile.
     pub meanwhile: Vec<Meanwhile>,
 }
@@ -110,10 +123,12 @@ pub fn laps(figure: &LapsFigure, width: f64) -> Drawing {
 }
 
 fn how(figure: &LapsFigure) -> String {
+    let levels = figure.panels.iter().any(|panel| !panel.levels.is_empty());
+    let levels = if levels { " Dashed: the two kinds of laps of a session." } else { "" };
     format!(
         "{} Laps from left to right in the order in which they were run; a line begins a session. \
          Filled: counts. Hollow: warm-up. Crossed out: set aside, at the edge where it lies beyond. A triangle \
-         at the edge: failed.",
+         at the edge: failed.{levels}",
         figure.how
     )
 }
@@ -203,6 +218,13 @@ fn laps_of(
         let value = unit.map_or(value, |unit| unit.value(value));
         (x.place(place as f64) + step / 2.0, y.place(value))
     };
+    for level in &panel.levels {
+        let ends = (x.place(level.over.0 as f64), x.place(level.over.1 as f64 + 1.0));
+        let at = spot(0, level.value).1;
+        let hue = curve(level.variant).0;
+        let stroke = Stroke { dashes: "6 4", ..Stroke::line(hue, 1.6) };
+        drawing.line((ends.0, at), (ends.1, at), stroke);
+    }
     // Variant by variant, those that count on top: what is drawn alike is written down once.
     let mut laps: Vec<(usize, &LapPoint)> = panel.laps.iter().enumerate().collect();
     laps.sort_by_key(|(_, lap)| (lap.came == LapState::Counted, lap.variant));
@@ -290,6 +312,13 @@ pub(super) fn example(rigs: &[String], laps: usize, seconds: f64, strips: usize)
     let panel = |rig: &String| LapsPanel {
         rig: rig.clone(),
         laps: (0..laps).map(point).collect(),
+        levels: [1.0, 1.08]
+            .map(|times| LapLevel {
+                over: (0, laps.min(6) - 1),
+                value: seconds * times,
+                variant: 0,
+            })
+            .to_vec(),
         meanwhile: (0..strips).map(strip).collect(),
     };
     LapsFigure {

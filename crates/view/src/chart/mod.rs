@@ -20,7 +20,7 @@ mod worth;
 
 pub use bars::{Bar, BarsFigure, bars};
 pub use conditions::{ConditionsFigure, CoreBand, PartSpan, conditions};
-pub use laps::{LapPoint, LapState, LapsFigure, LapsPanel, Meanwhile, laps};
+pub use laps::{LapLevel, LapPoint, LapState, LapsFigure, LapsPanel, Meanwhile, laps};
 pub use loads::{LoadLane, LoadTried, LoadsFigure, loads};
 pub use overview::{OverviewCell, OverviewFigure, OverviewRow, overview};
 pub use passes::{PassPanel, PassesFigure, SLICES, Slice, passes};

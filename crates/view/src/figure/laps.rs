@@ -1,7 +1,8 @@
 //! Laps in the order in which they were run, with what the machine did meanwhile.
 
-use crate::chart::{LapPoint, LapState, LapsFigure, LapsPanel, Meanwhile};
+use crate::chart::{LapLevel, LapPoint, LapState, LapsFigure, LapsPanel, Meanwhile};
 use crate::words::count;
+use honest_lap_core::finding::{Doubt, Finding};
 use honest_lap_core::lab::AllFacts;
 use honest_lap_core::record::{Conditions, LapHead, Measure, QuantitySummary, Settings};
 use std::collections::{BTreeMap, BTreeSet};
@@ -27,8 +28,14 @@ fn mean(course: &Option<QuantitySummary>) -> Option<f64> {
     course.as_ref().map(|course| course.mean)
 }
 
-/// Returns the figure of `measure` in the laps of `workload`, of the form of its task that is compared.
-pub fn laps(workload: &str, measure: &Measure, laps: &[&LapHead], facts: &AllFacts) -> LapsFigure {
+/// Returns the figure of `measure` in the laps of `workload`, of the form of its task that is compared,
+/// with the levels of sessions whose laps are of two kinds, as `findings` tell.
+pub fn laps(
+    workload: &str,
+    measure: &Measure,
+    laps: &[&LapHead],
+    (facts, findings): (&AllFacts, &[Finding]),
+) -> LapsFigure {
     let laps: Vec<&LapHead> = laps.iter().copied().filter(|lap| lap.workload == workload).collect();
     let variants: BTreeSet<&Settings> = laps.iter().map(|lap| &lap.settings).collect();
     let variants: Vec<&Settings> = variants.into_iter().collect();
@@ -41,6 +48,7 @@ pub fn laps(workload: &str, measure: &Measure, laps: &[&LapHead], facts: &AllFac
         LapsPanel {
             rig: rig.to_owned(),
             laps: points(&laps, measure, &variants),
+            levels: levels(workload, measure, &laps, &variants, findings),
             meanwhile: MEANWHILE
                 .iter()
                 .map(|(name, least, seen)| strip((name, *least), *seen, &laps, facts))
@@ -63,6 +71,34 @@ pub fn laps(workload: &str, measure: &Measure, laps: &[&LapHead], facts: &AllFac
         variants: if variants.len() > 1 { names.collect() } else { Vec::new() },
         panels,
     }
+}
+
+/// Returns the level of either kind, for every session whose laps are of two.
+fn levels(
+    workload: &str,
+    measure: &Measure,
+    laps: &[&LapHead],
+    variants: &[&Settings],
+    findings: &[Finding],
+) -> Vec<LapLevel> {
+    let mut all = Vec::new();
+    for finding in findings.iter().filter(|finding| finding.workload == workload) {
+        let Doubt::TwoGroups { series, measure: of, quick, slow, .. } = &finding.doubt else {
+            continue;
+        };
+        let is_of =
+            |lap: &&&LapHead| lap.name.session == series.session && lap.settings == series.settings;
+        let (first, last) =
+            (laps.iter().position(|l| is_of(&l)), laps.iter().rposition(|l| is_of(&l)));
+        let (Some(first), Some(last)) = (first, last) else { continue };
+        if *of != measure.name {
+            continue;
+        }
+        let variant = variants.iter().position(|v| **v == series.settings).unwrap_or(0);
+        let level = |value: f64| LapLevel { over: (first, last), value, variant };
+        all.extend([*quick, *slow].map(level));
+    }
+    all
 }
 
 fn points(laps: &[&LapHead], measure: &Measure, variants: &[&Settings]) -> Vec<LapPoint> {

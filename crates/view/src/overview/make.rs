@@ -82,10 +82,12 @@ fn index(analysis: &Analysis<'_>, rigs: &[&str]) -> Option<Line> {
         })
     };
     let of = found.entered.len();
-    let name = match found.missing.is_empty() && found.without_ratio.is_empty() {
-        true => format!("index of all {of}"),
-        false => format!("index of {of} that all have"),
-    };
+    let name =
+        match found.missing.is_empty() && found.without_ratio.is_empty() && found.capped.is_empty()
+        {
+            true => format!("index of all {of}"),
+            false => format!("index of {of} that all have"),
+        };
     let cells = rigs.iter().map(cell).collect();
     Some(Line { name, workload: String::new(), cells, best: None })
 }

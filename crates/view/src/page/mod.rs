@@ -206,7 +206,9 @@ fn laps_of(workload: &str) -> String {
 fn every_lap(from: &Material<'_>, view: &WorkloadView) -> Block {
     let laps: Vec<&LapHead> =
         from.laps.iter().filter(|lap| lap.workload == view.workload).collect();
-    let figure = figure::laps(&view.workload, &view.measure, &from.shown.analysis.laps, from.facts);
+    let analysis = from.shown.analysis;
+    let known = (from.facts, analysis.findings.as_slice());
+    let figure = figure::laps(&view.workload, &view.measure, &analysis.laps, known);
     let table = sheet::laps(&laps).groups.into_iter().map(Block::Table);
     // A phone scrolls it: drawn twice, the laps of thirty workloads would be half the page.
     let figure = one(chart::laps(&figure, WIDE));

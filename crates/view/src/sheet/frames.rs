@@ -5,7 +5,7 @@ use super::field_key;
 use crate::number::{fixed, sampled};
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet, strip};
 use crate::words::{count, lap_of, limit_words, listed, listed_in_short, some_of};
-use honest_lap_core::frame::{self, PassesSummed, envelope, passes_summed, proposals};
+use honest_lap_core::frame::{self, PassesSummed, envelope, passes_summed, proposals_of};
 use honest_lap_core::lab::{CellLimited, Limited, known_conditions, most_limited};
 use honest_lap_core::record::{
     Busy, Digest, LapName, Measure, Played, Reading, RecordedPass, Settings,
@@ -477,7 +477,7 @@ fn notes(cells: &[Cells<'_>]) -> Vec<String> {
                 .map(|other| format!("{lap}: also presented, and not in it: {other}")),
         );
         if digest.cut.is_empty() {
-            let found = proposals(&pass.recorded.pass.shown);
+            let found = proposals_of(&pass.recorded.pass);
             notes.extend(found.iter().map(|found| super::imported::proposed(found, Some(lap))));
         }
     }

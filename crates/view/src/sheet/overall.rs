@@ -55,6 +55,15 @@ fn group(index: &Index) -> Group {
             listed(&found.without_ratio.iter().map(entry_words).collect::<Vec<_>>())
         ));
     }
+    if !found.capped.is_empty() {
+        let capped = found.capped.iter();
+        let capped =
+            capped.map(|capped| format!("{} on {}", entry_words(&capped.of), listed(&capped.rigs)));
+        lead.push(format!(
+            "Left out, since it shows a display or a limiter and not the rig: {}.",
+            listed(&capped.collect::<Vec<_>>())
+        ));
+    }
     lead.push(match (weighed.is_empty(), found.rows.is_empty()) {
         (true, _) => {
             "There is nothing that all rigs have: lap compare says what is missing.".to_owned()

@@ -8,6 +8,7 @@ use crate::words::{
 use honest_lap_core::analysis::Analysis;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::endurance::{HOURS, RATE};
+use honest_lap_core::frame::UNCAPPED_RATE;
 use honest_lap_core::judge::{
     Against, AssumedSpread, Counts, Ground, Group, HeldConstant, Row, WorkloadView,
 };
@@ -33,6 +34,9 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
             let text = "its interval excludes 1, but with this many rigs one may differ by chance";
             note(row, text.to_owned());
         }
+        if row.capped {
+            note(row, "shows a display or a limiter, and not the rig".to_owned());
+        }
         if matches!(&row.against, Against::Other(difference) if difference.by_rate) {
             note(
                 row,
@@ -57,6 +61,16 @@ pub(super) fn notes(group: &Group) -> Vec<String> {
     }
     let said = said.into_iter().map(|(text, names)| format!("{}: {text}", listed_in_short(&names)));
     not_counted(group, name).into_iter().chain(said).collect()
+}
+
+/// Returns why a workload is compared by what lies under its cap, where nobody asked for that.
+pub(super) fn under_a_cap(view: &WorkloadView, analysis: &Analysis<'_>) -> Option<String> {
+    let unasked = analysis.question.measures.is_empty();
+    (unasked && view.measure.name == UNCAPPED_RATE).then(|| {
+        "passes keep to a display or a limiter, so what the work alone would allow is compared; \
+         --measure \"average rate\" compares what was shown"
+            .to_owned()
+    })
 }
 
 /// Returns which laps do not count, and why: `Not counted: kestrel 1 lap (wrong exit code)`.
@@ -141,7 +155,10 @@ fn what_would_help(row: &Row) -> Option<String> {
         (None, _) if row.plain.is_some() => None,
         // What a person saw stands in its row.
         (None, _) if row.counts.failed_with.is_some() => None,
-        (None, _) => Some("no lap counts; `lap show` has the reason of each".to_owned()),
+        (None, _) => Some(match &row.counts.failed_because {
+            Some(why) => format!("no lap counts: {why}"),
+            None => "no lap counts; `lap show` has the reason of each".to_owned(),
+        }),
         (Some(_), Against::Other(difference)) => difference.needed.map(needed_words),
         (Some(cell), Against::Alone) if cell.laps() < 2 => {
             Some("one lap has no interval; run three or more".to_owned())

@@ -6,7 +6,9 @@ use super::columns::columns;
 use super::doubted::{Doubted, felt, raised};
 use super::elsewhere::{Line, among, apart, apart_in_short, lines, row, sources};
 use super::naming::{heading, in_study_order, ranked};
-use super::notes::{ended_by_itself, few_searched, method, notes, searched, some_notes};
+use super::notes::{
+    ended_by_itself, few_searched, method, notes, searched, some_notes, under_a_cap,
+};
 use super::paper::{self, of_peak_words};
 use super::scale::{RateScale, Scale};
 use super::shown::Shown;
@@ -93,6 +95,7 @@ pub fn tables<'a>(study: &Study, shown: &Shown<'a>, detail: Detail<'_>) -> Vec<T
                     table.lead.extend(doubted.of_all());
                 }
                 table.notes.extend(felt(shown.remarks, &view.workload));
+                table.notes.extend(under_a_cap(view, analysis));
             }
             own.push(table);
         }

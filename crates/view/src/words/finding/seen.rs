@@ -41,7 +41,7 @@ pub fn seen(finding: &Finding) -> String {
             };
             format!("lap {} lies {} {way} the median of {of}{more}", first(laps), per_cent(*off))
         }
-        Doubt::TwoGroups { series, quick, slow, of } => format!(
+        Doubt::TwoGroups { series, quick, slow, of, .. } => format!(
             "the {of} laps of {} are of two kinds: {} lie {:.2} times as high as the others, with nothing between; one mean tells \
              neither",
             series_of(series),
