@@ -5,8 +5,8 @@ use crate::error::CmdError;
 use crate::rig_key::sign;
 use honest_lap_core::entry::Entry;
 use honest_lap_core::record::{
-    LapBody, LapName, Outcome, Reading, RecordedPass, RigFound, SessionAbout, SessionName,
-    Settings, Study, Workload, is_rig_name,
+    Conditions, LapBody, LapName, Outcome, Reading, RecordedPass, RigFound, Sampled, SessionAbout,
+    SessionName, Settings, Study, Traces, Workload, is_rig_name,
 };
 use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::{Logbook, NewLap, NewSession, OpenSession};
@@ -107,11 +107,15 @@ impl<'a> HandLap<'a> {
     pub fn captured(
         workload: &'a Workload,
         settings: &'a Settings,
-        pass: RecordedPass,
+        (pass, traces): (RecordedPass, Traces),
         ctx: &Ctx,
     ) -> Self {
         let pass = Some(Box::new(pass));
-        let body = LapBody { started: ctx.now(), pass, ..LapBody::default() };
+        let mut conditions = Conditions::default();
+        if !traces.is_empty() {
+            conditions.sampled = Sampled::of(&traces);
+        }
+        let body = LapBody { started: ctx.now(), pass, conditions, traces, ..LapBody::default() };
         Self { workload, settings, time: None, outcome: Outcome::Done, body }
     }
 

@@ -9,6 +9,7 @@
 //! file ─► decode ─► head ─► columns ─► plan ─► rows ─► series ─► pass
 //! ```
 
+mod beside;
 mod columns;
 mod decode;
 mod error;
@@ -22,11 +23,14 @@ mod rows;
 mod series;
 mod words;
 
+pub use beside::Other;
 pub use error::LogError;
 pub use plan::{Plan, Which, Wish};
 pub use words::{As, TimeUnit};
 
+use columns::columns;
 use honest_lap_core::record::{Faults, Mark, Pass};
+use rows::Job;
 use std::fs::File;
 
 /// A log that was read.
@@ -40,6 +44,8 @@ pub struct Log {
     pub marks: Vec<Mark>,
     /// How it was read, in words: ``column 3 `frame_ms`, durations in milliseconds``.
     pub read_as: String,
+    /// What it holds besides.
+    pub other: Other,
 }
 
 /// Reads the log in `file`, as `wish` says where it says something.
@@ -53,5 +59,8 @@ pub fn read(file: &File, wish: &Wish) -> Result<Log, LogError> {
     let read = rows::read(&text, &head, &plan)?;
     let (pass, faults, marks) = series::build(read, &plan)?;
     let read_as = plan.words(&head);
-    Ok(Log { pass, faults, marks, read_as })
+    let (kept, not_kept) = beside::sorted(&columns(&head), &plan.places());
+    let job = Job::of(&text, &head, &plan)?;
+    let other = beside::read(&job, (&kept, not_kept), &pass.shown)?;
+    Ok(Log { pass, faults, marks, read_as, other })
 }

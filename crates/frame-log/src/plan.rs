@@ -97,6 +97,12 @@ impl Plan {
         [Some(self.shown), self.processor, self.graphics].into_iter().flatten().collect()
     }
 
+    /// Returns the places of the columns that the pass is made of, or that show that it goes on.
+    pub(crate) fn places(&self) -> Vec<usize> {
+        let picks = self.picks().into_iter().map(|pick| pick.place);
+        picks.chain(self.mark).chain(self.witness.map(|witness| witness.place)).collect()
+    }
+
     pub(crate) fn written(&self, pick: Pick) -> Written {
         Written { unit_ns: pick.unit.ns(), point: self.point }
     }
@@ -150,7 +156,7 @@ pub(crate) fn plan(head: &Head, wish: &Wish) -> Result<Plan, LogError> {
     let (unit, unit_from) = unit(shown, wish.unit, reading)?;
     let worker = |which: &Option<Which>, worker: Worker| match which {
         Some(which) => named(&columns, which).map(|column| busy(column, unit)).map(Some),
-        None => Ok(worked(&columns, worker, shown.place, unit)),
+        None => Ok(worked(&columns, worker, (shown, reading), unit)),
     };
     Ok(Plan {
         shown: Pick { place: shown.place, unit },
@@ -363,12 +369,24 @@ fn busy(column: &Column, like: TimeUnit) -> Pick {
     Pick { place: column.place, unit: column.said.unit.unwrap_or(like) }
 }
 
-/// Returns the column of a worker's busy times, where one says so.
-fn worked(columns: &[Column], worker: Worker, not: usize, like: TimeUnit) -> Option<Pick> {
+/// How many times the usual frame time busy times are in the mean, at most.
+const MOST_BUSY: f64 = 2.0;
+
+/// Returns the column of a worker's busy times, where one says so. A name without a unit may be that of its use in per cent,
+/// which is far more than a frame takes in the unit of its time.
+fn worked(
+    columns: &[Column],
+    worker: Worker,
+    (shown, reading): (&Column, As),
+    like: TimeUnit,
+) -> Option<Pick> {
+    let frame = shown.usual(reading);
     let is = |column: &&Column| {
+        let in_time = column.said.unit.is_some();
         column.said.worker == Some(worker)
             && !column.said.other
-            && column.place != not
+            && (in_time || column.usual(As::Durations) <= frame * MOST_BUSY)
+            && column.place != shown.place
             && matches!(column.shape, Shape::Loose | Shape::Constant)
     };
     let mut found = columns.iter().filter(is);

@@ -43,8 +43,7 @@ pub(crate) struct Rows {
 
 /// Reads the rows of `text`.
 pub(crate) fn read(text: &Text, head: &Head, plan: &Plan) -> Result<Rows, LogError> {
-    let base = base(text, head, plan)?;
-    let job = Job { text, head, plan, picks: plan.picks(), base };
+    let job = Job::of(text, head, plan)?;
     let (from, to) = (head.rows_from, text.end);
     let two = to - from >= LEAST_SPLIT_BYTES && head.delimiter != b' ';
     let split = if two { line_after(text, from + (to - from) / 2)? } else { to };
@@ -200,6 +199,13 @@ pub(crate) struct Job<'a> {
     pub(crate) plan: &'a Plan,
     pub(crate) picks: Vec<Pick>,
     base: i128,
+}
+
+impl<'a> Job<'a> {
+    /// Returns the reading of `text` as `plan` says.
+    pub(crate) fn of(text: &'a Text, head: &'a Head, plan: &'a Plan) -> Result<Self, LogError> {
+        Ok(Self { text, head, plan, picks: plan.picks(), base: base(text, head, plan)? })
+    }
 }
 
 impl Job<'_> {

@@ -193,7 +193,7 @@ pub(crate) fn said(heading: &str) -> Said {
 }
 
 /// Returns the words of a heading in lower case: `FrameTime_ms` has three, `frame (ms)` two.
-fn words(heading: &str) -> Vec<String> {
+pub(crate) fn words(heading: &str) -> Vec<String> {
     let mut words = vec![String::new()];
     let mut before = ' ';
     for c in heading.chars() {

@@ -10,7 +10,7 @@ use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::frame::proposals_of;
 use honest_lap_core::record::{
     Cut, Digest, KindName, LapName, Origin, PassAbout, RecordedPass, SessionAbout, Settings,
-    Workload, plain_line,
+    Traces, Workload, plain_line,
 };
 use honest_lap_core::unit::Nanos;
 use honest_lap_frame_log::{As, Log, LogError, TimeUnit, Which, Wish, read};
@@ -148,6 +148,8 @@ impl Read {
             time: Nanos(frames.iter().sum()),
             faults: self.log.faults,
             marks: self.log.marks.clone(),
+            kept: self.log.other.kept.clone(),
+            not_kept: self.log.other.not_kept.clone(),
             cut: self.cut.clone(),
             proposals: match self.cut.is_empty() {
                 true => proposals_of(&self.log.pass),
@@ -157,7 +159,7 @@ impl Read {
     }
 
     /// Returns the pass that it becomes.
-    fn recorded(self, workload: &Workload) -> Result<RecordedPass, CmdError> {
+    fn recorded(self, workload: &Workload) -> Result<(RecordedPass, Traces), CmdError> {
         let Self { name, log, cut, sum } = self;
         let digest =
             Digest::of(&log.pass, &cut, workload.task.kind.against()).ok_or_else(|| {
@@ -173,7 +175,7 @@ impl Read {
             also: Vec::new(),
             digest,
         };
-        Ok(RecordedPass { about, pass: log.pass })
+        Ok((RecordedPass { about, pass: log.pass }, log.other.traces))
     }
 }
 

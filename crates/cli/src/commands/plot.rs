@@ -290,7 +290,7 @@ fn of_single_laps(
         let Some(figure) = figure::conditions(&page, threads) else {
             return Err(CmdError::request(
                 format!("nothing was seen of the machine while {name} ran"),
-                "laps that `lap run` times have conditions; those of imported logs and typed values have none",
+                "laps that `lap run` times have conditions, and passes whose log tells them; typed values have none",
             ));
         };
         all.push((file_name(name), chart::conditions(&figure, WIDTH)));

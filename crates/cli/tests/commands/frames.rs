@@ -115,6 +115,62 @@ fn a_pass_can_be_cut_at_its_marks_when_it_is_taken_in() {
 }
 
 #[test]
+fn what_a_log_tells_beside_its_frames_is_kept_named_and_a_measure_like_any_other() {
+    let env = study();
+    let head = "frame_ms,core0,core1,gpu_use,cpu,CPU temperature,draw calls\n";
+    let row = |frame: usize| {
+        let (ms, half) = (about(14.0)(frame), if frame < 1_000 { 60.0 } else { 80.0 });
+        format!(
+            "{ms:.4},{},{},{half},{},{},{}\n",
+            90 + frame % 3,
+            10 + frame % 2,
+            48 + frame % 5,
+            half + 1.5,
+            900 + frame * 37 % 70
+        )
+    };
+    env.write("heron.csv", &format!("{head}{}", (0..2_000).map(row).collect::<String>()));
+    let said = env.lap_ok(&["import", "--rig", "heron", "heron.csv"]);
+    assert!(said.contains("Beside the frames: `core0` (core use)"), "{said}");
+    assert!(said.contains("Columns that nothing was made of: draw calls."), "{said}");
+    assert!(!said.contains("processor busy times"), "use in per cent is no busy time: {said}");
+    let typical = |measure: &str| -> f64 {
+        let csv = env.lap_ok(&["compare", "--measure", measure, "--format", "csv"]);
+        csv_column(&csv, "typical")[0].parse().unwrap()
+    };
+    assert!((typical("busiest core") - 91.0).abs() < 0.5);
+    assert!((typical("graphics use") - 70.0).abs() < 0.5);
+    assert!((typical("use") - 50.0).abs() < 0.5);
+    assert!((typical("cores in use") - 1.015).abs() < 0.01);
+    assert!((typical("hottest") - 81.5).abs() < 0.1);
+    let passes = json(&env, &["frames"]);
+    let pass = &passes["groups"][0]["rows"][1];
+    assert!((pass["graphics_use_percent"].as_f64().unwrap() - 70.0).abs() < 0.5, "{pass:#}");
+    env.lap_ok(&["plot", "heron-1.1", "--figure", "conditions", "--out", "c.svg"]);
+    // Busy times say so, or are in a unit of time.
+    env.write(
+        "wren.csv",
+        &format!(
+            "frame_ms,cpu busy ms,gpu busy ms\n{}",
+            (0..2_000)
+                .map(|f| format!("{:.4},6.{},{}.5\n", about(15.0)(f), f % 7, 9 + f % 3))
+                .collect::<String>()
+        ),
+    );
+    let said = env.lap_ok(&["import", "--rig", "wren", "wren.csv"]);
+    assert!(said.contains("processor busy times"), "{said}");
+    let busy = typical_of(&env, "card busy", "wren");
+    assert!((busy - 10.5 / 15.0 * 100.0).abs() < 1.5, "{busy}");
+}
+
+/// Returns what a measure comes to on a rig.
+fn typical_of(env: &TestEnv, measure: &str, rig: &str) -> f64 {
+    let csv = env.lap_ok(&["compare", "--measure", measure, "--format", "csv"]);
+    let place = csv_column(&csv, "rig").iter().position(|name| name == rig).unwrap();
+    csv_column(&csv, "typical")[place].parse().unwrap()
+}
+
+#[test]
 fn under_a_cap_the_work_is_compared_and_an_index_takes_no_capped_rate_in() {
     let capped = |with_work: bool| {
         let env = study();

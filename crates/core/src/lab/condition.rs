@@ -48,7 +48,10 @@ const fn more(
 ///
 /// * Units: shares in %, of all threads or of the lap's time; sizes in MB, 10⁶ bytes.
 pub(crate) const CONDITIONS: [Condition; 16] = [
-    less("use", "%", |lap| Some(lap.sampled().cores_busy? / lap.of_threads()? * PER_CENT)),
+    less("use", "%", |lap| {
+        let of_cores = || Some(lap.sampled().cores_busy? / lap.of_threads()?);
+        Some(lap.sampled().processor_use.or_else(of_cores)? * PER_CENT)
+    }),
     less("busiest core", "%", |lap| Some(lap.sampled().busiest_core? * PER_CENT)),
     less("cores in use", "", |lap| lap.sampled().cores_busy),
     less("own threads", "", |lap| lap.facts.threads_used(lap.wall)),

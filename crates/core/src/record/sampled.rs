@@ -60,6 +60,9 @@ pub struct Sampled {
     /// Use of the busiest core, in the mean, as a share.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub busiest_core: Option<f64>,
+    /// Use of all cores together, in the mean, as a share of them, where no single one is known.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub processor_use: Option<f64>,
     /// The share of the looks in which about one core was in use.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub one_core_busy: Option<f64>,
@@ -159,6 +162,7 @@ impl Sampled {
             tree_peak_by: None,
             cores_busy: mean(&traces.across(Q::CoreUse, sum)),
             busiest_core: busiest.reduce(f64::max),
+            processor_use: mean(&traces.across(Q::ProcessorUse, most)),
             one_core_busy: share_at_one(&traces.across(Q::CoreUse, sum)),
             memory_available_least_bytes: course(Q::MemoryAvailable, sum).map(|c| whole(c.least)),
             swapped_bytes: traces.growth(Q::Swapped).map(whole),

@@ -9,6 +9,8 @@ use serde::{Deserialize, Serialize};
 pub enum Quantity {
     /// Use of one core, as a share.
     CoreUse,
+    /// Use of all cores together, as a share of them: what others' logs tell where they tell no single one.
+    ProcessorUse,
     /// Clock of one core, in MHz.
     CoreClock,
     /// Memory that could still be had, in bytes.
@@ -52,6 +54,7 @@ impl Quantity {
     pub fn words(self) -> (&'static str, &'static str) {
         match self {
             Self::CoreUse => ("core use", ""),
+            Self::ProcessorUse => ("processor use", ""),
             Self::CoreClock => ("core clock", "MHz"),
             Self::MemoryAvailable => ("memory available", "B"),
             Self::SwapUsed => ("swap used", "B"),

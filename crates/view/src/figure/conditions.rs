@@ -6,6 +6,7 @@ use crate::number::percent;
 use crate::words::{lap_of, limited_words};
 use honest_lap_core::lab::{LapFacts, limit};
 use honest_lap_core::record::{LapPage, Quantity, Trace, Traces};
+use honest_lap_core::unit::Nanos;
 
 /// Looks that a figure can show; of more, neighbours are one.
 const LOOKS: usize = 400;
@@ -14,14 +15,11 @@ const LEVELS: f64 = 10.0;
 
 /// Returns the figure of a lap on a machine of `threads`; `None` where nothing was seen of it.
 pub fn conditions(page: &LapPage, threads: Option<u32>) -> Option<ConditionsFigure> {
-    let wall = page.head.wall?.seconds();
-    let (time, each) = unit_of_time(wall);
     let traces = page.body.traces.clone().thinned(LOOKS);
-    if traces.is_empty() {
-        return None;
-    }
-    // The last look is behind the end.
-    let looked = traces.at_ms.last().map_or(0.0, |&ms| ms as f64 / 1e3);
+    // The last look is behind the end of a lap that was timed; what was captured elsewhere ends with its last.
+    let looked = *traces.at_ms.last()? as f64 / 1e3;
+    let wall = page.head.wall.map_or(looked, Nanos::seconds);
+    let (time, each) = unit_of_time(wall);
     let facts = LapFacts::of(&page.body);
     let limited = limit(&facts, page.head.wall, threads);
     let sampled = &facts.conditions.sampled;

@@ -3,7 +3,7 @@
 use super::time_cell::time_cell;
 use crate::number::fixed;
 use crate::table::{Cell, Column, Group, Layout, Sheet, Show};
-use crate::words::count;
+use crate::words::{count, listed, listed_in_short};
 use honest_lap_core::frame::{Looks, Proposal};
 use honest_lap_core::record::{Cut, Faults, LapName, Mark, RecordedPass};
 use honest_lap_core::unit::{Nanos, display_count, display_span};
@@ -19,6 +19,9 @@ pub struct Imported {
     pub time: Nanos,
     pub faults: Faults,
     pub marks: Vec<Mark>,
+    /// What was kept beside the frames, and which columns were not.
+    pub kept: Vec<String>,
+    pub not_kept: Vec<String>,
     pub cut: Cut,
     /// Stretches that may not belong.
     pub proposals: Vec<Proposal>,
@@ -45,6 +48,8 @@ pub fn imported(all: &[Imported]) -> Sheet {
     }
 }
 
+/// Columns that are named, of those of which nothing was made.
+const TOLD: usize = 12;
 /// A tenth of a second, in nanoseconds.
 const TENTH: u64 = 100_000_000;
 
@@ -60,6 +65,15 @@ fn group(imported: &Imported) -> Group {
     let mut notes: Vec<String> = Vec::new();
     if !faults.is_empty() {
         notes.push(format!("Left out: {}.", faults.join(", ")));
+    }
+    if !imported.kept.is_empty() {
+        notes.push(format!("Beside the frames: {}.", listed_in_short(&imported.kept)));
+    }
+    if !imported.not_kept.is_empty() {
+        let (told, more) = imported.not_kept.split_at(imported.not_kept.len().min(TOLD));
+        let more = (!more.is_empty()).then(|| format!("{} more", more.len()));
+        let told: Vec<String> = told.iter().cloned().chain(more).collect();
+        notes.push(format!("Columns that nothing was made of: {}.", listed(&told)));
     }
     match imported.faults.wrapped {
         0 => {}
@@ -79,6 +93,8 @@ fn group(imported: &Imported) -> Group {
         Column::text("cut", "cut"),
         Column::text("looks_like", "looks like"),
         Column::text("marks", "marks"),
+        Column::machine("beside_the_frames"),
+        Column::machine("not_kept"),
     ];
     let cells = vec![
         Cell::or_missing(imported.lap.as_ref(), |lap| Cell::text(lap.to_string())),
@@ -90,6 +106,8 @@ fn group(imported: &Imported) -> Group {
         Cell::text(imported.cut.to_string()),
         Cell::list(imported.proposals.iter().map(stretch_words).collect()),
         Cell::list(imported.marks.iter().map(|mark| mark.name.clone()).take(20).collect()),
+        Cell::list(imported.kept.clone()),
+        Cell::list(imported.not_kept.clone()),
     ];
     for (column, cell) in columns.iter_mut().zip(&cells).skip(3) {
         let says = match &*column.key {

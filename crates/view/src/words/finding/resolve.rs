@@ -22,6 +22,9 @@ pub fn to_resolve(finding: &Finding) -> String {
             "look at it: lap show {0}; {again}; only where its cause is known: lap set-aside {0} --why \"…\"",
             lap()
         ),
+        Doubt::TwoGroups { .. } if by_hand => {
+            format!("find what was another in the slow laps; {again}")
+        }
         Doubt::TwoGroups { .. } => format!(
             "find what was another in the slow laps: lap plot {} --figure conditions; {again}",
             lap()
