@@ -186,7 +186,7 @@ mod tests {
     #[test]
     fn headings_say_what_was_seen_and_of_what() {
         use Quantity as Q;
-        let of = |heading: &str| quantity(heading).map(|(quantity, which)| (quantity, which));
+        let of = quantity;
         let core = |number: &str| Some((Q::CoreUse, number.to_owned()));
         assert_eq!(
             (of("core0"), of("Core 11 Load"), of("cpu3_use")),

@@ -2,6 +2,7 @@
 
 use crate::error::{During, MeasureError};
 use crate::fill::{NoCommand, Values};
+use crate::last_words::last_words;
 use crate::meanwhile::Meanwhile;
 use crate::os::{Look, Machine, now, sampled, signal_name};
 use crate::picture::read_picture;
@@ -9,7 +10,6 @@ use crate::place::Place;
 use crate::presented::{MarkSignal, Tell};
 use crate::product::{Expected, Identity, inspect};
 use crate::reading::Budgeted;
-use crate::readout::last_words;
 use crate::sampler::Watcher;
 use crate::starter::{self, Beside, Ended, Order, Report, Spools};
 use crate::stop::Stop;

@@ -10,6 +10,7 @@ mod fill;
 mod framing;
 mod keys;
 mod lap;
+mod last_words;
 mod leftover;
 mod meanwhile;
 mod meter;

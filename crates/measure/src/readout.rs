@@ -2,12 +2,11 @@
 
 use crate::error::MeasureError;
 use crate::lap::{Lap, LapResult, below};
+use crate::last_words::last_words;
 use crate::reading::{self, Text, Texts};
 use crate::spool;
 use crate::starter::Spools;
-use honest_lap_core::record::{
-    Captured, CountedPower, LapBody, Outcome, Reading, Source, plain_line,
-};
+use honest_lap_core::record::{CountedPower, Outcome, Reading, Source};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 
@@ -99,18 +98,4 @@ impl Lap<'_> {
         }
         Ok(())
     }
-}
-
-/// Letters of a program's last words that are kept.
-const MOST_WORDS: usize = 120;
-
-/// Returns the last line that a program said: to its standard error, or else to its standard output.
-pub(crate) fn last_words(body: &LapBody) -> Option<String> {
-    let last = |said: &Captured| {
-        let end = if said.tail.is_empty() { &said.head } else { &said.tail };
-        let text = String::from_utf8_lossy(end);
-        let line = text.lines().rev().find(|line| !line.trim().is_empty())?;
-        Some(plain_line(line.trim()).chars().take(MOST_WORDS).collect())
-    };
-    last(&body.stderr).or_else(|| last(&body.stdout))
 }

@@ -139,6 +139,7 @@ fn what_a_log_tells_beside_its_frames_is_kept_named_and_a_measure_like_any_other
         csv_column(&csv, "typical")[0].parse().unwrap()
     };
     assert!((typical("busiest core") - 91.0).abs() < 0.5);
+    assert!((typical("core 1 use") - 10.5).abs() < 0.1, "each core's own");
     assert!((typical("graphics use") - 70.0).abs() < 0.5);
     assert!((typical("use") - 50.0).abs() < 0.5);
     assert!((typical("cores in use") - 1.015).abs() < 0.01);

@@ -61,6 +61,8 @@ pub struct Worth {
     pub found: Economy,
     /// What some rig has no verdict in.
     pub missing: Vec<Missing>,
+    /// What shows a display's rate or a limiter's on some rig, and is left out for all.
+    pub capped: Vec<Missing>,
     /// What upgrades pay.
     pub upgrades: Vec<Upgrade>,
 }
@@ -286,7 +288,7 @@ fn worth_of(
     };
     let known = PowerBy::known(lab);
     let (energy, power) = (by(&[&known.energy]), by(&[&known.mean, &known.peak]));
-    let (shared, missing) = in_common(views.to_vec(), &weighing);
+    let (shared, [missing, capped]) = in_common(views.to_vec(), &weighing);
     let found = economy(study, &shared, &energy, (&power, &known), &weighing);
     let base = found.rows.iter().find(|row| row.work == Beside::Baseline);
     let from = way.from.as_deref().or_else(|| base.map(|row| row.rig.as_str())).unwrap_or_default();
@@ -297,5 +299,5 @@ fn worth_of(
         .filter(|row| to(&row.rig))
         .filter_map(|row| upgrade(study, views, from, &row.rig, &weighing.assume))
         .collect();
-    Worth { found, missing, upgrades }
+    Worth { found, missing, capped, upgrades }
 }

@@ -33,12 +33,12 @@ pub fn overall(views: &[WorkloadView], weighing: &Weighing) -> Overall {
     among(views, weighing, &[])
 }
 
-/// Returns `views` without what some rig lacks, and what that is: then every two rigs are weighed over
-/// the same.
+/// Returns `views` without what some rig lacks or what shows a cap on one, and what both are: then every two rigs are
+/// weighed over the same.
 pub fn in_common(
     mut views: Vec<WorkloadView>,
     weighing: &Weighing,
-) -> (Vec<WorkloadView>, Vec<Missing>) {
+) -> (Vec<WorkloadView>, [Vec<Missing>; 2]) {
     let Overall { missing, capped, .. } = overall(&views, weighing);
     for view in &mut views {
         let (workload, measure) = (view.workload.clone(), view.measure.name.clone());
@@ -50,7 +50,7 @@ pub fn in_common(
             HeldConstant::Rigs => true,
         });
     }
-    (views, missing)
+    (views, [missing, capped])
 }
 
 /// Returns how `rig` stands to `base` over the workloads that either of them ran.

@@ -41,6 +41,13 @@ impl<'l> Deriving<'l> {
         CONDITIONS.iter().filter_map(move |one| Some((one, one.of(&seen?)?)))
     }
 
+    /// Returns the use of each core of a lap's machine.
+    fn cores(&self, lap: &LapHead) -> Vec<Reading> {
+        let seen = self.facts.get(&lap.name).map(|facts| &facts.conditions.sampled.core_use);
+        let cores = seen.into_iter().flatten().zip(0..);
+        cores.map(|(share, core)| reading(core_use(core), Some(share * 100.0))).collect()
+    }
+
     /// Returns the lap's energy and power, and the work that a joule came to.
     fn energy(&self, lap: &LapHead) -> Vec<Reading> {
         let Some(Seen { facts, wall, .. }) = self.seen(lap) else { return Vec::new() };
@@ -75,6 +82,8 @@ impl Lab {
                 !known
             });
         }
+        let cores = self.facts.values().map(|facts| facts.conditions.sampled.core_use.len()).max();
+        found.extend((0..cores.unwrap_or_default()).map(core_use));
         let energy = energy_measures(self.facts.values().map(|facts| &**facts));
         let units: BTreeSet<&str> = deriving.works.values().map(|work| work.unit()).collect();
         for measure in &energy {
@@ -95,7 +104,8 @@ impl Lab {
             let mut lap = lap.clone();
             let conditions = deriving.conditions(&lap);
             let conditions = conditions.map(|(one, value)| reading(one.measure(), Some(value)));
-            for reading in conditions.chain(deriving.energy(&lap)) {
+            let others = deriving.energy(&lap).into_iter().chain(deriving.cores(&lap));
+            for reading in conditions.chain(others) {
                 let is_read = lap.readings.iter().any(|known| known.name == reading.name);
                 if wanted.contains(&reading.name) && !is_read {
                     lap.readings.push(reading);
@@ -129,7 +139,15 @@ pub fn known_conditions() -> Vec<Measure> {
 /// Returns whether a measure is one of these, by its name: an outside meter's have its own ahead of them.
 pub fn is_derived(name: &str) -> bool {
     let of_meters = [ENERGY, POWER, PEAK_POWER, WORK_PER_JOULE];
-    CONDITIONS.iter().any(|one| one.name == name) || of_meters.iter().any(|of| name.ends_with(of))
+    let of_core = || name.starts_with("core ") && name.ends_with(" use");
+    CONDITIONS.iter().any(|one| one.name == name)
+        || of_core()
+        || of_meters.iter().any(|of| name.ends_with(of))
+}
+
+/// Returns the measure of one core's use.
+fn core_use(core: usize) -> Measure {
+    Measure { name: format!("core {core} use"), unit: "%".to_owned(), better: Better::Less }
 }
 
 /// Returns the measure of work for an energy, in `unit` a joule; `None` of what is no energy.
@@ -162,6 +180,7 @@ mod tests {
             |mean| Some(QuantitySummary { mean, most: mean, ..QuantitySummary::default() });
         facts.conditions.sampled.power_w = summary(50.0);
         facts.conditions.sampled.clock_mhz = summary(1_000.0);
+        facts.conditions.sampled.core_use = vec![0.75, 0.25];
         let command = Launch::Direct(vec![Template::parse("render").unwrap()]);
         let task = Task { work: Work::parse("4 Mpixel").ok(), ..Task::of(command) };
         let form = TaskForm { id: 1, workload: "still".into(), task, last_driven: None };
@@ -178,11 +197,21 @@ mod tests {
     fn what_is_asked_for_is_derived_and_nothing_else() {
         let lab = lab();
         let names: Vec<String> = lab.derived_measures().into_iter().map(|m| m.name).collect();
-        assert_eq!(names, ["clock", "energy", "mean power", "peak power", "work per joule"]);
-        let wanted = ["clock".to_owned(), "work per joule".to_owned()];
+        let all = [
+            "clock",
+            "core 0 use",
+            "core 1 use",
+            "energy",
+            "mean power",
+            "peak power",
+            "work per joule",
+        ];
+        assert_eq!(names, all);
+        let wanted = ["clock", "work per joule", "core 1 use"].map(str::to_owned);
         let laps = lab.laps_with(&wanted);
         let read: Vec<_> = laps[0].readings.iter().map(|r| (r.name.as_str(), r.value)).collect();
-        assert_eq!(read, [("clock", Some(1_000.0)), ("work per joule", Some(4.0 / 1_000.0))]);
+        let per_joule = ("work per joule", Some(4.0 / 1_000.0));
+        assert_eq!(read, [("clock", Some(1_000.0)), per_joule, ("core 1 use", Some(25.0))]);
         assert!(matches!(lab.laps_with(&["score".to_owned()]), Cow::Borrowed(_)));
     }
 }

@@ -92,6 +92,7 @@ mod tests {
         // Busy cores at the three moments known: 1.0, 1.2, 0.8.
         assert!((sampled.cores_busy.unwrap() - 1.0).abs() < 1e-12);
         assert!((sampled.busiest_core.unwrap() - 0.9).abs() < 1e-12);
+        assert_eq!(sampled.core_use, [0.9, 0.1]);
         let clock = sampled.clock_mhz.unwrap();
         assert_eq!((clock.first, clock.last, clock.least), (4000.0, 2500.0, 2500.0));
         let heat = sampled.temperature_c.unwrap();

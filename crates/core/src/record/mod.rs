@@ -14,6 +14,7 @@ mod load;
 mod measure;
 mod mode;
 mod name;
+mod over_parts;
 mod page;
 mod part;
 mod pass;

@@ -60,6 +60,9 @@ pub struct Sampled {
     /// Use of the busiest core, in the mean, as a share.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub busiest_core: Option<f64>,
+    /// Use of each core, in the mean, as a share to three places: by their numbers, from 0.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub core_use: Vec<f64>,
     /// Use of all cores together, in the mean, as a share of them, where no single one is known.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub processor_use: Option<f64>,
@@ -162,6 +165,7 @@ impl Sampled {
             tree_peak_by: None,
             cores_busy: mean(&traces.across(Q::CoreUse, sum)),
             busiest_core: busiest.reduce(f64::max),
+            core_use: each_core(traces),
             processor_use: mean(&traces.across(Q::ProcessorUse, most)),
             one_core_busy: share_at_one(&traces.across(Q::CoreUse, sum)),
             memory_available_least_bytes: course(Q::MemoryAvailable, sum).map(|c| whole(c.least)),
@@ -188,6 +192,19 @@ impl Sampled {
             counted: None,
         }
     }
+}
+
+/// Returns the mean use of each core, where they are numbered from 0 on.
+fn each_core(traces: &Traces) -> Vec<f64> {
+    let mut all: Vec<(usize, f64)> = Vec::new();
+    for core in traces.of(Quantity::CoreUse) {
+        let known = core.which.parse().ok().zip(mean_known(&core.values));
+        let Some((number, share)) = known else { return Vec::new() };
+        all.push((number, (share * 1e3).round() / 1e3));
+    }
+    all.sort_by_key(|(number, _)| *number);
+    let in_order = all.iter().enumerate().all(|(place, (number, _))| place == *number);
+    if in_order { all.into_iter().map(|(_, share)| share).collect() } else { Vec::new() }
 }
 
 /// Returns the share of looks in which about one core was in use.

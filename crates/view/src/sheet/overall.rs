@@ -3,8 +3,8 @@
 use crate::number::{percent, significant};
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::{
-    OF_INDEX, assumed_spread, between_sessions, entry_words, ground_name, listed, speed,
-    speed_interval, verdict_role, verdict_words,
+    OF_INDEX, assumed_spread, between_sessions, capped_words, entry_words, ground_name, listed,
+    speed, speed_interval, verdict_role, verdict_words,
 };
 use honest_lap_core::analysis::{Index, Over};
 use honest_lap_core::judge::{Ground, Moved, OverallRow, Verdict, WorkloadView};
@@ -55,15 +55,7 @@ fn group(index: &Index) -> Group {
             listed(&found.without_ratio.iter().map(entry_words).collect::<Vec<_>>())
         ));
     }
-    if !found.capped.is_empty() {
-        let capped = found.capped.iter();
-        let capped =
-            capped.map(|capped| format!("{} on {}", entry_words(&capped.of), listed(&capped.rigs)));
-        lead.push(format!(
-            "Left out, since it shows a display or a limiter and not the rig: {}.",
-            listed(&capped.collect::<Vec<_>>())
-        ));
-    }
+    lead.extend(capped_words(&found.capped));
     lead.push(match (weighed.is_empty(), found.rows.is_empty()) {
         (true, _) => {
             "There is nothing that all rigs have: lap compare says what is missing.".to_owned()

@@ -3,7 +3,9 @@
 use crate::number::{fixed, percent, significant};
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet, Show};
 use crate::words::finding::name;
-use crate::words::{entry_words, interval_words, listed, no_index_words, speed, speed_interval};
+use crate::words::{
+    capped_words, entry_words, interval_words, listed, no_index_words, speed, speed_interval,
+};
 use honest_lap_core::analysis::Worth;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{Difference, Missing, Verdict};
@@ -15,7 +17,7 @@ use std::collections::BTreeSet;
 
 /// Returns the sheet of what rigs are worth; of upgrades that were `asked_for` it says why there is none.
 pub fn value(study: &Study, worth: &Worth, asked_for: bool, findings: &[Finding]) -> Sheet {
-    let Worth { found, missing, upgrades } = worth;
+    let Worth { found, missing, capped, upgrades } = worth;
     let mut groups = vec![rigs(found)];
     if !found.steps.is_empty() {
         groups.push(steps(&found.steps));
@@ -42,7 +44,7 @@ pub fn value(study: &Study, worth: &Worth, asked_for: bool, findings: &[Finding]
         schema: "honest-lap/value",
         version: 2,
         title: study.title.clone(),
-        lead: lead(found, missing),
+        lead: lead(found, missing).into_iter().chain(capped_words(capped)).collect(),
         groups,
         notes,
     }

@@ -6,7 +6,7 @@ use honest_lap_core::capacity;
 use honest_lap_core::estimate::{ASSUMED_SD, BetweenSessions};
 use honest_lap_core::finding::SeriesName;
 use honest_lap_core::judge::{
-    Apart, CellName, Counts, Difference, Ground, Needed, Verdict, WorkloadView,
+    Apart, CellName, Counts, Difference, Ground, Missing, Needed, Verdict, WorkloadView,
 };
 use honest_lap_core::plan::Expected;
 use honest_lap_core::record::{Measure, Outcome, Reading, SECONDS, Settings, TIME};
@@ -23,6 +23,18 @@ pub fn entry_words(of: &CellName) -> String {
     let measure = if of.measure == TIME { "" } else { &of.measure };
     let parts = [of.workload.clone(), of.settings.to_string(), measure.to_owned()];
     parts.into_iter().filter(|part| !part.is_empty()).collect::<Vec<_>>().join(" · ")
+}
+
+/// Returns what is left out of an index since it shows a cap on some rigs.
+pub fn capped_words(capped: &[Missing]) -> Option<String> {
+    let on = |capped: &Missing| format!("{} on {}", entry_words(&capped.of), listed(&capped.rigs));
+    let all: Vec<String> = capped.iter().map(on).collect();
+    (!all.is_empty()).then(|| {
+        format!(
+            "Left out, since it shows a display or a limiter and not the rig: {}.",
+            listed(&all)
+        )
+    })
 }
 
 /// Returns by how much days are taken to differ, and how that is known, measure by measure.
