@@ -18,7 +18,7 @@ const MOMENTS: &str = "sample-at";
 /// How the text of packed traces begins.
 pub(crate) const PACKED: &str = "{\"packed\"";
 /// Traces with more samples are packed.
-const TEXT_SAMPLES: usize = 1_000;
+const TEXT_SAMPLES: usize = 120;
 /// Decimals that a packed channel may have.
 const DECIMALS: u32 = 6;
 /// Whole numbers beyond this are not exact in a float.

@@ -3,13 +3,19 @@
 use crate::places::Places;
 use crate::reading::{find, source};
 use crate::section::Section;
-use honest_lap_core::record::{ModeRule, Source, is_rig_name};
+use honest_lap_core::record::{ModeRule, is_rig_name};
 
 const KEYS: [&str; 5] = ["after", "pattern", "pointer", "in", "file"];
 
 /// Returns the rules under `modes`.
 pub(crate) fn modes(section: &Section, places: &mut Places) -> Vec<ModeRule> {
     let mut all = Vec::new();
+    if let (Some(value), Some(_)) = (section.get("modes"), section.get("by_hand")) {
+        let remedy = "make it a setting, whose value whoever does the work states: vary = { render = [\"cpu\", \"card\"] }";
+        let problem =
+            "modes are read around laps that the tool starts, and people do this workload";
+        section.mistakes.add(value.span(), problem, remedy);
+    }
     for (name, span, value) in section.entries("modes") {
         let what = format!("`modes` of {}", section.what);
         let Some(inner) = Section::open(section.mistakes, what, value, &KEYS) else { continue };
@@ -20,13 +26,6 @@ pub(crate) fn modes(section: &Section, places: &mut Places) -> Vec<ModeRule> {
         }
         let found = (find(&inner, value, false), source(&inner, places));
         let (Some(find), Some(source)) = found else { continue };
-        let by_program = !matches!(source, Source::File(_));
-        if by_program && section.get("by_hand").is_some() {
-            let remedy =
-                "name a file that tells it: { after = \"Mode:\", file = \"settings.ini\" }";
-            let problem = "nothing is started that could say how it is set";
-            section.mistakes.add(value.span(), problem, remedy);
-        }
         all.push(ModeRule { name: name.to_owned(), source, find });
     }
     all

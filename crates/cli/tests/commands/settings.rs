@@ -116,6 +116,7 @@ fn a_part_has_days_and_mistakes_in_settings_name_line_and_remedy() {
         ("from = \"2020-03-09\"", "from = \"soon\"", "`from`"),
         (", from = \"2020-03-09\"", "", "was two things at once"),
         ("render =", "\"re nder\" =", "cannot name a mode"),
+        ("command =", "by_hand = \"render\" #", "people do this workload"),
     ] {
         let study = format!("{STUDY}{parts}");
         assert!(study.contains(from), "{from}");

@@ -314,7 +314,7 @@ pub(super) fn example(rigs: &[String], laps: usize, seconds: f64, strips: usize)
         laps: (0..laps).map(point).collect(),
         levels: [1.0, 1.08]
             .map(|times| LapLevel {
-                over: (0, laps.min(6) - 1),
+                over: (0, laps.min(6).saturating_sub(1)),
                 value: seconds * times,
                 variant: 0,
             })
