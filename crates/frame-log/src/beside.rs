@@ -33,7 +33,7 @@ pub struct Other {
     pub traces: Traces,
     /// The columns that this is of, in words: `core0` (core use).
     pub kept: Vec<String>,
-    /// The headings of columns of numbers that nothing was made of.
+    /// The headings of columns that nothing was made of; of what counts frames nothing need be.
     pub not_kept: Vec<String>,
 }
 
@@ -80,14 +80,15 @@ fn quantity(heading: &str) -> Option<(Quantity, String)> {
 /// made of.
 pub(crate) fn sorted(columns: &[Column], read: &[usize]) -> (Vec<Beside>, Vec<String>) {
     let (mut kept, mut not_kept): (Vec<Beside>, Vec<String>) = Default::default();
-    let others = columns.iter().filter(|column| {
-        !read.contains(&column.place) && matches!(column.shape, Shape::Loose | Shape::Constant)
-    });
+    let others = columns
+        .iter()
+        .filter(|column| !read.contains(&column.place) && column.shape != Shape::Index);
     for column in others {
         let Some(heading) = column.heading.as_deref().filter(|heading| !heading.is_empty()) else {
             continue;
         };
-        let found = quantity(heading).filter(|_| kept.len() < MOST_COLUMNS);
+        let holds_numbers = column.shape != Shape::Words;
+        let found = quantity(heading).filter(|_| holds_numbers && kept.len() < MOST_COLUMNS);
         let twice = |(quantity, which): &(Quantity, String)| {
             kept.iter().any(|known| known.quantity == *quantity && known.which == *which)
         };
