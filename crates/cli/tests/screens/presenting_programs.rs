@@ -115,8 +115,9 @@ fn programs_that_look_functions_up_as_they_run_are_caught() {
     let typical: Vec<f64> =
         rows_of(&found).iter().map(|row| row["cell"]["typical"].as_f64().unwrap()).collect();
     for pair in typical.chunks(2) {
-        // Its own rate ends a little later, with the program.
-        assert!((pair[0] / pair[1] - 1.0).abs() < 0.1, "{typical:?}");
+        // Its own rate ends a little later, with the program, and what else runs may slow either end; a frame in two, or each
+        // twice, would be far off.
+        assert!((0.75..1.35).contains(&(pair[0] / pair[1])), "{typical:?}");
     }
     for (number, api) in [(1, "GLX"), (2, "EGL"), (3, "Vulkan")] {
         let shown = lap(&env, number);
