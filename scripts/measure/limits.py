@@ -46,6 +46,7 @@ KINDS = [
     ("a sleep", "sleep", "waiting"),
     ("one thread beside two busy programs", "beside", "contention"),
     ("a sleep beside two busy programs", "asleep", "waiting"),
+    ("a sleep beside synchronous writes", "nearby", "waiting"),
 ]
 
 
@@ -68,6 +69,7 @@ def study(folder):
         "sleep": "sleep 1.2",
         "beside": SPIN.format(seconds=1.2),
         "asleep": "sleep 1.2",
+        "nearby": "sleep 1.2",
         "clean": "timeout 0.8 sh -c 'i=0; while [ $i -lt 90000 ]; do i=$((i+1)); done'; true",
     }
     lines = ["[study]", "warm_up = 0"]
@@ -126,8 +128,7 @@ def measure(folder, swaps):
         if workload == "game":
             game(folder)
         else:
-            busy = [subprocess.Popen(["sh", "-c", "while :; do :; done"]) for _ in range(2)] \
-                if workload in ("beside", "asleep") else []
+            busy = beside(folder, workload)
             lap(folder, "run", workload, "--laps", LAPS)
             for program in busy:
                 program.kill()
@@ -142,6 +143,16 @@ def measure(folder, swaps):
     found = limits(folder, "clean")
     accused = sum(bool(one) and not one.startswith("one-thread") for one in found)
     print(f"{'clean laps of one thread, accused':38}{accused} of {len(found)}")
+
+
+def beside(folder, workload):
+    """Starts what runs beside the laps of a workload, if anything does."""
+    if workload in ("beside", "asleep"):
+        return [subprocess.Popen(["sh", "-c", "while :; do :; done"]) for _ in range(2)]
+    if workload == "nearby":
+        writes = ["dd", "if=/dev/zero", "of=theirs", "bs=4k", "count=1000000", "oflag=dsync", "status=none"]
+        return [subprocess.Popen(writes, cwd=folder)]
+    return []
 
 
 def game(folder):

@@ -5,7 +5,7 @@ use crate::lap::{Lap, LapResult, not_run};
 use crate::os::{Look, now, on_mains, sampled, used_by_children};
 use crate::presented::Tell;
 use crate::sampler::Watcher;
-use honest_lap_core::record::{EnduranceRule, Mode, Outcome, Repeat, Sampled, Usage};
+use honest_lap_core::record::{EnduranceRule, Mode, Outcome, OwnWaits, Repeat, Sampled, Usage};
 use honest_lap_core::unit::Nanos;
 
 impl Lap<'_> {
@@ -70,10 +70,13 @@ impl Lap<'_> {
         let mut used = Usage::default();
         let (mut slept, mut left_behind) = (Nanos(0), Vec::new());
         let mut modes: Option<Vec<Mode>> = None;
+        let mut own: Option<OwnWaits> = None;
         let mut result = loop {
             let mut result = self.run(&mut unwatched, tell)?;
             self.clean_up(&mut result)?;
             add(&mut used, &result);
+            let waits = result.body.conditions.own;
+            own = Some(own.map_or(waits, |own| own.and(waits)));
             slept = slept.plus(result.body.conditions.slept.unwrap_or_default());
             left_behind.append(&mut result.body.left_behind);
             modes = Some(joined(modes, std::mem::take(&mut result.body.conditions.modes)));
@@ -106,13 +109,14 @@ impl Lap<'_> {
         result.wall = last.zip(first).map(|(last, first)| last.minus(first));
         result.body.usage = (!repeats.is_empty()).then_some(used);
         // What starting them and the steps about them used is no other program's.
-        let own = used_by_children();
-        let own = Usage {
-            user: own.user.minus(ours.user),
-            system: own.system.minus(ours.system),
+        let all = used_by_children();
+        let all = Usage {
+            user: all.user.minus(ours.user),
+            system: all.system.minus(ours.system),
             ..used
         };
-        result.body.conditions = before.until(&after, Some(&own), slept);
+        result.body.conditions = before.until(&after, Some(&all), slept);
+        result.body.conditions.own = own.unwrap_or_default();
         let looked = result.body.conditions.sampled.looked;
         result.body.conditions.modes = modes.unwrap_or_default();
         result.body.conditions.sampled = Sampled { looked, ..sampled(&traces, machine) };

@@ -223,6 +223,7 @@ impl Lap<'_> {
             Report::Ended(ended) => {
                 let usage = Some(&ended.usage);
                 result.body.conditions = before.until(&after, usage, ended.slept);
+                result.body.conditions.own = ended.own;
                 let seen = &mut result.body.conditions.sampled;
                 let looked = seen.looked;
                 let (tree, tree_peak_by) = (ended.tree, ended.tree_peak.map(|peak| peak.by));

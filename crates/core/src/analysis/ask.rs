@@ -1,6 +1,5 @@
 //! From a question to what judging needs to know.
 
-use super::capped::{Capped, capped};
 use super::question::{Across, Question};
 use crate::judge::{Ask, BetweenByMeasure, Direction, Table, between_by_measure, tables};
 use crate::lab::{AllBeside, BEFORE, Lab};
@@ -33,10 +32,9 @@ pub(super) fn ask(
         let of = form.task.splits.iter().flat_map(|splits| &splits.parts);
         of.map(|rule| (form.workload.clone(), rule.part.clone()))
     });
-    let Capped { cells: capped, by_work } = capped(lab);
     Ask {
-        capped,
-        by_work,
+        capped: lab.capped.cells.clone(),
+        by_work: lab.capped.by_work.clone(),
         parts: parts.collect(),
         traits: lab.traits.clone(),
         beside: AllBeside::default(),

@@ -4,7 +4,6 @@
 
 mod analyse;
 mod ask;
-mod capped;
 mod document;
 mod published;
 mod question;

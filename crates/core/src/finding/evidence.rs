@@ -37,6 +37,21 @@ pub struct Evidence<'a> {
     pub searches: &'a [Searched<'a>],
 }
 
+impl Evidence<'_> {
+    /// Returns whether what has several `values`, each with the rigs that have it, is the very change that is asked about:
+    /// each side has one of its own, and all are known.
+    pub(super) fn is_the_change<'v>(
+        &self,
+        values: impl IntoIterator<Item = (&'v Option<&'v str>, BTreeSet<&'v str>)>,
+    ) -> bool {
+        let mut sides = BTreeSet::new();
+        let has_its_own = |(value, rigs): (&Option<&str>, BTreeSet<&'v str>)| {
+            value.is_some() && rigs.into_iter().all(|side| sides.insert(side))
+        };
+        self.is_of_change && values.into_iter().all(has_its_own)
+    }
+}
+
 /// A counted lap with what else is known of it.
 pub type Known<'a> = (&'a LapHead, &'a LapFacts);
 

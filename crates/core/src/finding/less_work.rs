@@ -6,7 +6,7 @@ use super::evidence::Evidence;
 use super::raised::{Raised, Remedy};
 use crate::judge::{Against, HeldConstant, Row};
 use crate::lab::Unlike;
-use crate::record::{LapName, Settings};
+use crate::record::{LapName, Settings, TIME};
 use std::collections::BTreeMap;
 
 /// What a variant came to that its baseline did not: the rigs on which it did, and in what both differ on the first.
@@ -20,8 +20,7 @@ struct Other<'a> {
 /// stated how much work a lap does, rates are held against each other, and there is nothing to raise.
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut found = Vec::new();
-    let timed = evidence.views.iter().filter(|view| view.measure.is_time());
-    for view in timed {
+    for view in evidence.views.iter().filter(|view| view.measure.name == TIME) {
         let groups = view.groups.iter().filter(|group| group.held == HeldConstant::Rigs);
         let mut others: BTreeMap<&Settings, Other<'_>> = BTreeMap::new();
         for rows in groups.flat_map(|group| group.rows.chunk_by(|a, b| a.rig == b.rig)) {

@@ -54,8 +54,8 @@ mod tests {
         }
         assert_eq!(lab.found(find), []);
         for lap in 2..=4 {
-            let sampled = &mut lab.facts(&format!("wren-1.{lap}")).conditions.sampled;
-            sampled.stalled_disk = Some(Nanos::from_seconds(2));
+            let own = &mut lab.facts(&format!("wren-1.{lap}")).conditions.own;
+            own.disk = Some(Nanos::from_seconds(2));
         }
         let found = lab.found(find);
         assert_eq!((found.len(), found[0].laps.len()), (1, 4));

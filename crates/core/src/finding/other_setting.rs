@@ -19,7 +19,8 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut found = Vec::new();
     for ((workload, name), values) in modes(evidence) {
         let unlike = values.len() > 1 || values.contains_key(&None);
-        if unlike && !(evidence.is_of_change && each_has_one(&values)) {
+        let each = values.iter().map(|(value, sessions)| (value, rigs_of(sessions)));
+        if unlike && !evidence.is_the_change(each) {
             let what = What::Mode { name: name.to_owned(), workload: workload.to_owned() };
             found.push(raised(evidence, workload, what, values));
         }
@@ -63,19 +64,13 @@ fn parts<'a>(evidence: &Evidence<'a>) -> BTreeMap<(&'a str, &'a str, &'a str), V
     all
 }
 
-/// Returns whether no side of a change has more than one of them, and all are known.
-fn each_has_one(values: &Values<'_>) -> bool {
-    let mut sides = BTreeSet::new();
-    let of = |sessions: &BTreeSet<&SessionName>| -> BTreeSet<String> {
-        sessions.iter().map(|session| session.rig.clone()).collect()
-    };
-    !values.contains_key(&None) && values.values().flat_map(of).all(|side| sides.insert(side))
+fn rigs_of<'a>(sessions: &BTreeSet<&'a SessionName>) -> BTreeSet<&'a str> {
+    sessions.iter().map(|session| session.rig.as_str()).collect()
 }
 
 fn raised(evidence: &Evidence<'_>, workload: &str, what: What, values: Values<'_>) -> Raised {
     let rigs = |sessions: &BTreeSet<&SessionName>| -> Vec<String> {
-        let rigs: BTreeSet<&str> = sessions.iter().map(|session| session.rig.as_str()).collect();
-        rigs.into_iter().map(str::to_owned).collect()
+        rigs_of(sessions).into_iter().map(str::to_owned).collect()
     };
     // One lap of each: enough to look it up.
     let first = |sessions: &BTreeSet<&SessionName>| -> Option<LapName> {

@@ -44,13 +44,10 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
             remedy: Remedy::RunAgain { rigs: rigs.into_iter().map(str::to_owned).collect() },
         }
     };
-    // Of a change, what each side has to itself is the change.
-    let is_declared = |versions: &Versions<'_>| {
-        let mut sides = BTreeSet::new();
-        evidence.is_of_change && versions.values().flatten().all(|side| sides.insert(*side))
+    let unlike = |(_, versions): &((&str, &str), Versions<'_>)| {
+        let each = versions.iter().map(|(line, rigs)| (line, rigs.clone()));
+        versions.len() > 1 && !evidence.is_the_change(each)
     };
-    let unlike =
-        |(_, versions): &((&str, &str), Versions<'_>)| versions.len() > 1 && !is_declared(versions);
     said.into_iter().filter(unlike).map(raised).collect()
 }
 

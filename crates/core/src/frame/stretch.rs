@@ -50,52 +50,7 @@ pub struct Proposal {
 /// * Shape: frame times in order. O(n).
 /// * Units: nanoseconds.
 pub fn proposals(frames: &[u64]) -> Vec<Proposal> {
-    if frames.is_empty() {
-        return Vec::new();
-    }
-    let usual = median_by_time(frames);
-    let mut runs: Vec<(Looks, Range<usize>)> = Vec::new();
-    let within = (usual / FAST, usual * SLOW);
-    for (slice, least, most) in slices(frames) {
-        // What is all as usual has a median that is.
-        if least as f64 >= within.0 && most as f64 <= within.1 && most < HALT {
-            continue;
-        }
-        let own = median(&mut frames[slice.clone()].to_vec());
-        let looks = match own / usual {
-            ratio if ratio > SLOW || most >= HALT => Looks::Loading,
-            ratio if ratio * FAST < 1.0 => Looks::Idle,
-            _ => continue,
-        };
-        match runs.last_mut() {
-            Some((last, run)) if *last == looks && run.end == slice.start => run.end = slice.end,
-            _ => runs.push((looks, slice)),
-        }
-    }
-    let runs = runs.into_iter().map(|(looks, run)| (looks, fitted(looks, run, frames, usual)));
-    let whole: u64 = frames.iter().sum();
-    let (mut place, mut moment) = (0, 0);
-    let mut at = |next: usize| {
-        // Two runs may meet, and then the later one begins a little earlier.
-        let passed: u64 = frames[place.min(next)..place.max(next)].iter().sum();
-        moment = if next >= place { moment + passed } else { moment - passed };
-        place = next;
-        Nanos(moment)
-    };
-    let proposal = |(looks, run): (Looks, Range<usize>)| {
-        let stretch = Stretch { from: at(run.start), to: at(run.end) };
-        Proposal { stretch, looks, frames: run.len() }
-    };
-    let mut found: Vec<Proposal> = runs.map(proposal).collect();
-    let length = |p: &Proposal| p.stretch.to.minus(p.stretch.from).0;
-    found.retain(|proposal| length(proposal) >= LEAST);
-    for looks in [Looks::Loading, Looks::Idle] {
-        let all = found.iter().filter(|p| p.looks == looks);
-        if all.map(length).sum::<u64>() * 2 > whole {
-            found.retain(|proposal| proposal.looks != looks);
-        }
-    }
-    found
+    look(&Seen { frames, values: frames, usual: median_by_time(frames), by_work: false })
 }
 
 /// Returns the stretches of a pass that look like loading or idling, by its frame times and by what the work behind them
@@ -111,72 +66,103 @@ pub fn proposals_of(pass: &Pass) -> Vec<Proposal> {
     if work.is_empty() || work.contains(&0) {
         return found;
     }
-    let by_work = idle_by_work(&pass.shown, &work);
-    let apart = |one: &Proposal| {
-        let meets = |other: &Proposal| {
-            one.stretch.from < other.stretch.to && other.stretch.from < one.stretch.to
-        };
-        !found.iter().any(meets)
-    };
+    let usual = median(&mut work.to_vec());
+    let by_work = look(&Seen { frames: &pass.shown, values: &work, usual, by_work: true });
+    let meets = |one: &Stretch, other: &Stretch| one.from < other.to && other.from < one.to;
+    let apart = |new: &Proposal| !found.iter().any(|known| meets(&new.stretch, &known.stretch));
     let new: Vec<Proposal> = by_work.into_iter().filter(apart).collect();
     found.extend(new);
     found.sort_by_key(|proposal| proposal.stretch.from);
     found
 }
 
-/// Returns the stretches in which the work behind frames took less than half of its usual time, by their median.
-fn idle_by_work(frames: &[u64], work: &[u64]) -> Vec<Proposal> {
-    let whole: u64 = frames.iter().sum();
-    let usual = median(&mut work.to_vec());
-    let mut runs: Vec<(Nanos, Nanos, usize)> = Vec::new();
-    let mut moment = 0;
-    for (slice, ..) in slices(frames) {
-        let (from, length) = (Nanos(moment), frames[slice.clone()].iter().sum::<u64>());
-        moment += length;
-        if median(&mut work[slice.clone()].to_vec()) * FAST >= usual {
-            continue;
-        }
-        match runs.last_mut() {
-            Some((_, to, frames)) if *to == from => {
-                (*to, *frames) = (Nanos(moment), *frames + slice.len());
-            }
-            _ => runs.push((from, Nanos(moment), slice.len())),
-        }
-    }
-    runs.retain(|(from, to, _)| to.minus(*from).0 >= LEAST);
-    let idle: u64 = runs.iter().map(|(from, to, _)| to.minus(*from).0).sum();
-    if idle * 2 > whole {
-        return Vec::new();
-    }
-    let proposal =
-        |(from, to, frames)| Proposal { stretch: Stretch { from, to }, looks: Looks::Idle, frames };
-    runs.into_iter().map(proposal).collect()
+/// A pass as it is looked at: by its frame times, or by the work behind its frames.
+struct Seen<'a> {
+    /// How long each frame was shown.
+    frames: &'a [u64],
+    /// What is looked at, frame by frame.
+    values: &'a [u64],
+    /// What it usually is.
+    usual: f64,
+    /// Whether it is work, of which much is no loading screen.
+    by_work: bool,
 }
 
-/// Returns the slices that a pass is looked at in, each with its shortest and its longest frame; a frame as long as a
-/// slice has one of its own.
-fn slices(frames: &[u64]) -> impl Iterator<Item = (Range<usize>, u64, u64)> {
+impl Seen<'_> {
+    /// Returns what a slice looks like, if it is not as usual.
+    fn looks(&self, slice: &Range<usize>) -> Option<Looks> {
+        let values = &self.values[slice.clone()];
+        let (least, most) = (*values.iter().min()?, *values.iter().max()?);
+        // What is all as usual has a median that is.
+        let (low, high) = (self.usual / FAST, self.usual * SLOW);
+        if least as f64 >= low && most as f64 <= high && (self.by_work || most < HALT) {
+            return None;
+        }
+        match median(&mut values.to_vec()) / self.usual {
+            ratio if !self.by_work && (ratio > SLOW || most >= HALT) => Some(Looks::Loading),
+            ratio if ratio * FAST < 1.0 => Some(Looks::Idle),
+            _ => None,
+        }
+    }
+}
+
+fn look(seen: &Seen<'_>) -> Vec<Proposal> {
+    let frames = seen.frames;
+    let mut runs: Vec<(Looks, Range<usize>)> = Vec::new();
+    for slice in slices(frames) {
+        let Some(looks) = seen.looks(&slice) else { continue };
+        match runs.last_mut() {
+            Some((last, run)) if *last == looks && run.end == slice.start => run.end = slice.end,
+            _ => runs.push((looks, slice)),
+        }
+    }
+    let fitted = |(looks, run)| (looks, fitted(looks, run, seen.values, seen.usual));
+    let whole: u64 = frames.iter().sum();
+    let (mut place, mut moment) = (0, 0);
+    let mut at = |next: usize| {
+        // Two runs may meet, and then the later one begins a little earlier.
+        let passed: u64 = frames[place.min(next)..place.max(next)].iter().sum();
+        moment = if next >= place { moment + passed } else { moment - passed };
+        place = next;
+        Nanos(moment)
+    };
+    let proposal = |(looks, run): (Looks, Range<usize>)| {
+        let stretch = Stretch { from: at(run.start), to: at(run.end) };
+        Proposal { stretch, looks, frames: run.len() }
+    };
+    let mut found: Vec<Proposal> = runs.into_iter().map(fitted).map(proposal).collect();
+    let length = |p: &Proposal| p.stretch.to.minus(p.stretch.from).0;
+    found.retain(|proposal| length(proposal) >= LEAST);
+    for looks in [Looks::Loading, Looks::Idle] {
+        let all = found.iter().filter(|p| p.looks == looks);
+        if all.map(length).sum::<u64>() * 2 > whole {
+            found.retain(|proposal| proposal.looks != looks);
+        }
+    }
+    found
+}
+
+/// Returns the slices that a pass is looked at in; a frame as long as a slice has one of its own.
+fn slices(frames: &[u64]) -> impl Iterator<Item = Range<usize>> {
     let mut first = 0;
     std::iter::from_fn(move || {
-        let begin = first;
-        let (mut length, mut least, mut most) = (0, u64::MAX, 0);
+        let (begin, mut length) = (first, 0);
         while let Some(&frame) = frames.get(first) {
             first += 1;
             length += frame;
-            (least, most) = (least.min(frame), most.max(frame));
             if length >= SLICE || frames.get(first).is_none_or(|&next| next >= SLICE) {
                 break;
             }
         }
-        (first > begin).then_some((begin..first, least, most))
+        (first > begin).then_some(begin..first)
     })
 }
 
 /// Returns a run of slices from the first to the last frame that looks as it does.
-fn fitted(looks: Looks, run: Range<usize>, frames: &[u64], usual: f64) -> Range<usize> {
+fn fitted(looks: Looks, run: Range<usize>, values: &[u64], usual: f64) -> Range<usize> {
     let alike = |place: usize| match looks {
-        Looks::Loading => frames[place] as f64 > usual * SLOW,
-        Looks::Idle => frames[place] as f64 * FAST < usual,
+        Looks::Loading => values[place] as f64 > usual * SLOW,
+        Looks::Idle => values[place] as f64 * FAST < usual,
     };
     let Range { mut start, mut end } = run;
     while start > 0 && alike(start - 1) {
@@ -185,7 +171,7 @@ fn fitted(looks: Looks, run: Range<usize>, frames: &[u64], usual: f64) -> Range<
     while start + 1 < end && !alike(start) {
         start += 1;
     }
-    while end < frames.len() && alike(end) {
+    while end < values.len() && alike(end) {
         end += 1;
     }
     while end > start + 1 && !alike(end - 1) {
@@ -253,7 +239,7 @@ mod tests {
         let found = proposals_of(&pass);
         assert_eq!((found.len(), found[0].looks), (1, Looks::Idle), "{found:?}");
         let to = found[0].stretch.to.seconds();
-        assert!(found[0].stretch.from == Nanos(0) && (to - 5.0).abs() < 0.3, "{found:?}");
+        assert!(found[0].stretch.from == Nanos(0) && (to - 5.0).abs() < 0.02, "{found:?}");
         let steady = Pass { graphics: vec![11 * MS; 2_100], ..pass.clone() };
         assert_eq!(proposals_of(&steady), []);
         let untold = Pass { graphics: Vec::new(), processor: Vec::new(), ..pass };

@@ -1,38 +1,9 @@
 //! Comparisons on small, literal logbooks.
 
 use super::*;
-use crate::judge::{Difference, Ground, Refusal, Verdict};
-use crate::record::SessionName;
-use crate::record::{LapName, Outcome};
-use crate::unit::Nanos;
-
-fn settings(threads: &str) -> Settings {
-    Settings::new(vec![("threads".into(), threads.into())])
-}
-
-/// Laps of one session of one rig, in milliseconds, one per round.
-fn laps(session: &str, threads: &str, first: u32, ms: &[u64]) -> Vec<LapHead> {
-    ms.iter()
-        .zip(1..)
-        .map(|(&ms, round)| {
-            let session = SessionName::parse(session).unwrap();
-            let name = LapName { session, number: first + round };
-            let done = LapHead::done(name, "still", settings(threads), Nanos(ms * 1_000_000));
-            LapHead { round, ..done }
-        })
-        .collect()
-}
-
-fn ask() -> Ask {
-    Ask { margin: 0.02, ..Ask::default() }
-}
-
-fn difference(row: &Row) -> Difference {
-    match &row.against {
-        Against::Other(difference) => *difference,
-        other => panic!("{other:?}"),
-    }
-}
+use crate::judge::testing::{ask, difference, laps};
+use crate::judge::{Ground, Refusal, Verdict};
+use crate::record::Outcome;
 
 #[test]
 fn rigs_are_sorted_best_first_and_held_against_the_baseline() {

@@ -20,6 +20,8 @@ mod rank;
 mod rate;
 mod table;
 mod tabulate;
+#[cfg(test)]
+mod testing;
 mod two_way;
 mod unlike_work;
 mod verdict;

@@ -38,32 +38,9 @@ pub(super) fn each_work(rows: &[Row]) -> fn(&Row) -> f64 {
 
 #[cfg(test)]
 mod tests {
-    use crate::judge::{
-        Against, Ask, Difference, HeldConstant, Row, Verdict, WorkloadView, compare,
-    };
-    use crate::record::{LapHead, LapName, SessionName, Settings, Work};
-    use crate::unit::Nanos;
-
-    fn laps(session: &str, threads: &str, first: u32, ms: &[u64]) -> Vec<LapHead> {
-        let lap = |(&ms, round): (&u64, u32)| {
-            let session = SessionName::parse(session).unwrap();
-            let name = LapName { session, number: first + round };
-            let settings = Settings::new(vec![("threads".into(), threads.into())]);
-            LapHead { round, ..LapHead::done(name, "still", settings, Nanos(ms * 1_000_000)) }
-        };
-        ms.iter().zip(1..).map(lap).collect()
-    }
-
-    fn ask() -> Ask {
-        Ask { margin: 0.02, ..Ask::default() }
-    }
-
-    fn difference(row: &Row) -> Difference {
-        match &row.against {
-            Against::Other(difference) => *difference,
-            other => panic!("{other:?}"),
-        }
-    }
+    use crate::judge::testing::{ask, difference, laps};
+    use crate::judge::{Ask, HeldConstant, Verdict, WorkloadView, compare};
+    use crate::record::Work;
 
     #[test]
     fn variants_that_do_unlike_amounts_of_work_are_held_against_each_other_by_rate() {

@@ -1,7 +1,8 @@
 //! What stands beside a cell's figures: the measures that are asked for, and what limited its laps.
 
 use super::facts::threads_of;
-use super::limit::{Limit, Limited, limit};
+use super::limit::limit;
+use super::limited::{Limit, Limited};
 use super::power_by::PowerBy;
 use super::records::Lab;
 use crate::record::{LapHead, Measure, Settings};

@@ -65,7 +65,7 @@ pub enum What {
 /// A session beside a change.
 #[derive(Clone, Debug, PartialEq, Eq, Serialize)]
 #[cfg_attr(test, derive(schemars::JsonSchema))]
-pub struct Beside {
+pub struct BesideChange {
     /// The session, by its own name.
     pub session: SessionName,
     /// Whether it came after the change.

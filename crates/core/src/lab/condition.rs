@@ -47,7 +47,7 @@ const fn more(
 /// Every condition that is a number.
 ///
 /// * Units: shares in %, of all threads or of the lap's time; sizes in MB, 10⁶ bytes.
-pub(crate) const CONDITIONS: [Condition; 16] = [
+pub(crate) const CONDITIONS: [Condition; 20] = [
     less("use", "%", |lap| {
         let of_cores = || Some(lap.sampled().cores_busy? / lap.of_threads()?);
         Some(lap.sampled().processor_use.or_else(of_cores)? * PER_CENT)
@@ -68,6 +68,10 @@ pub(crate) const CONDITIONS: [Condition; 16] = [
     less("processor wait", "%", |lap| lap.share(lap.sampled().stalled_processor)),
     less("memory wait", "%", |lap| lap.share(lap.sampled().stalled_memory)),
     less("disk wait", "%", |lap| lap.share(lap.sampled().stalled_disk)),
+    less("own memory wait", "%", |lap| lap.share(lap.own().memory)),
+    less("own disk wait", "%", |lap| lap.share(lap.own().disk)),
+    less("read from disks", "MB", |lap| Some(lap.own().read_bytes? as f64 / MEGABYTE)),
+    less("written to disks", "MB", |lap| Some(lap.own().written_bytes? as f64 / MEGABYTE)),
     less("used by others", "", |lap| lap.facts.threads_of_others(lap.wall)),
 ];
 
@@ -86,6 +90,10 @@ impl Condition {
 impl Seen<'_> {
     fn sampled(&self) -> &crate::record::Sampled {
         &self.facts.conditions.sampled
+    }
+
+    fn own(&self) -> &crate::record::OwnWaits {
+        &self.facts.conditions.own
     }
 
     fn of_threads(&self) -> Option<f64> {

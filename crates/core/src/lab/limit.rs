@@ -1,97 +1,10 @@
 //! What limited a lap, as far as the conditions show it.
 
 use super::facts::LapFacts;
+use super::limited::{Limit, Limited, Shows};
+use super::stalled::stalled;
 use crate::unit::Nanos;
-use serde::Serialize;
 
-/// What a lap was limited by.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Serialize)]
-#[cfg_attr(test, derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
-pub enum Limit {
-    /// Memory: it was swapped, or waited for.
-    Memory,
-    /// A disk.
-    Disk,
-    /// A display's rate.
-    Cap,
-    /// Heat: the clock fell.
-    Heat,
-    /// The graphics card.
-    Graphics,
-    /// Every core.
-    Processor,
-    /// One thread, while other cores had nothing to do.
-    OneThread,
-    /// Other programs, which used the threads that it wanted.
-    Contention,
-    /// Something else: next to nothing was busy.
-    Waiting,
-}
-
-/// What shows a limit.
-#[derive(Clone, Debug, PartialEq, Serialize)]
-#[cfg_attr(test, derive(schemars::JsonSchema))]
-#[serde(tag = "is", content = "of", rename_all = "kebab-case")]
-pub enum Shows {
-    /// So many bytes were swapped.
-    Swapped(u64),
-    /// Memory was waited for, this share of the time.
-    MemoryWait(f64),
-    /// A disk was waited for, this share of the time.
-    DiskWait(f64),
-    /// This share of its frames kept to a rate in Hz.
-    KeptTo {
-        /// The share.
-        share: f64,
-        /// The rate.
-        hz: f64,
-    },
-    /// Its clock fell, in MHz.
-    ClockFell {
-        /// The clock at first.
-        from: f64,
-        /// The clock at last.
-        to: f64,
-    },
-    /// The card was in use, this share of the time.
-    Card(f64),
-    /// It used so many threads.
-    Threads {
-        /// How many, on average.
-        used: f64,
-        /// Of how many.
-        of: f64,
-        /// The use of the card meanwhile, where that idled.
-        card: Option<f64>,
-    },
-    /// Every thread was in use, and not by it alone.
-    Others {
-        /// How many threads others used, on average.
-        others: f64,
-        /// How many it used itself.
-        used: f64,
-        /// Of how many.
-        of: f64,
-        /// Which programs they were, most first, where that is known.
-        by: Vec<String>,
-    },
-}
-
-/// A limit, and what shows it.
-#[derive(Clone, Debug, PartialEq, Serialize)]
-#[cfg_attr(test, derive(schemars::JsonSchema))]
-pub struct Limited {
-    /// What it is.
-    pub by: Limit,
-    /// What shows it.
-    pub shows: Shows,
-}
-
-/// Swapping less than this is the system tidying up.
-pub(crate) const LEAST_SWAPPED: u64 = 4 << 20;
-/// The share of a lap in which something waited for memory or a disk, and that shows in its time.
-const STALLED: f64 = 0.20;
 /// Use of a card, or of a core, above which it is full.
 const FULL: f64 = 0.90;
 /// Use of a card below which it idles.
@@ -107,8 +20,8 @@ const ONE_THREAD: std::ops::RangeInclusive<f64> = 0.8..=1.4;
 
 /// Returns what limited a lap of `wall`, or of its frames together, on a machine of `threads`.
 ///
-/// The first of these that applies: memory swapped or waited for (20 % of the time), a disk waited for
-/// (20 %), a display's cap, a clock that fell in the heat, a card in use for 90 %, all threads in use
+/// The first of these that applies: memory that its own processes had swapped or waited for (20 % of the time), a disk that
+/// they waited for (20 %), a display's cap, a clock that fell in the heat, a card in use for 90 %, all threads in use
 /// for 90 % (by others too, where these used a quarter of one or more: contention), about one thread in use
 /// of several, in most looks, next to nothing in use. `None` where nothing is known, or nothing stands out.
 ///
@@ -118,16 +31,9 @@ pub fn limit(facts: &LapFacts, wall: Option<Nanos>, threads: Option<u32>) -> Opt
     let wall = facts.lasted(wall)?;
     let found = |by, shows| Some(Limited { by, shows });
     let sampled = &facts.conditions.sampled;
-    let share = |stalled: Option<Nanos>| stalled.map(|time| time.seconds() / wall.seconds());
     let card = sampled.graphics_use.map(|course| course.mean);
-    if let Some(bytes) = sampled.swapped_bytes.filter(|bytes| *bytes >= LEAST_SWAPPED) {
-        return found(Limit::Memory, Shows::Swapped(bytes));
-    }
-    if let Some(stalled) = share(sampled.stalled_memory).filter(|share| *share >= STALLED) {
-        return found(Limit::Memory, Shows::MemoryWait(stalled));
-    }
-    if let Some(stalled) = share(sampled.stalled_disk).filter(|share| *share >= STALLED) {
-        return found(Limit::Disk, Shows::DiskWait(stalled));
+    if let Some(limited) = stalled(facts, wall) {
+        return Some(limited);
     }
     if let Some(cap) = facts.frames.as_deref().and_then(|digest| digest.cap) {
         return found(Limit::Cap, Shows::KeptTo { share: cap.share, hz: cap.hz });
@@ -163,11 +69,15 @@ pub fn limit(facts: &LapFacts, wall: Option<Nanos>, threads: Option<u32>) -> Opt
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::record::{QuantitySummary, Sampled};
+    use crate::record::{OwnWaits, QuantitySummary, Sampled};
 
     fn found(sampled: Sampled) -> Option<Limit> {
+        found_of(sampled, OwnWaits::default())
+    }
+
+    fn found_of(sampled: Sampled, own: OwnWaits) -> Option<Limit> {
         let mut facts = LapFacts::default();
-        facts.conditions.sampled = sampled;
+        (facts.conditions.sampled, facts.conditions.own) = (sampled, own);
         limit(&facts, Some(Nanos::from_seconds(10)), Some(8)).map(|limited| limited.by)
     }
 
@@ -184,10 +94,13 @@ mod tests {
         assert_eq!(found(busy(0.1)), Some(Limit::Waiting));
         assert_eq!(found(Sampled { graphics_use: card(0.97), ..busy(1.0) }), Some(Limit::Graphics));
         assert_eq!(found(Sampled { graphics_use: card(0.6), ..busy(0.1) }), None);
-        let swapped = Sampled { swapped_bytes: Some(64 << 20), ..busy(1.0) };
-        assert_eq!(found(swapped), Some(Limit::Memory));
-        let stalled = Sampled { stalled_disk: Some(Nanos::from_seconds(4)), ..busy(0.2) };
-        assert_eq!(found(stalled), Some(Limit::Disk));
+        let waited = |memory, disk| OwnWaits {
+            memory: Some(Nanos::from_seconds(memory)),
+            disk: Some(Nanos::from_seconds(disk)),
+            ..OwnWaits::default()
+        };
+        assert_eq!(found_of(busy(1.0), waited(4, 0)), Some(Limit::Memory));
+        assert_eq!(found_of(busy(0.2), waited(0, 4)), Some(Limit::Disk));
         let hot = Sampled {
             clock_mhz: Some(QuantitySummary {
                 first: 4200.0,

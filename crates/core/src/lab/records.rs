@@ -1,6 +1,7 @@
 //! The lab itself: everything on record, and what follows from it before anything is asked.
 
-use super::change::{AFTER, Beside, named_by_side};
+use super::capped::{Capped, capped};
+use super::change::{AFTER, BesideChange, named_by_side};
 use super::choice::Choice;
 use super::day::{Began, days};
 use super::facts::{AllFacts, LabSession};
@@ -56,6 +57,8 @@ pub struct Lab {
     pub(crate) traits: CellTraits,
     /// How programs were set, session by session.
     pub(crate) modes: AllModes,
+    /// What keeps to a display's rate or a limiter's.
+    pub(crate) capped: Capped,
     /// The session whose day each session shares.
     pub(crate) days: BTreeMap<SessionName, SessionName>,
     /// What tasks say of loads, by number.
@@ -134,6 +137,14 @@ impl Lab {
             // How a program is set may be the very change that is asked about: it is listed, and keeps nothing apart.
             self.traits.values_mut().for_each(Traits::forget_modes);
         }
+        let mut framed = BTreeMap::new();
+        for (workload, id) in &self.forms {
+            let form = self.tasks.iter().find(|form| form.id == *id);
+            if form.is_some_and(|form| form.task.kind.framed().is_some()) {
+                framed.insert(workload.as_str(), *id);
+            }
+        }
+        self.capped = capped(&framed, self.laps(), &self.facts);
         self.days = self.shared_days();
         self
     }
@@ -210,11 +221,11 @@ impl Lab {
     }
 
     /// Returns which sessions stand on which side of a change, where it is of one.
-    pub(crate) fn around_change(&self) -> Vec<Beside> {
+    pub(crate) fn around_change(&self) -> Vec<BesideChange> {
         let remark = |side: &SessionName| {
             self.sessions.iter().find(|session| session.name == *side)?.remark.clone()
         };
-        let beside = |(session, side): (&SessionName, &SessionName)| Beside {
+        let beside = |(session, side): (&SessionName, &SessionName)| BesideChange {
             session: session.clone(),
             is_after: side.rig == AFTER,
             remark: remark(side),

@@ -3,6 +3,7 @@
 //! Everything may be unknown: `None` is 'not known', never 0.
 
 use super::mode::Mode;
+use super::own::OwnWaits;
 use super::sampled::Sampled;
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
@@ -24,6 +25,9 @@ pub struct Conditions {
     /// Which programs that was, most first, where it was enough to matter and somebody looked.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub other_programs: Vec<OtherProgram>,
+    /// What its own processes waited for and moved; nothing of laps that were recorded before it was noted.
+    #[serde(skip_serializing_if = "OwnWaits::is_nothing")]
+    pub own: OwnWaits,
     /// How the program was set, by the modes that the study asks for.
     #[serde(skip_serializing_if = "Vec::is_empty")]
     pub modes: Vec<Mode>,

@@ -133,6 +133,10 @@ pub(crate) fn used_by_children() -> Used {
     Used::default()
 }
 
+pub(crate) fn moved_by_children() -> Option<[u64; 2]> {
+    None
+}
+
 pub(crate) fn used_by_self() -> Used {
     Used::default()
 }
@@ -172,6 +176,10 @@ impl GroupView {
 
     pub(crate) fn used(&self) -> Option<Used> {
         None
+    }
+
+    pub(crate) fn waited(&self) -> [Option<Nanos>; 2] {
+        [None; 2]
     }
 }
 

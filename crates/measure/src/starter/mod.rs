@@ -12,6 +12,7 @@ mod attend;
 mod control;
 mod looks;
 mod moment;
+mod own_waits;
 mod program;
 mod serve;
 mod stream;

@@ -4,6 +4,7 @@ use super::MARK;
 use super::attend::{Attendant, Attended, Duties};
 use super::looks::Looks;
 use super::moment::Begun;
+use super::own_waits::OwnBook;
 use super::program;
 use super::stream::Stream;
 use super::tree::end_tree;
@@ -127,9 +128,11 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
     reset_peak();
     let floor_bytes = peak_bytes();
     let used_before = Account::of(group.as_ref());
+    let waited_before = OwnBook::of(group.as_ref().map(Group::view));
     // Last of all: reading files of the kernel leads away from the way of a start.
     rehearse(&order.folder, REHEARSALS);
     let used_before = used_before.but_for_children_since();
+    let waited_before = waited_before.but_for_children_since();
     let started_with_sleep = now_with_sleep();
     let started = now();
     begun.begin(started);
@@ -152,6 +155,9 @@ fn timed(order: &Order, socket: &UnixStream) -> Result<Ended, String> {
         ended.usage.peak_bytes = reaped.peak_bytes;
         // The kernel's books of several threads are off by some pages; a floor is never above what was reached.
         ended.usage.peak_floor_bytes = floor_bytes.min(reaped.peak_bytes);
+    }
+    if order.watched {
+        ended.own = OwnBook::of(group.as_ref().map(Group::view)).since(&waited_before);
     }
     let seen = looks.and_then(Looks::end);
     // Whoever holds the other end of its output is ended before the rest of that is read.

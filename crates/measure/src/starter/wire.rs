@@ -1,6 +1,6 @@
 //! What the tool and the starter say to each other: a line of JSON, then raw output bytes.
 
-use honest_lap_core::record::{Captured, TreeKept, TreePeak, Usage};
+use honest_lap_core::record::{Captured, OwnWaits, TreeKept, TreePeak, Usage};
 use honest_lap_core::unit::Nanos;
 use serde::{Deserialize, Serialize};
 use std::io::{self, BufRead, Read, Write};
@@ -62,6 +62,8 @@ pub(crate) struct Ended {
     pub(crate) asked: bool,
     /// Names of the programs that outlived it and were ended.
     pub(crate) left_behind: Vec<String>,
+    /// What its processes waited for and moved; nothing of a step.
+    pub(crate) own: OwnWaits,
     /// The most memory that its whole tree was seen to hold at once.
     pub(crate) tree_peak: Option<TreePeak>,
     /// By what its tree was held together; `None` of a step.

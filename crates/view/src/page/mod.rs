@@ -311,10 +311,7 @@ fn described(rig: &Rig) -> Vec<(Column, Cell)> {
     fields.extend(rig.about.iter().map(|about| text("about", "about", about.clone())));
     fields.extend(rig.price.iter().map(|price| text("price", "price", price.to_string())));
     fields.extend(rig.model.iter().map(|model| text("model", "model", model.clone())));
-    let peaks = rig.peaks.iter().map(|peak| {
-        let of = peak.of.as_ref().map(|(name, value)| format!(" at {name}={value}"));
-        format!("{}/s{} ({})", peak.a_second, of.unwrap_or_default(), peak.from)
-    });
+    let peaks = rig.peaks.iter().map(words::peak_words);
     fields.extend(peaks.map(|peak| text("peak", "at most, on paper", peak)));
     for part in &rig.parts {
         fields.push(text("part", &part.name, words::part_words(part)));

@@ -25,9 +25,14 @@ pub fn shows_words(limited: &Limited) -> String {
     match &limited.shows {
         Shows::Swapped(bytes) => format!("{} were swapped", display_size(*bytes)),
         Shows::MemoryWait(share) => {
-            format!("memory was waited for {} of the time", per_cent(*share))
+            format!("it waited for memory {} of the time", per_cent(*share))
         }
-        Shows::DiskWait(share) => format!("a disk was waited for {} of the time", per_cent(*share)),
+        Shows::DiskWait(share) => format!("it waited for a disk {} of the time", per_cent(*share)),
+        Shows::DiskMoved { share, bytes } => format!(
+            "a disk was waited for {} of the time, and it moved {}",
+            per_cent(*share),
+            display_size(*bytes)
+        ),
         Shows::KeptTo { share, hz } => {
             format!("{} of its frames kept to {hz} Hz", per_cent(*share))
         }

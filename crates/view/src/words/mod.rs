@@ -19,6 +19,6 @@ pub use common::{
     why_not,
 };
 pub use limit::{limit_words, limited_words, shows_words};
-pub use part::part_words;
+pub use part::{part_words, peak_words};
 pub use published::ours_words;
 pub use verdict::{OF_GAIN, OF_INDEX, no_index_words, refusal_words, verdict_of, verdict_words};

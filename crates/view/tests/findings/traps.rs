@@ -557,7 +557,7 @@ fn traps() -> Vec<Trap> {
         },
         trap("mostly waiting", "most laps were disk-bound", |lab| {
             lab.facts_of("plover", "build", |facts| {
-                facts.conditions.sampled.stalled_disk = Some(Nanos::from_seconds(60));
+                facts.conditions.own.disk = Some(Nanos::from_seconds(60));
             });
         }),
         trap("mostly waiting", "most laps were waiting", |lab| {

@@ -5,7 +5,7 @@
 use super::clock::now;
 use super::machine::Machine;
 use super::sensor::{meminfo_bytes, on_mains, ticks};
-use honest_lap_core::record::{Conditions, Sampled, Traces, Usage};
+use honest_lap_core::record::{Conditions, OwnWaits, Sampled, Traces, Usage};
 use honest_lap_core::unit::{Nanos, Stamp};
 
 /// A look at the machine.
@@ -46,6 +46,7 @@ impl Look {
             slept: Some(slept),
             other_programs: Vec::new(),
             modes: Vec::new(),
+            own: OwnWaits::default(),
             sampled: Sampled { looked: after.at.since(self.at), ..Sampled::default() },
         }
     }

@@ -7,6 +7,7 @@ mod memory;
 mod process;
 mod rig;
 mod sensor;
+mod stall;
 mod start;
 mod state;
 mod terminal;
@@ -17,9 +18,9 @@ pub(crate) use conditions::{Look, sampled};
 pub use machine::Machine;
 pub(crate) use memory::{peak_bytes, reset_peak, shrink};
 pub(crate) use process::{
-    Group, GroupView, children, descendants, end_members, has_children, place_of, process,
-    processes, reap, reap_if_ended, reap_orphans, reap_orphans_but, send, signal_name,
-    used_by_children, used_by_self,
+    Group, GroupView, children, descendants, end_members, has_children, moved_by_children,
+    place_of, process, processes, reap, reap_if_ended, reap_orphans, reap_orphans_but, send,
+    signal_name, used_by_children, used_by_self,
 };
 pub use rig::read_rig;
 pub(crate) use sensor::Sensors;

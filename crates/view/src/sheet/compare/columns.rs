@@ -16,8 +16,8 @@ pub(super) fn columns(
         true => Column::figure(key, title),
         false => Column::figure(key, title).unit(&scale.symbol),
     };
-    let no_rate = rate.is_none();
     let rate_unit = rate.map_or_else(String::new, |rate| rate.symbol.clone());
+    let has_rate = rate.is_some();
     let mut variant = Column::text("variant", "variant");
     let mut rank = Column::text("rank_best", "rank");
     if !ranked {
@@ -27,7 +27,7 @@ pub(super) fn columns(
     if across_rigs {
         variant = Column::machine("variant");
     }
-    if no_rate {
+    if !has_rate {
         rate = Column::machine("rate_per_s");
     }
     let mut of_peak = Column::figure("share_of_peak", "of peak").spare(1);

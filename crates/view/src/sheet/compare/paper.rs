@@ -1,7 +1,7 @@
 //! Paper peaks: how near a rate comes to what its rig could do at most, by a document.
 
 use crate::number::{percent, significant};
-use crate::words::listed;
+use crate::words::{listed, peak_words};
 use honest_lap_core::judge::{Group, Row};
 
 /// Returns a share of a peak as people read it: what is far below a per mille to two places.
@@ -16,9 +16,7 @@ pub fn of_peak_words(share: f64) -> String {
 pub(super) fn note(group: &Group) -> Option<String> {
     let of = |row: &Row| {
         let peak = &row.rate.as_ref()?.of_peak.as_ref()?.peak;
-        let of = peak.of.as_ref().map(|(name, value)| format!(" at {name}={value}"));
-        let of = of.unwrap_or_default();
-        Some(format!("{} {}/s{of} ({})", row.rig, peak.a_second, peak.from))
+        Some(format!("{} {}", row.rig, peak_words(peak)))
     };
     let mut peaks: Vec<String> = group.rows.iter().filter_map(of).collect();
     peaks.sort_unstable();

@@ -107,11 +107,12 @@ pub fn seen(finding: &Finding) -> String {
             )
         }
         Doubt::OtherVersion { program, versions } => {
-            let versions: Vec<String> = versions.iter().map(version).collect();
+            let versions: Vec<String> =
+                versions.iter().map(|on| said_on(on, "a version that could not be read")).collect();
             format!("the {program} differs: {}", versions.join("; "))
         }
         Doubt::OtherSetting { what, settings } => {
-            let settings: Vec<String> = settings.iter().map(setting).collect();
+            let settings: Vec<String> = settings.iter().map(|on| said_on(on, "not told")).collect();
             format!("the {} differs: {}", what_words(what), settings.join("; "))
         }
         Doubt::ReadCoarsely { rig, differs, open } => format!(
@@ -397,12 +398,8 @@ fn content(Copies { sha256, rigs, laps }: &Copies) -> String {
     format!("{short}… on {} ({laps} laps)", rigs.join(", "))
 }
 
-fn setting(VersionOn { line, rigs }: &VersionOn) -> String {
-    let line = line.as_deref().unwrap_or("not told");
-    format!("{line} on {}", rigs.join(", "))
-}
-
-fn version(VersionOn { line, rigs }: &VersionOn) -> String {
-    let line = line.as_deref().unwrap_or("a version that could not be read");
+/// Returns what was said on which rigs; `unread` where it could not be read.
+fn said_on(VersionOn { line, rigs }: &VersionOn, unread: &str) -> String {
+    let line = line.as_deref().unwrap_or(unread);
     format!("{line} on {}", rigs.join(", "))
 }

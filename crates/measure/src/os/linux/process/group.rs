@@ -4,6 +4,7 @@
 //! Version 2 of control groups only, found where the kernel says it is mounted. Without it the child
 //! subreaper alone keeps the tree in reach.
 
+use super::super::stall::stalled;
 use super::tree::{process, send};
 use crate::os::told::{Process, Used};
 use honest_lap_core::unit::Nanos;
@@ -71,6 +72,13 @@ impl GroupView {
         let text = fs::read_to_string(self.dir.join("cpu.stat")).ok()?;
         let time = |name| entry(&text, name).map(|micros| Nanos(micros * 1_000));
         Some(Used { user: time("user_usec")?, system: time("system_usec")? })
+    }
+
+    /// Returns how long one of its members has waited for memory and for a disk, this process included; `None` each where
+    /// the kernel keeps no such book for groups.
+    pub(crate) fn waited(&self) -> [Option<Nanos>; 2] {
+        ["memory.pressure", "io.pressure"]
+            .map(|name| stalled(&fs::read_to_string(self.dir.join(name)).ok()?))
     }
 }
 

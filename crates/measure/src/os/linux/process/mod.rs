@@ -6,8 +6,8 @@ mod tree;
 
 pub(crate) use group::{Group, GroupView, end_members, place_of};
 pub(crate) use reap::{
-    has_children, reap, reap_if_ended, reap_orphans, reap_orphans_but, used_by_children,
-    used_by_self,
+    has_children, moved_by_children, reap, reap_if_ended, reap_orphans, reap_orphans_but,
+    used_by_children, used_by_self,
 };
 pub(crate) use tree::{children, descendants, process, processes, send};
 

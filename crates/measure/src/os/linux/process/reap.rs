@@ -68,21 +68,32 @@ fn look_at_children() -> io::Result<libc::pid_t> {
 
 /// Returns what every child that was reaped so far has used, whoever's child it was at first.
 pub(crate) fn used_by_children() -> Used {
-    used_by(libc::RUSAGE_CHILDREN)
+    let usage = usage(libc::RUSAGE_CHILDREN);
+    Used { user: span(usage.ru_utime), system: span(usage.ru_stime) }
+}
+
+/// Returns how many bytes were read from disks for every child that was reaped so far, and written by it.
+pub(crate) fn moved_by_children() -> Option<[u64; 2]> {
+    // The kernel counts blocks of this size, whatever the disk's are.
+    const BLOCK_BYTES: u64 = 512;
+    let usage = usage(libc::RUSAGE_CHILDREN);
+    let bytes = |blocks| u64::try_from(blocks).ok()?.checked_mul(BLOCK_BYTES);
+    Some([bytes(usage.ru_inblock)?, bytes(usage.ru_oublock)?])
 }
 
 /// Returns what this process itself has used.
 pub(crate) fn used_by_self() -> Used {
-    used_by(libc::RUSAGE_SELF)
+    let usage = usage(libc::RUSAGE_SELF);
+    Used { user: span(usage.ru_utime), system: span(usage.ru_stime) }
 }
 
 #[expect(unsafe_code, reason = "no safe crate offers getrusage")]
-fn used_by(whom: libc::c_int) -> Used {
+fn usage(whom: libc::c_int) -> libc::rusage {
     // SAFETY: rusage is plain integers, for which all zeroes is a valid value.
     let mut usage: libc::rusage = unsafe { std::mem::zeroed() };
     // SAFETY: the pointer is to a live, writable value of the type that getrusage fills in.
     unsafe { libc::getrusage(whom, &raw mut usage) };
-    Used { user: span(usage.ru_utime), system: span(usage.ru_stime) }
+    usage
 }
 
 #[expect(unsafe_code, reason = "no safe crate offers wait4 with its resource usage")]

@@ -1,18 +1,19 @@
 //! `lap show LAP`: one lap in full.
 
+mod cells;
+mod conditions;
+mod sampled;
+
+use self::conditions::{conditions, limited_by};
+use self::sampled::sampled;
 use super::remarks::kind_words;
 use super::sessions::minute;
 use super::time_cell::time_cell;
-use crate::number::{percent, significant};
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet, Show, Value};
-use crate::words::limited_words;
 use crate::words::{lap_of, lap_time, reading_words, time_read};
-use honest_lap_core::lab::LapFacts;
-use honest_lap_core::lab::limit;
-use honest_lap_core::record::LapPage;
 use honest_lap_core::record::{
-    Captured, LapBody, LapHead, MeterSum, Mode, Outcome, Produced, QuantitySummary, RecordedPass,
-    Remark, Sampled, Subject, TreeKept, TreeMemory, plain_lines,
+    Captured, LapBody, LapHead, LapPage, Outcome, Produced, RecordedPass, Remark, Subject,
+    plain_lines,
 };
 use honest_lap_core::unit::{Nanos, display_count, display_size, display_span};
 
@@ -63,7 +64,11 @@ pub fn lap(page: &LapPage, threads: Option<u32>, remarks: &[Remark]) -> Sheet {
     }
 }
 
-const QUIET_IF_NOTHING: [&str; 16] = [
+const QUIET_IF_NOTHING: [&str; 20] = [
+    "own_memory_wait_ns",
+    "own_disk_wait_ns",
+    "read_bytes",
+    "written_bytes",
     "modes",
     "limited_by",
     "also_presented",
@@ -201,204 +206,6 @@ fn left_behind(names: &[String]) -> Cell {
     let shown = names.iter().map(became).collect::<Vec<_>>().join(", ");
     let cell = Cell::list(names.to_vec());
     if names.is_empty() { cell } else { cell.shown(shown) }
-}
-
-fn conditions(body: &LapBody) -> Vec<Field> {
-    let seen = &body.conditions;
-    let size = |bytes: Option<u64>| {
-        Cell::or_missing(bytes, |bytes| Cell::whole(bytes).shown(display_size(bytes)))
-    };
-    let time =
-        |span: Option<Nanos>| Cell::or_missing(span, |span| time_cell(span, display_span(span)));
-    vec![
-        (Column::text("modes", "set to"), Cell::list(seen.modes.iter().map(mode).collect())),
-        (Column::text("others_cpu_ns", "others used"), time(seen.others_cpu)),
-        (
-            Column::text("memory_available_bytes", "memory free before"),
-            size(seen.memory_available_bytes),
-        ),
-        (Column::text("swap_used_bytes", "swap used before"), size(seen.swap_used_bytes)),
-        (
-            Column::text("load_1min", "load before"),
-            Cell::or_missing(seen.load_1min, |load| Cell::number(load, format!("{load:.2}"))),
-        ),
-        (Column::text("slept_ns", "machine slept"), time(seen.slept)),
-        (Column::machine("stdout_bytes"), Cell::whole(body.stdout.total)),
-        (Column::machine("stderr_bytes"), Cell::whole(body.stderr.total)),
-        (Column::machine("stdout_lines"), Cell::list(lines(&body.stdout))),
-        (Column::machine("stderr_lines"), Cell::list(lines(&body.stderr))),
-    ]
-}
-
-/// Returns how the program was set by one of its modes.
-fn mode(mode: &Mode) -> String {
-    let values: Vec<&str> = mode.values().collect();
-    let known = values.join(", then ");
-    match (&mode.unknown, values.is_empty()) {
-        (None, true) => format!("{}: not told", mode.name),
-        (None, false) => format!("{}: {known}", mode.name),
-        (Some(why), true) => format!("{}: not told, since {why}", mode.name),
-        (Some(why), false) => format!("{}: {known}; by the end not told, since {why}", mode.name),
-    }
-}
-
-/// Returns what the conditions show to have limited the lap, where anything stands out.
-fn limited_by(head: &LapHead, body: &LapBody, threads: Option<u32>) -> Field {
-    let words = limit(&LapFacts::of(body), head.wall, threads).map(|found| limited_words(&found));
-    (Column::text("limited_by", "limited by"), Cell::or_missing(words, Cell::text))
-}
-
-/// Returns what was seen while the lap ran; what the machine does not show is left to programs.
-fn sampled(seen: &Sampled) -> Vec<Field> {
-    let number = |value: Option<f64>, unit: &str| {
-        Cell::or_missing(value, |v| Cell::number(v, with_unit(v, unit)))
-    };
-    let size = |bytes: Option<u64>| {
-        Cell::or_missing(bytes, |bytes| Cell::whole(bytes).shown(display_size(bytes)))
-    };
-    let time =
-        |span: Option<Nanos>| Cell::or_missing(span, |span| time_cell(span, display_span(span)));
-    let text = |text: &Option<String>| Cell::or_missing(text.clone(), Cell::text);
-    let went = |course: Option<QuantitySummary>, unit: &str| {
-        Cell::or_missing(course, |c| {
-            let way = format!(
-                "{} → {}, at most {}",
-                with_unit(c.first, unit),
-                with_unit(c.last, unit),
-                with_unit(c.most, unit)
-            );
-            Cell::number(c.mean, way)
-        })
-    };
-    let share = |value: f64| percent(value);
-    let mut fields = vec![
-        (
-            Column::text("tree_peak_bytes", "memory of its tree"),
-            Cell::or_missing(seen.tree_peak_bytes, |bytes| {
-                let size = display_size(bytes);
-                let shown = match seen.tree_peak_by {
-                    Some(TreeMemory::ControlGroup) => {
-                        format!("at least {size}, shared pages counted once")
-                    }
-                    Some(TreeMemory::ResidentSets) => {
-                        format!("at least {size}, shared pages counted for each process")
-                    }
-                    None => format!("at least {size}"),
-                };
-                Cell::whole(bytes).shown(shown)
-            }),
-        ),
-        (
-            Column::text("tree", "processes held by"),
-            Cell::or_missing(seen.tree, |tree| {
-                Cell::text(match tree {
-                    TreeKept::ControlGroup => "a control group",
-                    TreeKept::Parentage => "parentage; no control group could be made",
-                })
-            }),
-        ),
-        (
-            Column::text("cores_busy", "cores busy"),
-            Cell::or_missing(seen.cores_busy, |n| Cell::number(n, significant(n, 3))),
-        ),
-        (
-            Column::text("busiest_core", "busiest core"),
-            Cell::or_missing(seen.busiest_core, |use_of| Cell::number(use_of, share(use_of))),
-        ),
-        (Column::text("clock_mhz", "clock of the cores"), went(seen.clock_mhz, "MHz")),
-        (Column::text("temperature_c", "hottest sensor"), went(seen.temperature_c, "°C")),
-        (Column::text("fan_rpm", "fastest fan"), went(seen.fan_rpm, "rpm")),
-        (Column::text("power_w", "power"), went(seen.power_w, "W")),
-        (Column::text("energy_j", "energy"), number(seen.energy_j, "J")),
-        (
-            Column::text("on_mains", "power source"),
-            Cell::or_missing(seen.on_mains, |mains| {
-                Cell::flag(mains).shown(if mains { "mains" } else { "battery" })
-            }),
-        ),
-        (
-            Column::text("battery", "battery"),
-            Cell::or_missing(seen.battery, |c| {
-                Cell::number(c.mean, format!("{} → {}", share(c.first), share(c.last)))
-            }),
-        ),
-        (
-            Column::text("battery_energy_j", "taken from the battery"),
-            number(seen.battery_energy_j, "J"),
-        ),
-        (
-            Column::text("brightness", "screen brightness"),
-            Cell::or_missing(seen.brightness, |of| Cell::number(of, share(of))),
-        ),
-        (
-            Column::text("graphics_use", "graphics use"),
-            Cell::or_missing(seen.graphics_use, |c| Cell::number(c.mean, share(c.mean))),
-        ),
-        (
-            Column::text("graphics_memory_bytes", "graphics memory"),
-            size(seen.graphics_memory_bytes.map(|c| c.most.max(0.0) as u64)),
-        ),
-        (
-            Column::text("graphics_clock_mhz", "graphics clock"),
-            went(seen.graphics_clock_mhz, "MHz"),
-        ),
-        (Column::text("swapped_bytes", "swapped"), size(seen.swapped_bytes)),
-        (
-            Column::text("memory_available_least_bytes", "least memory free"),
-            size(seen.memory_available_least_bytes),
-        ),
-        (
-            Column::text("stalled_processor_ns", "waited for a processor"),
-            time(seen.stalled_processor),
-        ),
-        (Column::text("stalled_memory_ns", "waited for memory"), time(seen.stalled_memory)),
-        (Column::text("stalled_disk_ns", "waited for a disk"), time(seen.stalled_disk)),
-        (Column::text("governor", "governor"), text(&seen.governor)),
-        (Column::text("power_profile", "power profile"), text(&seen.power_profile)),
-        (
-            Column::text("samples", "samples"),
-            Cell::or_missing(seen.samples, |n| Cell::whole(u64::from(n))),
-        ),
-        (
-            Column::text("meters", "outside meters"),
-            Cell::list(seen.meters.iter().map(meter).collect()),
-        ),
-    ];
-    let absent: Vec<String> = fields
-        .iter()
-        .filter(|(column, cell)| {
-            cell.value == Value::Missing
-                && !["samples", "tree", "tree_peak_bytes"].contains(&&*column.key)
-        })
-        .map(|(column, _)| column.title.clone())
-        .collect();
-    for (column, cell) in &mut fields {
-        let nothing = cell.value == Value::Missing || cell.value == Value::List(Vec::new());
-        if nothing {
-            column.show = Show::Machines;
-        }
-    }
-    // One line instead of one for each: absent is told, and is no 0.
-    let absent = absent.join(", ");
-    let mut told = Column::text("absent", "not shown by this machine").people();
-    if seen.samples.is_none() || absent.is_empty() {
-        told.show = Show::Machines;
-    }
-    fields.push((told, Cell::text(absent)));
-    fields
-}
-
-fn meter(sum: &MeterSum) -> String {
-    let (mean, most) =
-        (with_unit(sum.course.mean, &sum.unit), with_unit(sum.course.most, &sum.unit));
-    format!("{}: {mean} in the mean, at most {most}", sum.name)
-}
-
-fn with_unit(value: f64, unit: &str) -> String {
-    format!(
-        "{} {unit}",
-        if value.abs() >= 1000.0 { format!("{value:.0}") } else { significant(value, 3) }
-    )
 }
 
 /// Returns what people said of the lap.

@@ -1,0 +1,51 @@
+//! Which cells keep to a cap, and which workloads tell what lies under theirs.
+
+use super::facts::AllFacts;
+use crate::frame::cap_of;
+use crate::record::{LapHead, Settings};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+
+/// What is known of the passes of a lab that keep to a display's rate or a limiter's.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Capped {
+    /// The cells of which at least half the passes do, by workload, rig and variant.
+    pub(crate) cells: BTreeSet<(String, String, Settings)>,
+    /// The workloads that have such a cell, and busy times in all passes: what is under the cap is known.
+    pub(crate) by_work: BTreeSet<String>,
+}
+
+/// Returns what of `laps` is capped: the passes that count, of the workloads `framed`, each in the form of its task that is
+/// compared.
+pub(super) fn capped(framed: &BTreeMap<&str, u32>, laps: &[LapHead], all: &AllFacts) -> Capped {
+    if framed.is_empty() {
+        return Capped::default();
+    }
+    // Of each cell, how many passes there are, and how many keep to a cap.
+    let mut cells: HashMap<(&str, &str, &Settings), (u32, u32)> = HashMap::new();
+    let mut untold: BTreeSet<&str> = BTreeSet::new();
+    for lap in laps.iter().filter(|lap| lap.counts()) {
+        if framed.get(lap.workload.as_str()) != Some(&lap.task) {
+            continue;
+        }
+        let facts = all.get(&lap.name);
+        let Some(digest) = facts.and_then(|facts| facts.frames.as_deref()) else { continue };
+        if digest.busy.is_none() {
+            untold.insert(&lap.workload);
+        }
+        let cell = (lap.workload.as_str(), lap.name.session.rig.as_str(), &lap.settings);
+        let (all, capped) = cells.entry(cell).or_default();
+        *all += 1;
+        *capped += u32::from(cap_of(digest).is_some());
+    }
+    let mut found = Capped::default();
+    for ((workload, rig, settings), (all, capped)) in cells {
+        if capped * 2 < all {
+            continue;
+        }
+        found.cells.insert((workload.to_owned(), rig.to_owned(), settings.clone()));
+        if !untold.contains(workload) {
+            found.by_work.insert(workload.to_owned());
+        }
+    }
+    found
+}
