@@ -5,6 +5,9 @@
 //! that one crate becomes to another. Its two crates depend on nothing, so the compiler that builds
 //! this one builds them in two calls.
 
+#[path = "build/narrow.rs"]
+mod narrow;
+
 use std::env;
 use std::fs;
 use std::hash::{DefaultHasher, Hash, Hasher};
@@ -19,6 +22,7 @@ fn main() {
         println!("cargo::rerun-if-changed={}", crates.join(name).join("src").display());
     }
     println!("cargo::rerun-if-changed=build.rs");
+    println!("cargo::rerun-if-changed=build");
     let sources = PathBuf::from("src");
     println!("cargo::rerun-if-changed={}", sources.display());
     let mut build = DefaultHasher::new();
@@ -34,15 +38,26 @@ fn main() {
         &out,
         &["--crate-type=rlib"],
     );
+    let nothing = out.join("nothing_32.so");
+    fs::write(&nothing, narrow::library())
+        .unwrap_or_else(|err| panic!("{}: {err}", nothing.display()));
     let abi = format!(
         "--extern=honest_lap_present_abi={}",
         out.join("libhonest_lap_present_abi.rlib").display()
     );
     let whole = [
         "--crate-type=cdylib",
+        "--cfg=honest_lap_recorder",
         "-Ccodegen-units=1",
         "-Clto=fat",
         "-Cstrip=symbols",
+        // It brings no library along, and what is asked for of none (a panic, say) is a mistake that shows here.
+        "-Clink-arg=-nostdlib",
+        "-Clink-arg=-Wl,-z,defs",
+        // Loaders beside glibc read the older table.
+        "-Clink-arg=-Wl,--hash-style=both",
+        // A thread that ends in a present is unwound through it.
+        "-Cforce-unwind-tables=yes",
         // A loader of Vulkan layers closes what it opened, and threads may still be inside.
         "-Clink-arg=-Wl,-z,nodelete",
         "-Clink-arg=-Wl,-z,now",
@@ -74,8 +89,7 @@ fn compile(source: &Path, name: &str, out: &Path, more: &[&str]) {
         .arg(format!("--crate-name={name}"))
         // Whatever the profile: it costs every frame of every program that it is loaded into.
         .arg("-Copt-level=3")
-        // A panic is caught at the border of the host; aborting would end the host.
-        .arg("-Cpanic=unwind")
+        .arg("-Cpanic=abort")
         .arg("--target")
         .arg(variable("TARGET"))
         .arg("--out-dir")

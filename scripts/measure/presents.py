@@ -1,7 +1,7 @@
 #!/usr/bin/env python3
 """Measures the recorder of presented frames: see docs/measurements.md. Takes about fifteen minutes.
 
-presents.py LAP [PAIRS [rates]]; needs Xvfb, mesa-utils and chromium-bsu.
+presents.py LAP [PAIRS [rates]]; needs Xvfb, mesa-utils, chromium-bsu and valgrind.
 """
 
 import glob
@@ -19,6 +19,8 @@ import time
 LAP = os.path.abspath(sys.argv[1])
 PAIRS = int(sys.argv[2]) if len(sys.argv) > 2 else 16
 HERE = os.path.dirname(os.path.abspath(__file__))
+# Where records begin: see docs/formats/capture.md.
+RECORDS_AT = 528_384
 EMPTY = os.path.join(HERE, "../../crates/cli/tests/screens/programs/empty_driver.c")
 # The game takes no input, and no two of its flights are alike; the gears are.
 PROGRAMS = {"a game": ["timeout", "6", "/usr/games/chromium-bsu"], "gears": ["timeout", "4", "glxgears"]}
@@ -55,13 +57,42 @@ def cost(folder):
             print(f"  {title}, {name} the recorder, ns: {drive(folder, name)['stdout_lines'][0]}")
 
 
+def instructions(folder):
+    """Counts what a present takes of the processor's instructions, by a tool that makes the system's calls no instructions.
+
+    The clock is read by a call there, of 15 instructions; of the two that are made nothing is the recorder's own.
+    """
+    with open(f"{folder}/loop.c", "w") as file:
+        file.write("#include <stdlib.h>\nvoid glXSwapBuffers(void *, unsigned long);\n"
+                   "int main(int n, char **w) { for (long i = atol(w[1]); i; i--) glXSwapBuffers(0, 7); return 0; }\n")
+    subprocess.run(["cc", "-O2", "-o", f"{folder}/loop", f"{folder}/loop.c", f"-L{folder}", "-lempty", f"-Wl,-rpath,{folder}"],
+                   check=True)
+    built = glob.glob(f"{HERE}/../../target/release/build/honest-lap-measure-*/out/libhonest_lap_present.so")
+    capture = f"{folder}/counted"
+    counted = {}
+    for preload in ["", max(built, key=os.path.getmtime)]:
+        for presents in [1_000, 11_000]:
+            with open(capture, "wb") as file:
+                header = b"LAPSHOWN" + struct.pack("<IIQQQ", 2, 32, 0, 0, 20_000)
+                file.write(header.ljust(RECORDS_AT, b"\0") + bytes(32 * 20_000))
+            env = dict(os.environ, LD_PRELOAD=preload, HONEST_LAP_PRESENTED=capture)
+            said = subprocess.run(["valgrind", "--tool=callgrind", f"--callgrind-out-file={folder}/out", f"{folder}/loop",
+                                   str(presents)], capture_output=True, text=True, env=env, check=True).stderr
+            counted[bool(preload), presents] = int(re.search(r"Collected : (\d+)", said)[1])
+    each = [(counted[which, 11_000] - counted[which, 1_000]) / 10_000 for which in (False, True)]
+    print(f"  instructions of a present: {each[1] - each[0]:.1f}, of which reading the clock twice 30")
+
+
 def exact(folder, screen):
     """Holds what a program says that it has drawn against what was recorded by then, to the frame."""
     built = glob.glob(f"{HERE}/../../target/release/build/honest-lap-measure-*/out/libhonest_lap_present.so")
     library = max(built, key=os.path.getmtime)
     for program in ["glxgears", "es2gears_x11"]:
         capture = os.path.join(folder, program)
-        os.mkdir(capture)
+        room = 1_000_000
+        with open(capture, "wb") as file:
+            header = b"LAPSHOWN" + struct.pack("<IIQQQ", 2, 32, 0, 0, room)
+            file.write(header.ljust(RECORDS_AT, b"\0") + bytes(32 * room))
         env = dict(screen, LD_PRELOAD=library, HONEST_LAP_PRESENTED=capture)
         run = subprocess.Popen(["stdbuf", "-oL", program], stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, env=env)
         said, total = [], 0
@@ -74,8 +105,8 @@ def exact(folder, screen):
                 break
         run.kill()
         run.wait()
-        with open(glob.glob(f"{capture}/*.presents")[0], "rb") as file:
-            header, records = file.read(4096), file.read()
+        with open(capture, "rb") as file:
+            header, records = file.read(RECORDS_AT), file.read()
         count = struct.unpack_from("<Q", header, 16)[0]
         # When each call ended: its begin, and how long it took.
         ended = [begun + took for begun, _, took, *_ in struct.iter_unpack("<QQIIII", records[:32 * count])]
@@ -128,6 +159,7 @@ def main():
         with tempfile.TemporaryDirectory(dir=os.environ.get("LAP_MEASURE_DIR")) as folder:
             if "rates" not in sys.argv[3:]:
                 cost(folder)
+                instructions(folder)
                 exact(folder, screen)
             for title in PROGRAMS:
                 rates(folder, screen, PAIRS, title)

@@ -1,9 +1,9 @@
 //! An endurance lap: a task repeated for a stated time, a program that draws frames, or an idle wait.
 
 use crate::error::MeasureError;
+use crate::frames::presented::Tell;
 use crate::lap::{Lap, LapResult, not_run};
 use crate::os::{Look, now, on_mains, sampled, used_by_children};
-use crate::presented::Tell;
 use crate::sampler::Watcher;
 use honest_lap_core::record::{EnduranceRule, Mode, Outcome, OwnWaits, Repeat, Sampled, Usage};
 use honest_lap_core::unit::Nanos;
@@ -73,6 +73,7 @@ impl Lap<'_> {
         let mut own: Option<OwnWaits> = None;
         let mut result = loop {
             let mut result = self.run(&mut unwatched, tell)?;
+            self.keep_frames(&mut result);
             self.clean_up(&mut result)?;
             add(&mut used, &result);
             let waits = result.body.conditions.own;

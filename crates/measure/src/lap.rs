@@ -2,16 +2,17 @@
 
 use crate::error::{During, MeasureError};
 use crate::fill::{NoCommand, Values};
+use crate::frames::presented::{MarkSignal, Tell};
+use crate::frames::{Found, Lapped};
 use crate::last_words::last_words;
 use crate::meanwhile::Meanwhile;
 use crate::os::{Look, Machine, now, sampled, signal_name};
 use crate::picture::read_picture;
 use crate::place::Place;
-use crate::presented::{MarkSignal, Tell};
 use crate::product::{Expected, Identity, inspect};
 use crate::reading::Budgeted;
 use crate::sampler::Watcher;
-use crate::starter::{self, Beside, Ended, Order, Report, Spools};
+use crate::starter::{self, Ended, Order, Report, Spools};
 use crate::stop::Stop;
 use honest_lap_core::capacity;
 use honest_lap_core::record::{
@@ -37,6 +38,8 @@ pub struct LapResult {
     pub(crate) started: Option<Stamp>,
     /// How many bytes it appended to the file of its marks.
     pub(crate) watched: u64,
+    /// What came of its frames, until it is kept.
+    pub(crate) frames: Option<Found>,
     /// The rest; `started` is left for whoever reads the wall clock.
     pub body: LapBody,
 }
@@ -197,19 +200,16 @@ impl Lap<'_> {
             Ok(expected) => expected,
             Err(err) => return Ok(not_run(Outcome::NotStarted, err.to_string())),
         };
-        let mut capture = match task.kind.presented() {
-            Some(wanted) => Some(self.capture(wanted, &mut *tell)?),
-            None => None,
-        };
-        if let Some(capture) = &capture {
+        let mut source = self.frame_source(&mut *tell)?;
+        if let Some(source) = &source {
             // What is said last holds: the recorder's variables hold what was there too.
-            order.environment.extend(capture.environment(&order.environment));
+            order.environment.extend(source.environment(&order.environment));
         }
         let machine = self.job.machine;
         let failed = |source| MeasureError::Starter { source };
         let watch = watcher.start().map_err(failed)?;
         let before = Look::take(machine);
-        let beside = capture.as_mut().map(|capture| capture as &mut dyn Beside);
+        let beside = source.as_mut().and_then(|source| source.look());
         result.started = Some(now());
         let report = starter::run_beside(&order, self.job.mark, self.job.stop, beside);
         let after = Look::take(machine);
@@ -242,31 +242,29 @@ impl Lap<'_> {
                     result.body.traces = traces;
                 }
                 result.watched = ended.watched_bytes;
-                let folder = Path::new(&order.folder);
-                let caught = capture.map(|capture| capture.finish(&order.command, folder));
-                let by_us = caught.as_ref().is_some_and(|caught| self.ended_well(&ended, caught));
-                self.judge(*ended, by_us, &expected, (tell, &mut result))?;
+                let by_us = ended.asked && source.as_ref().is_some_and(|source| source.ends_well());
+                let came = self.came(&ended, by_us);
+                let lapped = Lapped {
+                    done: came.0 == Outcome::Done,
+                    wall: (ended.wall > Nanos(0)).then_some(ended.wall),
+                    command: &order.command,
+                    folder: Path::new(&order.folder),
+                    spools: &order.spools,
+                };
+                result.frames = source.and_then(|source| source.finish(&lapped));
+                self.judge(*ended, came, &expected, (tell, &mut result))?;
                 self.modes_behind(modes, &order.spools, &mut result);
-                if let Some(caught) = caught {
-                    self.keep_presented(&caught, &mut result);
-                }
             }
         }
         Ok(result)
     }
 
-    /// Turns how the program ended, and what it produced, into an outcome; `by_us` says that it had
-    /// done its work and was ended by us.
-    fn judge(
-        &self,
-        ended: Ended,
-        by_us: bool,
-        expected: &[(Expected, Option<&Launch>)],
-        (tell, result): (Tell<'_>, &mut LapResult),
-    ) -> Result<(), MeasureError> {
+    /// Returns what came of a lap by how its program ended, and why; `by_us` says that it had done its work and was ended by
+    /// us.
+    fn came(&self, ended: &Ended, by_us: bool) -> (Outcome, Option<String>) {
         let accepted = &self.job.workload.task.exit_codes;
         let limit = self.job.workload.limit;
-        let (outcome, reason) = match (&ended, ended.exit_code, ended.signal) {
+        match (ended, ended.exit_code, ended.signal) {
             _ if by_us => (Outcome::Done, None),
             (Ended { asked: true, .. }, ..) => (Outcome::Interrupted, Some("ended by hand".into())),
             (Ended { over_limit: true, .. }, ..) => {
@@ -282,7 +280,17 @@ impl Lap<'_> {
             }
             (_, Some(_), _) => (Outcome::Done, None),
             (_, None, None) => (Outcome::Signal, Some("how it ended is not known".into())),
-        };
+        }
+    }
+
+    /// Turns what came of the program, and what it produced, into an outcome.
+    fn judge(
+        &self,
+        ended: Ended,
+        (outcome, reason): (Outcome, Option<String>),
+        expected: &[(Expected, Option<&Launch>)],
+        (tell, result): (Tell<'_>, &mut LapResult),
+    ) -> Result<(), MeasureError> {
         result.wall = (ended.wall > Nanos(0)).then_some(ended.wall);
         (result.outcome, result.body.reason) = (outcome, reason);
         result.body.exit_code = ended.exit_code;
@@ -473,7 +481,16 @@ impl Failed {
 
 pub(crate) fn not_run(outcome: Outcome, reason: String) -> LapResult {
     let body = LapBody { reason: Some(reason), ..LapBody::default() };
-    LapResult { outcome, wall: None, parts: None, came: None, started: None, watched: 0, body }
+    LapResult {
+        outcome,
+        wall: None,
+        parts: None,
+        came: None,
+        started: None,
+        watched: 0,
+        frames: None,
+        body,
+    }
 }
 
 /// Returns `path` as seen from the study's folder.

@@ -70,7 +70,7 @@ impl Lap<'_> {
                 result.body.conditions.sampled.counted = counted;
             }
             result.body.readings.extend(reading::readings(&task.readings, &texts));
-            self.read_frames(&spools, result);
+            self.keep_frames(result);
             let optional: BTreeSet<&str> =
                 task.readings.iter().filter(|rule| rule.optional).map(|rule| &*rule.name).collect();
             let last_words = last_words(&result.body);
@@ -92,6 +92,8 @@ impl Lap<'_> {
                     Some(earlier.into_iter().chain(reasons).collect::<Vec<_>>().join("; "));
             }
         }
+        // What a program showed before it was killed was shown.
+        self.keep_frames(result);
         let watched = spools.watched.map(|(_, spool)| spool);
         for path in [spools.stdout, spools.stderr, watched].into_iter().flatten() {
             spool::remove(Path::new(&path));

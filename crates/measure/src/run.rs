@@ -2,12 +2,12 @@
 
 use crate::error::MeasureError;
 use crate::event::{Event, LapStart, Sink};
+use crate::frames::presented::MarkSignal;
 use crate::lap::{Job, LapResult, Warm, drive_lap};
 use crate::meanwhile::Meanwhile;
 use crate::meter::Meters;
 use crate::os::Machine;
 use crate::place::Place;
-use crate::presented::MarkSignal;
 use crate::rest::{Rested, rest};
 use crate::sampler::Watcher;
 use crate::stop::Stop;

@@ -1,39 +1,77 @@
-//! Paths and variables, put together without allocating.
+//! Texts as C keeps them, compared byte by byte: the C library's functions for that are the program's.
 
-use crate::sys;
-use core::ffi::{CStr, c_int};
-use core::fmt::Write;
+use core::ffi::{CStr, c_char};
 
-pub(crate) const PATH_BYTES: usize = 4096;
-
-/// Returns what the environment holds under `name`.
-pub(crate) fn variable(name: &str) -> Option<&'static CStr> {
-    let mut text = [0_u8; 64];
-    text.get_mut(..name.len())?.copy_from_slice(name.as_bytes());
-    let name = CStr::from_bytes_until_nul(&text).ok()?;
-    sys::environment(name).filter(|value| value.to_bytes().starts_with(b"/"))
+/// Returns the byte at a place of a text.
+///
+/// # Safety
+/// The text is at least so long, its zero counted.
+#[inline]
+unsafe fn byte(text: *const c_char, place: usize) -> u8 {
+    // Or the compiler would make a call of it again.
+    // SAFETY: the caller upholds it.
+    unsafe { text.add(place).read_volatile() as u8 }
 }
 
-/// A text that is put together without allocating, and always ends in a zero.
-pub(crate) struct Text {
-    pub(crate) bytes: [u8; PATH_BYTES],
-    pub(crate) length: usize,
+/// Returns whether a text begins with `wanted`.
+///
+/// # Safety
+/// `text` ends in a zero, and none is in `wanted`.
+#[inline]
+pub(crate) unsafe fn begins(text: *const c_char, wanted: &[u8]) -> bool {
+    // SAFETY: it is not read beyond the first byte that differs, which its zero does.
+    wanted.iter().enumerate().all(|(place, wanted)| unsafe { byte(text, place) == *wanted })
 }
 
-impl Text {
-    pub(crate) fn push(&mut self, more: &[u8]) -> Result<(), c_int> {
-        let end = self.length + more.len();
-        if end >= PATH_BYTES {
-            return Err(sys::ENAMETOOLONG);
+/// Returns whether a text is `wanted`.
+///
+/// # Safety
+/// `text` ends in a zero.
+#[inline]
+pub(crate) unsafe fn is(text: *const c_char, wanted: &CStr) -> bool {
+    // SAFETY: as above; of `wanted` the zero is compared too.
+    wanted
+        .to_bytes_with_nul()
+        .iter()
+        .enumerate()
+        .all(|(place, wanted)| unsafe { byte(text, place) == *wanted })
+}
+
+/// Returns the part of a path behind its last slash.
+///
+/// # Safety
+/// `path` ends in a zero.
+pub(crate) unsafe fn file_name(path: *const c_char) -> *const c_char {
+    let (mut from, mut place) = (0, 0);
+    loop {
+        // SAFETY: no byte up to here was the zero.
+        match unsafe { byte(path, place) } {
+            // SAFETY: it lies in the text.
+            0 => return unsafe { path.add(from) },
+            b'/' => from = place + 1,
+            _ => {}
         }
-        self.bytes[self.length..end].copy_from_slice(more);
-        self.length = end;
-        Ok(())
+        place += 1;
     }
 }
 
-impl Write for Text {
-    fn write_str(&mut self, text: &str) -> core::fmt::Result {
-        self.push(text.as_bytes()).map_err(|_| core::fmt::Error)
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn texts_are_told_apart_and_file_names_found() {
+        let text = c"/lib/libc.so.6".as_ptr();
+        // SAFETY: all of them end in a zero.
+        unsafe {
+            assert!(
+                is(text, c"/lib/libc.so.6")
+                    && !is(text, c"/lib/libc.so")
+                    && !is(text, c"/lib/libc.so.66")
+            );
+            assert!(begins(text, b"/lib") && !begins(text, b"lib") && !begins(c"".as_ptr(), b"l"));
+            assert!(is(file_name(text), c"libc.so.6") && is(file_name(c"lib".as_ptr()), c"lib"));
+            assert!(is(file_name(c"lib/".as_ptr()), c""));
+        }
     }
 }

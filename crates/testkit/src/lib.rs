@@ -195,13 +195,18 @@ impl TestEnv {
 
 /// Compiles the C program `source` to `to`, with the system's compiler.
 pub fn compiled(source: &str, to: &Path, more: &[&str]) {
-    let output = Command::new("cc")
+    compiled_by("cc", source, to, more);
+}
+
+/// As [`compiled`], by the compiler of that name.
+pub fn compiled_by(compiler: &str, source: &str, to: &Path, more: &[&str]) {
+    let output = Command::new(compiler)
         .args(["-O2", "-o"])
         .arg(to)
         .arg(source)
         .args(more)
         .output()
-        .expect("cc is there: scripts/test installs it");
+        .unwrap_or_else(|err| panic!("{compiler}: {err}; scripts/test installs it"));
     let said = String::from_utf8_lossy(&output.stderr);
     assert!(output.status.success(), "{source} cannot be compiled: {said}");
 }

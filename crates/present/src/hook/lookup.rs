@@ -1,8 +1,9 @@
 //! Look-ups: `dlsym` and the graphics libraries' own, for programs that find functions as they run.
 
-use super::behind::{REAL, real_dlsym};
+use super::NEXT;
 use super::opengl::hook;
-use crate::sys::{self, Pointer};
+use crate::Pointer;
+use crate::libraries::{DLSYM, dlsym as real_dlsym, everything_is_own_too};
 use core::ffi::c_char;
 use core::ptr::null_mut;
 
@@ -17,24 +18,20 @@ struct Answer {
 const NOT_OURS: Answer = Answer { pointer: null_mut(), ours: 0 };
 
 /// # Safety
-/// `name` is null or ends in a zero.
-unsafe extern "C" fn resolve(handle: Pointer, name: *const c_char) -> Answer {
+/// `name` is null or ends in a zero; `caller` is where the look-up returns to.
+unsafe extern "C" fn resolve(handle: Pointer, name: *const c_char, caller: usize) -> Answer {
     let real = real_dlsym();
     // Another recorder asks for what lies below it: it must never be handed ourselves.
-    if handle == sys::RTLD_NEXT {
+    if handle == NEXT {
         return NOT_OURS;
     }
     // SAFETY: the caller upholds it.
     let Some(hook) = (unsafe { hook(name) }) else { return NOT_OURS };
     // SAFETY: as above.
     let found = unsafe { real(handle, name) };
-    // Our own export, seen by a look-up in everything, must not pretend that the library is there.
-    let pointer = match found == hook.ours {
-        true if hook.real(false).is_null() => null_mut(),
-        true => found,
-        false => hook.in_place_of(found),
-    };
-    Answer { pointer, ours: 1 }
+    // Nobody is at 0.
+    let by = if everything_is_own_too() { caller } else { 0 };
+    Answer { pointer: hook.in_place_of(found, by), ours: 1 }
 }
 
 /// `dlsym` means something else for each caller (what is "next", what is "default"), which it tells
@@ -47,6 +44,7 @@ unsafe extern "C" fn resolve(handle: Pointer, name: *const c_char) -> Answer {
 #[cfg_attr(not(test), unsafe(no_mangle))]
 pub unsafe extern "C" fn dlsym(handle: Pointer, name: *const c_char) -> Pointer {
     core::arch::naked_asm!(
+        "mov rdx, qword ptr [rsp]",
         "push rdi", "push rsi", "sub rsp, 8",
         "call {resolve}",
         "add rsp, 8", "pop rsi", "pop rdi",
@@ -57,7 +55,38 @@ pub unsafe extern "C" fn dlsym(handle: Pointer, name: *const c_char) -> Pointer 
         "jmp rax",
         "3: ret",
         resolve = sym resolve,
-        real = sym REAL,
+        real = sym DLSYM,
+    )
+}
+
+/// As above.
+///
+/// # Safety
+/// As above.
+#[cfg(target_arch = "aarch64")]
+#[unsafe(naked)]
+#[cfg_attr(not(test), unsafe(no_mangle))]
+pub unsafe extern "C" fn dlsym(handle: Pointer, name: *const c_char) -> Pointer {
+    core::arch::naked_asm!(
+        "stp x29, x30, [sp, #-32]!",
+        "mov x29, sp",
+        "stp x0, x1, [sp, #16]",
+        "mov x2, x30",
+        "bl {resolve}",
+        "mov x9, x0", "mov x10, x1",
+        "ldp x0, x1, [sp, #16]",
+        "ldp x29, x30, [sp], #32",
+        "cbz x10, 2f",
+        "mov x0, x9",
+        "ret",
+        "2: adrp x9, {real}",
+        "ldr x9, [x9, :lo12:{real}]",
+        "cbz x9, 3f",
+        "br x9",
+        "3: mov x0, xzr",
+        "ret",
+        resolve = sym resolve,
+        real = sym DLSYM,
     )
 }
 
@@ -77,5 +106,19 @@ mod tests {
         assert!(look(c"glXNoSuchThing").is_null());
         // SAFETY: the name ends in a zero.
         assert!(unsafe { hook(c"dlsym".as_ptr()) }.is_none());
+    }
+
+    #[test]
+    fn each_found_function_has_a_way_of_its_own() {
+        // SAFETY: the name ends in a zero.
+        let hook = unsafe { hook(c"eglSwapBuffersWithDamageEXT".as_ptr()) }.unwrap();
+        let targets: Vec<Pointer> = (1..=33).map(|target| (target * 4096) as Pointer).collect();
+        let ways: Vec<Pointer> = targets.iter().map(|target| hook.way_to(*target)).collect();
+        for (place, way) in ways[..32].iter().enumerate() {
+            assert!(!ways[..place].contains(way) && !targets.contains(way));
+            assert_eq!(hook.way_to(targets[place]), *way, "asked for again");
+            assert_eq!(hook.way_to(*way), *way, "a way through is not gone through twice");
+        }
+        assert_eq!(ways[32], targets[32], "none is left: as it was found");
     }
 }

@@ -1,103 +1,144 @@
 //! Standing in front of the functions by which OpenGL programs present.
 //!
-//! A program reaches such a function linked against it, or looks it up as it runs; both end here.
+//! A program reaches such a function linked against it, or looks it up as it runs; both end here, and each goes on to
+//! the very function that was meant: what was linked to what lies behind us in the order of libraries, and what was
+//! looked up by a way through of its own to what the look-up found.
 
-mod behind;
+mod callers;
 mod lookup;
 mod opengl;
+mod ways;
 
+use crate::Pointer;
 use crate::book;
-use crate::guard::quietly;
-use crate::sys::{self, Pointer};
-use behind::real_dlsym;
+use crate::libraries::{all_of, dlsym, generation, seen_from};
+use callers::Callers;
 use core::ffi::CStr;
 use core::ptr::null_mut;
-use core::sync::atomic::{AtomicPtr, Ordering::Acquire, Ordering::Release};
-use honest_lap_present_abi::Api;
-use std::cell::Cell;
+use core::sync::atomic::{AtomicPtr, Ordering::AcqRel, Ordering::Acquire, Ordering::Release};
 
-thread_local! {
-    /// How many presents this thread is inside of: one that another one makes is the same frame.
-    static DEPTH: Cell<u32> = const { Cell::new(0) };
-}
+/// Found by the order of libraries, behind whoever asks.
+const NEXT: Pointer = -1_isize as Pointer;
+
+/// Ways through one function: more libraries that have it than any program opens.
+const WAYS: usize = 32;
 
 /// A function that we stand in front of.
 struct Hook {
     name: &'static CStr,
+    /// What programs that are linked against it reach.
     ours: Pointer,
+    /// What look-ups are answered with, each a function of its own.
+    ways: [Pointer; WAYS],
+    /// What each of those goes on to.
+    targets: [AtomicPtr<core::ffi::c_void>; WAYS],
     /// What lies behind us in the order of libraries.
     next: AtomicPtr<core::ffi::c_void>,
-    /// What the program's own look-up found: a driver that it opened for itself alone.
-    found: AtomicPtr<core::ffi::c_void>,
+    /// What callers mean for whom nothing does.
+    callers: Callers,
 }
 
-// SAFETY: `ours` points to a function, and the other two are atomics.
+// SAFETY: `ours` and `ways` point to functions, and the rest are atomics.
 unsafe impl Sync for Hook {}
 
 impl Hook {
-    const fn new(name: &'static CStr, ours: Pointer) -> Self {
-        let (next, found) = (AtomicPtr::new(null_mut()), AtomicPtr::new(null_mut()));
-        Self { name, ours, next, found }
+    const fn new(name: &'static CStr, ours: Pointer, ways: [Pointer; WAYS]) -> Self {
+        let targets = [const { AtomicPtr::new(null_mut()) }; WAYS];
+        let next = AtomicPtr::new(null_mut());
+        Self { name, ours, ways, targets, next, callers: Callers::new() }
     }
 
-    /// Returns the function to go on to. A call made inside another one goes to what the program
-    /// found: two recorders that stand in front of each other would otherwise never end.
-    fn real(&self, nested: bool) -> Pointer {
-        let found = self.found.load(Acquire);
-        if nested && !found.is_null() {
-            return found;
-        }
-        let mut next = self.next.load(Acquire);
-        if next.is_null() {
-            // SAFETY: the name ends in a zero.
-            next = unsafe { real_dlsym()(sys::RTLD_NEXT, self.name.as_ptr()) };
-            if next == self.ours {
-                next = null_mut();
-            }
-            self.next.store(next, Release);
-        }
-        if next.is_null() { found } else { next }
+    /// Returns what lies behind us in the order of libraries; null where nothing does.
+    #[inline(always)]
+    fn next(&self) -> Pointer {
+        let next = self.next.load(Acquire);
+        if next.is_null() { self.find_next() } else { next }
     }
 
-    /// Hands ourselves out in place of `real`, which the program looked up; nothing for nothing.
-    fn in_place_of(&self, real: Pointer) -> Pointer {
-        if real.is_null() {
+    #[cold]
+    fn find_next(&self) -> Pointer {
+        // SAFETY: the name ends in a zero.
+        let mut next = unsafe { dlsym()(NEXT, self.name.as_ptr()) };
+        if next == self.ours {
+            next = null_mut();
+        }
+        self.next.store(next, Release);
+        next
+    }
+
+    /// Returns what a call from `caller`, which is linked against the function, means: what lies behind us, or where
+    /// nothing does, what the library that calls is itself linked with.
+    #[inline(always)]
+    fn linked(&self, caller: usize) -> Pointer {
+        let next = self.next();
+        if next.is_null() { self.linked_apart(caller) } else { next }
+    }
+
+    /// Returns what a call means that was linked in a library that was opened for itself alone, and so were its own.
+    #[cold]
+    fn linked_apart(&self, caller: usize) -> Pointer {
+        let generation = generation();
+        if let Some(known) = self.callers.of(caller, generation) {
+            return known;
+        }
+        let seen = self.seen_from(caller);
+        let meant = if seen.is_null() { self.only_one() } else { seen };
+        self.callers.keep(caller, generation, meant);
+        meant
+    }
+
+    /// Returns the function of the one library that has it: a call that a function ends with returns to where that was
+    /// called from, and its own library is not known. Of several the first is called, and it is said that it may be wrong.
+    fn only_one(&self) -> Pointer {
+        let (first, more) = all_of(self.name, self.ours as usize);
+        if more {
+            book::unsure_of_one();
+        }
+        first
+    }
+
+    /// Returns what code at `by` sees that nobody else does; null where it sees nothing but us.
+    #[cold]
+    fn seen_from(&self, by: usize) -> Pointer {
+        let seen = seen_from(by, self.name);
+        if seen == self.ours { null_mut() } else { seen }
+    }
+
+    /// Returns what a look-up that found `real` is answered with, which code at `by` made.
+    ///
+    /// Whoever looks in everything, or names the function itself, finds our own export: that must neither pretend that a
+    /// library is there, nor hide one that only the caller sees.
+    fn in_place_of(&self, real: Pointer, by: usize) -> Pointer {
+        if real != self.ours {
+            return self.way_to(real);
+        }
+        if !self.next().is_null() {
             return real;
         }
-        if real != self.ours {
-            self.found.store(real, Release);
+        let seen = self.seen_from(by);
+        if !seen.is_null() {
+            return self.way_to(seen);
         }
-        self.ours
+        // Found by nobody, as the C library's own word for that is to say.
+        self.next()
     }
-}
 
-/// Makes the call that `hook` stands in front of, by `call`, and records it as a present where it
-/// was one. `None` where there is nothing to call.
-#[inline]
-fn presented<R>(
-    api: Api,
-    surface: u64,
-    hook: &Hook,
-    call: impl FnOnce(Pointer) -> R,
-    shown: impl FnOnce(&R) -> bool,
-) -> Option<R> {
-    let inside = DEPTH.with(|depth| depth.replace(depth.get().saturating_add(1)));
-    let begun = sys::now_ns();
-    let real = hook.real(inside > 0);
-    let answer = (!real.is_null()).then(|| call(real));
-    DEPTH.with(|depth| depth.set(inside));
-    if inside == 0 && answer.as_ref().is_some_and(shown) {
-        quietly(|| book::record(api, surface, begun, sys::now_ns()));
+    /// Returns the way through us to `real`.
+    fn way_to(&self, real: Pointer) -> Pointer {
+        if real.is_null() || self.ways.contains(&real) {
+            return real;
+        }
+        // As without us, what is looked up and what is linked are the same function.
+        if real == self.next() {
+            return self.ours;
+        }
+        for (target, way) in self.targets.iter().zip(self.ways) {
+            let taken = target.compare_exchange(null_mut(), real, AcqRel, Acquire);
+            if taken.is_ok() || taken == Err(real) {
+                return way;
+            }
+        }
+        book::unsure_of_one();
+        real
     }
-    answer
-}
-
-/// As [`presented`], for a Vulkan queue, whose next function the layer knows.
-#[inline]
-pub(crate) fn around<R>(call: impl FnOnce() -> R) -> (R, Option<(u64, u64)>) {
-    let inside = DEPTH.with(|depth| depth.replace(depth.get().saturating_add(1)));
-    let begun = sys::now_ns();
-    let answer = call();
-    DEPTH.with(|depth| depth.set(inside));
-    (answer, (inside == 0).then(|| (begun, sys::now_ns())))
 }

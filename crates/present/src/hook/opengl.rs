@@ -2,11 +2,19 @@
 //!
 //! Their names, types and meaning are those of the GLX 1.4 and EGL 1.5 specifications and of the
 //! extensions `GLX_OML_sync_control`, `EGL_KHR_swap_buffers_with_damage` and its `EXT` twin.
+//!
+//! Of each there is one that programs are linked against, which hands on from where it was called, and ways through it
+//! for look-ups.
 
-use super::{Hook, presented};
-use crate::sys::Pointer;
-use core::ffi::{CStr, c_char, c_int, c_uchar, c_ulong};
+use super::ways::ways;
+use super::{Hook, WAYS};
+use crate::Pointer;
+use crate::presented::presented;
+use crate::text;
+use core::ffi::{c_char, c_int, c_uchar, c_ulong};
 use core::mem::transmute;
+use core::ptr::null_mut;
+use core::sync::atomic::{AtomicPtr, Ordering::Acquire};
 use honest_lap_present_abi::Api;
 
 type GlxSwap = unsafe extern "C" fn(Pointer, c_ulong);
@@ -15,25 +23,8 @@ type EglSwap = unsafe extern "C" fn(Pointer, Pointer) -> u32;
 type EglSwapParts = unsafe extern "C" fn(Pointer, Pointer, *const c_int, c_int) -> u32;
 type Look = unsafe extern "C" fn(*const c_uchar) -> Pointer;
 
-static GLX_SWAP: Hook = Hook::new(c"glXSwapBuffers", glXSwapBuffers as GlxSwap as Pointer);
-static GLX_SWAP_AT: Hook =
-    Hook::new(c"glXSwapBuffersMscOML", glXSwapBuffersMscOML as GlxSwapAt as Pointer);
-static GLX_LOOK: Hook = Hook::new(c"glXGetProcAddress", glXGetProcAddress as Look as Pointer);
-static GLX_LOOK_ARB: Hook =
-    Hook::new(c"glXGetProcAddressARB", glXGetProcAddressARB as Look as Pointer);
-static EGL_SWAP: Hook = Hook::new(c"eglSwapBuffers", eglSwapBuffers as EglSwap as Pointer);
-static EGL_SWAP_PARTS: Hook = Hook::new(
-    c"eglSwapBuffersWithDamageKHR",
-    eglSwapBuffersWithDamageKHR as EglSwapParts as Pointer,
-);
-static EGL_SWAP_PARTS_EXT: Hook = Hook::new(
-    c"eglSwapBuffersWithDamageEXT",
-    eglSwapBuffersWithDamageEXT as EglSwapParts as Pointer,
-);
-static EGL_LOOK: Hook = Hook::new(c"eglGetProcAddress", eglGetProcAddress as Look as Pointer);
-
 /// Every function that we stand in front of, but `dlsym`.
-pub(super) static ALL: &[&Hook] = &[
+static ALL: [&Hook; 8] = [
     &GLX_SWAP,
     &GLX_SWAP_AT,
     &GLX_LOOK,
@@ -54,122 +45,243 @@ pub(super) unsafe fn hook(name: *const c_char) -> Option<&'static Hook> {
         return None;
     }
     // SAFETY: the caller upholds it.
-    let name = unsafe { CStr::from_ptr(name) };
-    ALL.iter().copied().find(|hook| hook.name == name)
+    ALL.iter().copied().find(|hook| unsafe { text::is(name, hook.name) })
 }
 
-/// # Safety
-/// As of the function of this name.
-#[unsafe(no_mangle)]
-pub unsafe extern "C" fn glXSwapBuffers(display: Pointer, drawable: c_ulong) {
+/// Exports a function that hands on from where it was called, as one more argument in the register of its number.
+macro_rules! linked {
+    ($hook:ident, $name:literal, $export:ident($($type:ty),*) $(-> $answer:ty)?, $to:ident, $x86:literal, $arm:literal, $ways:expr) => {
+        static $hook: Hook = Hook::new(
+            $name,
+            $export as unsafe extern "C" fn($($type),*) $(-> $answer)? as Pointer,
+            $ways,
+        );
+
+        /// # Safety
+        /// As of the function of this name.
+        #[unsafe(naked)]
+        #[unsafe(no_mangle)]
+        pub unsafe extern "C" fn $export($(_: $type),*) $(-> $answer)? {
+            #[cfg(target_arch = "x86_64")]
+            core::arch::naked_asm!(concat!("mov ", $x86, ", qword ptr [rsp]"), "jmp {}", sym $to);
+            #[cfg(target_arch = "aarch64")]
+            core::arch::naked_asm!(concat!("mov ", $arm, ", x30"), "b {}", sym $to);
+        }
+    };
+}
+
+/// Returns what the way `place` through a function goes on to.
+#[inline]
+fn target<const PLACE: usize>(targets: &[AtomicPtr<core::ffi::c_void>; WAYS]) -> Pointer {
+    targets.get(PLACE).map_or(null_mut(), |target| target.load(Acquire))
+}
+
+linked!(
+    GLX_SWAP,
+    c"glXSwapBuffers",
+    glXSwapBuffers(Pointer, c_ulong),
+    glx_swap_linked,
+    "rdx",
+    "x2",
+    ways!(glx_swap_way as GlxSwap)
+);
+
+unsafe extern "C" fn glx_swap_linked(display: Pointer, drawable: c_ulong, caller: usize) {
+    // SAFETY: the caller upholds what the function asks for.
+    unsafe { glx_swap(GLX_SWAP.linked(caller), display, drawable) }
+}
+
+unsafe extern "C" fn glx_swap_way<const PLACE: usize>(display: Pointer, drawable: c_ulong) {
+    // SAFETY: as above.
+    unsafe { glx_swap(target::<PLACE>(&GLX_SWAP.targets), display, drawable) }
+}
+
+#[inline(always)]
+unsafe fn glx_swap(real: Pointer, display: Pointer, drawable: c_ulong) {
+    if real.is_null() {
+        return;
+    }
     // SAFETY: what is behind the hook has this type, and the arguments are the caller's.
-    let call = |real| unsafe { transmute::<Pointer, GlxSwap>(real)(display, drawable) };
-    presented(Api::Glx, drawable, &GLX_SWAP, call, |()| true);
+    let call = || unsafe { transmute::<Pointer, GlxSwap>(real)(display, drawable) };
+    presented(Api::Glx, drawable, real, call, |()| true);
 }
 
-/// # Safety
-/// As of the function of this name.
-#[unsafe(no_mangle)]
-pub unsafe extern "C" fn glXSwapBuffersMscOML(
+linked!(GLX_SWAP_AT, c"glXSwapBuffersMscOML", glXSwapBuffersMscOML(Pointer, c_ulong, i64, i64, i64) -> i64, glx_swap_at_linked, "r9", "x5", ways!(glx_swap_at_way as GlxSwapAt));
+
+unsafe extern "C" fn glx_swap_at_linked(
     display: Pointer,
     drawable: c_ulong,
     target: i64,
     divisor: i64,
     remainder: i64,
+    caller: usize,
 ) -> i64 {
+    let real = GLX_SWAP_AT.linked(caller);
     // SAFETY: as above.
-    let call = |real| unsafe {
+    unsafe { glx_swap_at(real, display, drawable, [target, divisor, remainder]) }
+}
+
+unsafe extern "C" fn glx_swap_at_way<const PLACE: usize>(
+    display: Pointer,
+    drawable: c_ulong,
+    at: i64,
+    divisor: i64,
+    remainder: i64,
+) -> i64 {
+    let real = target::<PLACE>(&GLX_SWAP_AT.targets);
+    // SAFETY: as above.
+    unsafe { glx_swap_at(real, display, drawable, [at, divisor, remainder]) }
+}
+
+#[inline(always)]
+unsafe fn glx_swap_at(
+    real: Pointer,
+    display: Pointer,
+    drawable: c_ulong,
+    [target, divisor, remainder]: [i64; 3],
+) -> i64 {
+    if real.is_null() {
+        return -1;
+    }
+    // SAFETY: as above.
+    let call = || unsafe {
         transmute::<Pointer, GlxSwapAt>(real)(display, drawable, target, divisor, remainder)
     };
-    let shown = |count: &i64| *count >= 0;
-    presented(Api::Glx, drawable, &GLX_SWAP_AT, call, shown).unwrap_or(-1)
+    presented(Api::Glx, drawable, real, call, |count| *count >= 0)
 }
 
-/// # Safety
-/// As of the function of this name.
-#[unsafe(no_mangle)]
-pub unsafe extern "C" fn eglSwapBuffers(display: Pointer, surface: Pointer) -> u32 {
+linked!(EGL_SWAP, c"eglSwapBuffers", eglSwapBuffers(Pointer, Pointer) -> u32, egl_swap_linked, "rdx", "x2", ways!(egl_swap_way as EglSwap));
+
+unsafe extern "C" fn egl_swap_linked(display: Pointer, surface: Pointer, caller: usize) -> u32 {
     // SAFETY: as above.
-    let call = |real| unsafe { transmute::<Pointer, EglSwap>(real)(display, surface) };
-    presented(Api::Egl, surface as u64, &EGL_SWAP, call, |done| *done != 0).unwrap_or(0)
+    unsafe { egl_swap(EGL_SWAP.linked(caller), display, surface) }
 }
 
-/// # Safety
-/// As of the function of this name.
-unsafe fn swap_parts(
-    hook: &Hook,
+unsafe extern "C" fn egl_swap_way<const PLACE: usize>(display: Pointer, surface: Pointer) -> u32 {
+    // SAFETY: as above.
+    unsafe { egl_swap(target::<PLACE>(&EGL_SWAP.targets), display, surface) }
+}
+
+#[inline(always)]
+unsafe fn egl_swap(real: Pointer, display: Pointer, surface: Pointer) -> u32 {
+    if real.is_null() {
+        return 0;
+    }
+    // SAFETY: as above.
+    let call = || unsafe { transmute::<Pointer, EglSwap>(real)(display, surface) };
+    presented(Api::Egl, surface as u64, real, call, |done| *done != 0)
+}
+
+/// Writes the functions of one of the twins that present parts of a surface.
+macro_rules! egl_swap_parts {
+    ($hook:ident, $name:literal, $export:ident, $linked:ident, $way:ident) => {
+        linked!(
+            $hook,
+            $name,
+            $export(Pointer, Pointer, *const c_int, c_int) -> u32,
+            $linked,
+            "r8",
+            "x4",
+            ways!($way as EglSwapParts)
+        );
+
+        unsafe extern "C" fn $linked(
+            display: Pointer,
+            surface: Pointer,
+            parts: *const c_int,
+            count: c_int,
+            caller: usize,
+        ) -> u32 {
+            // SAFETY: as above.
+            unsafe { egl_swap_parts($hook.linked(caller), display, surface, (parts, count)) }
+        }
+
+        unsafe extern "C" fn $way<const PLACE: usize>(
+            display: Pointer,
+            surface: Pointer,
+            parts: *const c_int,
+            count: c_int,
+        ) -> u32 {
+            let real = target::<PLACE>(&$hook.targets);
+            // SAFETY: as above.
+            unsafe { egl_swap_parts(real, display, surface, (parts, count)) }
+        }
+    };
+}
+
+egl_swap_parts!(
+    EGL_SWAP_PARTS,
+    c"eglSwapBuffersWithDamageKHR",
+    eglSwapBuffersWithDamageKHR,
+    egl_swap_parts_khr_linked,
+    egl_swap_parts_khr_way
+);
+egl_swap_parts!(
+    EGL_SWAP_PARTS_EXT,
+    c"eglSwapBuffersWithDamageEXT",
+    eglSwapBuffersWithDamageEXT,
+    egl_swap_parts_ext_linked,
+    egl_swap_parts_ext_way
+);
+
+#[inline(always)]
+unsafe fn egl_swap_parts(
+    real: Pointer,
     display: Pointer,
     surface: Pointer,
-    parts: *const c_int,
-    count: c_int,
+    (parts, count): (*const c_int, c_int),
 ) -> u32 {
+    if real.is_null() {
+        return 0;
+    }
     // SAFETY: as above.
     let call =
-        |real| unsafe { transmute::<Pointer, EglSwapParts>(real)(display, surface, parts, count) };
-    presented(Api::Egl, surface as u64, hook, call, |done| *done != 0).unwrap_or(0)
+        || unsafe { transmute::<Pointer, EglSwapParts>(real)(display, surface, parts, count) };
+    presented(Api::Egl, surface as u64, real, call, |done| *done != 0)
 }
 
-/// # Safety
-/// As of the function of this name.
-#[unsafe(no_mangle)]
-pub unsafe extern "C" fn eglSwapBuffersWithDamageKHR(
-    display: Pointer,
-    surface: Pointer,
-    parts: *const c_int,
-    count: c_int,
-) -> u32 {
-    // SAFETY: the caller upholds it.
-    unsafe { swap_parts(&EGL_SWAP_PARTS, display, surface, parts, count) }
+/// Writes the functions of one of the libraries' own look-ups.
+macro_rules! look {
+    ($hook:ident, $name:literal, $export:ident, $linked:ident, $way:ident) => {
+        linked!(
+            $hook,
+            $name,
+            $export(*const c_uchar) -> Pointer,
+            $linked,
+            "rsi",
+            "x1",
+            ways!($way as Look)
+        );
+
+        unsafe extern "C" fn $linked(name: *const c_uchar, caller: usize) -> Pointer {
+            // SAFETY: as above.
+            unsafe { look($hook.linked(caller), name) }
+        }
+
+        unsafe extern "C" fn $way<const PLACE: usize>(name: *const c_uchar) -> Pointer {
+            // SAFETY: as above.
+            unsafe { look(target::<PLACE>(&$hook.targets), name) }
+        }
+    };
 }
 
-/// # Safety
-/// As of the function of this name.
-#[unsafe(no_mangle)]
-pub unsafe extern "C" fn eglSwapBuffersWithDamageEXT(
-    display: Pointer,
-    surface: Pointer,
-    parts: *const c_int,
-    count: c_int,
-) -> u32 {
-    // SAFETY: the caller upholds it.
-    unsafe { swap_parts(&EGL_SWAP_PARTS_EXT, display, surface, parts, count) }
-}
+look!(GLX_LOOK, c"glXGetProcAddress", glXGetProcAddress, glx_look_linked, glx_look_way);
+look!(
+    GLX_LOOK_ARB,
+    c"glXGetProcAddressARB",
+    glXGetProcAddressARB,
+    glx_look_arb_linked,
+    glx_look_arb_way
+);
+look!(EGL_LOOK, c"eglGetProcAddress", eglGetProcAddress, egl_look_linked, egl_look_way);
 
-/// Looks `name` up by the library's own function, and hands ourselves out in its place.
-///
-/// # Safety
-/// `name` is null or ends in a zero.
-unsafe fn look(by: &Hook, name: *const c_uchar) -> Pointer {
-    let real = by.real(false);
+/// Looks `name` up by the library's own function, and hands a way through what it found out in its place.
+unsafe fn look(real: Pointer, name: *const c_uchar) -> Pointer {
     if real.is_null() {
         return real;
     }
     // SAFETY: what is behind the hook has this type, and the name is the caller's.
     let (found, known) =
         unsafe { (transmute::<Pointer, Look>(real)(name), hook(name.cast::<c_char>())) };
-    known.map_or(found, |hook| hook.in_place_of(found))
-}
-
-/// # Safety
-/// As of the function of this name.
-#[unsafe(no_mangle)]
-pub unsafe extern "C" fn glXGetProcAddress(name: *const c_uchar) -> Pointer {
-    // SAFETY: the caller upholds it.
-    unsafe { look(&GLX_LOOK, name) }
-}
-
-/// # Safety
-/// As of the function of this name.
-#[unsafe(no_mangle)]
-pub unsafe extern "C" fn glXGetProcAddressARB(name: *const c_uchar) -> Pointer {
-    // SAFETY: the caller upholds it.
-    unsafe { look(&GLX_LOOK_ARB, name) }
-}
-
-/// # Safety
-/// As of the function of this name.
-#[unsafe(no_mangle)]
-pub unsafe extern "C" fn eglGetProcAddress(name: *const c_uchar) -> Pointer {
-    // SAFETY: the caller upholds it.
-    unsafe { look(&EGL_LOOK, name) }
+    known.map_or(found, |hook| hook.in_place_of(found, real as usize))
 }

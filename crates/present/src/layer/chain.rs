@@ -1,7 +1,7 @@
 //! The chain of layers that a loader hands along when an instance or a device is made.
 
 use super::answer::Answer;
-use crate::sys::Pointer;
+use crate::Pointer;
 use core::ffi::c_char;
 
 pub(super) type Look = unsafe extern "C" fn(Pointer, *const c_char) -> Pointer;

@@ -1,13 +1,13 @@
 //! Devices, their swapchains, and what their queues present.
 
-use super::answer::{Answer, INITIALIZATION_FAILED};
-use super::chain::{Destroy, Look, OF_DEVICE, succeeded, take_link};
-use super::instance::INSTANCES;
-use super::table::{Kept, Surfaces, Table};
+use super::answer::{Answer, INITIALIZATION_FAILED, OUT_OF_HOST_MEMORY};
+use super::chain::{Look, OF_DEVICE, succeeded, take_link};
+use super::instance::{Instance, next_destroy};
+use super::table::{Row, Table, key};
+use crate::Pointer;
 use crate::book;
-use crate::guard::quietly;
-use crate::hook::around;
-use crate::sys::Pointer;
+use crate::presented::around;
+use core::ffi::CStr;
 use core::mem::transmute;
 use honest_lap_present_abi::Api;
 
@@ -16,8 +16,42 @@ pub(super) type CreateSwapchain =
     unsafe extern "C" fn(Pointer, *const SwapchainInfo, Pointer, *mut u64) -> Answer;
 pub(super) type Present = unsafe extern "C" fn(Pointer, *const PresentInfo) -> Answer;
 
-pub(super) static DEVICES: Table = Table::new();
-static SURFACES: Surfaces = Surfaces::new();
+/// Of each device the next layer's functions, looked up when it is made, as those of an instance.
+static DEVICES: Table<4> = Table::new();
+/// Which surface each swapchain presents to: a window that is resized gets a new swapchain and stays the window that it was.
+static SURFACES: Table<1> = Table::new();
+
+/// What is known of a device, and of what shares its key.
+pub(super) struct Device(&'static Row<4>);
+
+impl Device {
+    /// Returns what is known of `handle`.
+    ///
+    /// # Safety
+    /// It is null, or a living device or queue.
+    #[inline]
+    pub(super) unsafe fn of(handle: Pointer) -> Option<Self> {
+        // SAFETY: the caller upholds it.
+        DEVICES.of(unsafe { key(handle) }).map(Self)
+    }
+
+    /// Returns the next layer's look-up.
+    pub(super) fn look(&self) -> Pointer {
+        self.0.get::<0>() as Pointer
+    }
+
+    fn destroy(&self) -> Pointer {
+        self.0.get::<1>() as Pointer
+    }
+
+    fn present(&self) -> Pointer {
+        self.0.get::<2>() as Pointer
+    }
+
+    fn create_swapchain(&self) -> Pointer {
+        self.0.get::<3>() as Pointer
+    }
+}
 
 /// `VkSwapchainCreateInfoKHR`, as far as it is read.
 #[repr(C)]
@@ -56,7 +90,7 @@ pub(super) unsafe extern "C" fn create(
     // call has succeeded.
     unsafe {
         let Some(link) = take_link(info, OF_DEVICE) else { return INITIALIZATION_FAILED };
-        let (Some(look), Some(instance)) = (link.other, INSTANCES.of(physical)) else {
+        let (Some(look), Some(instance)) = (link.other, Instance::of(physical)) else {
             return INITIALIZATION_FAILED;
         };
         let next = (link.of_instance)(instance.handle(), c"vkCreateDevice".as_ptr());
@@ -66,14 +100,18 @@ pub(super) unsafe extern "C" fn create(
         let answer = transmute::<Pointer, Create>(next)(physical, info, memory, made);
         if succeeded(answer) {
             let handle = *made;
-            let kept = Kept {
-                handle,
-                destroy: look(handle, c"vkDestroyDevice".as_ptr()),
-                present: look(handle, c"vkQueuePresentKHR".as_ptr()),
-                create_swapchain: look(handle, c"vkCreateSwapchainKHR".as_ptr()),
-                look: look as Look as Pointer,
-            };
-            quietly(|| DEVICES.keep(&kept));
+            let of = |name: &CStr| look(handle, name.as_ptr()) as u64;
+            let destroy = of(c"vkDestroyDevice");
+            let known = [
+                look as Look as usize as u64,
+                destroy,
+                of(c"vkQueuePresentKHR"),
+                of(c"vkCreateSwapchainKHR"),
+            ];
+            if !DEVICES.keep(key(handle), known) {
+                next_destroy(destroy as Pointer, handle, memory);
+                return OUT_OF_HOST_MEMORY;
+            }
         }
         answer
     }
@@ -86,12 +124,10 @@ pub(super) unsafe extern "C" fn create(
 pub(super) unsafe extern "C" fn destroy(device: Pointer, memory: Pointer) {
     // SAFETY: it is null or a living device, and what was kept is the next layer's function.
     unsafe {
-        let Some(known) = DEVICES.of(device) else { return };
+        let Some(known) = Device::of(device) else { return };
         let next = known.destroy();
-        known.forget();
-        if !next.is_null() {
-            transmute::<Pointer, Destroy>(next)(device, memory);
-        }
+        known.0.forget();
+        next_destroy(next, device, memory);
     }
 }
 
@@ -107,11 +143,12 @@ pub(super) unsafe extern "C" fn create_swapchain(
 ) -> Answer {
     // SAFETY: the arguments are the caller's, and what was kept is the next layer's function.
     unsafe {
-        let Some(known) = DEVICES.of(device) else { return INITIALIZATION_FAILED };
+        let Some(known) = Device::of(device) else { return INITIALIZATION_FAILED };
         let next = transmute::<Pointer, CreateSwapchain>(known.create_swapchain());
         let answer = next(device, info, memory, made);
         if succeeded(answer) {
-            quietly(|| SURFACES.keep(*made, (*info).surface));
+            // Without room for it a swapchain is a window of its own.
+            let _ = SURFACES.keep(*made, [(*info).surface]);
         }
         answer
     }
@@ -124,11 +161,11 @@ pub(super) unsafe extern "C" fn create_swapchain(
 pub(super) unsafe extern "C" fn queue_present(queue: Pointer, info: *const PresentInfo) -> Answer {
     // SAFETY: a queue shares its device's key; what was kept is the next layer's function.
     unsafe {
-        let Some(known) = DEVICES.of(queue) else { return INITIALIZATION_FAILED };
+        let Some(known) = Device::of(queue) else { return INITIALIZATION_FAILED };
         let next = transmute::<Pointer, Present>(known.present());
-        let (answer, times) = around(|| next(queue, info));
+        let (answer, times) = around(known.present(), || next(queue, info));
         if let Some((begun, ended)) = times {
-            quietly(|| record(&*info, answer, begun, ended));
+            record(&*info, answer, begun, ended);
         }
         answer
     }
@@ -146,7 +183,8 @@ unsafe fn record(info: &PresentInfo, answer: Answer, begun: u64, ended: u64) {
             (*info.swapchains.add(place), one.unwrap_or(answer))
         };
         if succeeded(answer) {
-            book::record(Api::Vulkan, SURFACES.of(swapchain), begun, ended);
+            let surface = SURFACES.of(swapchain).map_or(swapchain, Row::get::<0>);
+            book::record(Api::Vulkan, surface, begun, ended);
         }
     }
 }

@@ -1,16 +1,42 @@
 //! Instances: made by the next layer, and known from then on.
 
-use super::answer::{Answer, INITIALIZATION_FAILED};
+use super::answer::{Answer, INITIALIZATION_FAILED, OUT_OF_HOST_MEMORY};
 use super::chain::{Destroy, Look, OF_INSTANCE, succeeded, take_link};
-use super::table::{Kept, Table};
-use crate::guard::quietly;
-use crate::sys::Pointer;
+use super::table::{Row, Table, key};
+use crate::Pointer;
 use core::mem::transmute;
 use core::ptr::null_mut;
 
 pub(super) type Create = unsafe extern "C" fn(Pointer, Pointer, *mut Pointer) -> Answer;
 
-pub(super) static INSTANCES: Table = Table::new();
+/// Of each instance: its handle, the next layer's look-up and its `vkDestroyInstance`.
+///
+/// That is looked up when the handle is made: asked for later, a loader may answer with the top of the chain, and the
+/// call would come back here for ever.
+static INSTANCES: Table<3> = Table::new();
+
+/// What is known of an instance, and of what shares its key.
+pub(super) struct Instance(&'static Row<3>);
+
+impl Instance {
+    /// Returns what is known of `handle`.
+    ///
+    /// # Safety
+    /// It is null, or a living instance or physical device.
+    pub(super) unsafe fn of(handle: Pointer) -> Option<Self> {
+        // SAFETY: the caller upholds it.
+        INSTANCES.of(unsafe { key(handle) }).map(Self)
+    }
+
+    pub(super) fn handle(&self) -> Pointer {
+        self.0.get::<0>() as Pointer
+    }
+
+    /// Returns the next layer's look-up.
+    pub(super) fn look(&self) -> Pointer {
+        self.0.get::<1>() as Pointer
+    }
+}
 
 /// `vkCreateInstance`.
 ///
@@ -33,9 +59,11 @@ pub(super) unsafe extern "C" fn create(
         if succeeded(answer) {
             let (handle, look) = (*made, link.of_instance);
             let destroy = look(handle, c"vkDestroyInstance".as_ptr());
-            let (present, create_swapchain) = (null_mut(), null_mut());
-            let look = look as Look as Pointer;
-            quietly(|| INSTANCES.keep(&Kept { handle, look, destroy, present, create_swapchain }));
+            let known = [handle as u64, look as Look as usize as u64, destroy as u64];
+            if !INSTANCES.keep(key(handle), known) {
+                next_destroy(destroy, handle, memory);
+                return OUT_OF_HOST_MEMORY;
+            }
         }
         answer
     }
@@ -48,11 +76,20 @@ pub(super) unsafe extern "C" fn create(
 pub(super) unsafe extern "C" fn destroy(instance: Pointer, memory: Pointer) {
     // SAFETY: it is null or a living instance, and what was kept is the next layer's function.
     unsafe {
-        let Some(known) = INSTANCES.of(instance) else { return };
-        let next = known.destroy();
+        let Some(Instance(known)) = Instance::of(instance) else { return };
+        let next = known.get::<2>() as Pointer;
         known.forget();
-        if !next.is_null() {
-            transmute::<Pointer, Destroy>(next)(instance, memory);
-        }
+        next_destroy(next, instance, memory);
+    }
+}
+
+/// Has the next layer destroy what it made.
+///
+/// # Safety
+/// `next` is null or its function for that.
+pub(super) unsafe fn next_destroy(next: Pointer, handle: Pointer, memory: Pointer) {
+    if !next.is_null() {
+        // SAFETY: the caller upholds it.
+        unsafe { transmute::<Pointer, Destroy>(next)(handle, memory) };
     }
 }

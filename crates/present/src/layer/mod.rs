@@ -11,7 +11,7 @@ mod device;
 mod instance;
 mod table;
 
-use crate::sys::Pointer;
+use crate::{Pointer, text};
 use answer::{Answer, INITIALIZATION_FAILED, SUCCESS};
 use chain::Look;
 use core::ffi::{CStr, c_char, c_void};
@@ -47,25 +47,33 @@ pub unsafe extern "C" fn vkNegotiateLoaderLayerInterfaceVersion(asked: *mut c_vo
     SUCCESS
 }
 
-/// Returns our own function of this name, or null; of a device's functions alone, or of all.
-fn ours(name: &CStr, of_device_alone: bool) -> Pointer {
-    let of_device: Pointer = match name.to_bytes() {
-        b"vkGetDeviceProcAddr" => of_device as Look as Pointer,
-        b"vkQueuePresentKHR" => device::queue_present as device::Present as Pointer,
-        b"vkCreateSwapchainKHR" => device::create_swapchain as device::CreateSwapchain as Pointer,
-        b"vkDestroyDevice" => device::destroy as chain::Destroy as Pointer,
-        _ => null_mut(),
-    };
-    if !of_device.is_null() || of_device_alone {
-        return of_device;
-    }
-    match name.to_bytes() {
-        b"vkGetInstanceProcAddr" => of_instance as Look as Pointer,
-        b"vkCreateInstance" => instance::create as instance::Create as Pointer,
-        b"vkDestroyInstance" => instance::destroy as chain::Destroy as Pointer,
-        b"vkCreateDevice" => device::create as device::Create as Pointer,
-        _ => null_mut(),
-    }
+/// Our functions of a device, and then the others.
+const OF_DEVICE: usize = 4;
+static OURS: [(&CStr, Ours); 8] = [
+    (c"vkGetDeviceProcAddr", Ours(of_device as Look as Pointer)),
+    (c"vkQueuePresentKHR", Ours(device::queue_present as device::Present as Pointer)),
+    (c"vkCreateSwapchainKHR", Ours(device::create_swapchain as device::CreateSwapchain as Pointer)),
+    (c"vkDestroyDevice", Ours(device::destroy as chain::Destroy as Pointer)),
+    (c"vkGetInstanceProcAddr", Ours(of_instance as Look as Pointer)),
+    (c"vkCreateInstance", Ours(instance::create as instance::Create as Pointer)),
+    (c"vkDestroyInstance", Ours(instance::destroy as chain::Destroy as Pointer)),
+    (c"vkCreateDevice", Ours(device::create as device::Create as Pointer)),
+];
+
+/// A function of ours.
+struct Ours(Pointer);
+
+// SAFETY: it points to a function.
+unsafe impl Sync for Ours {}
+
+/// Returns our own function of this name, or null; the first `of` of them.
+///
+/// # Safety
+/// `name` ends in a zero.
+unsafe fn ours(name: *const c_char, of: usize) -> Pointer {
+    // SAFETY: the caller upholds it.
+    let found = OURS.iter().take(of).find(|(own, _)| unsafe { text::is(name, own) });
+    found.map_or(null_mut(), |(_, Ours(function))| *function)
 }
 
 /// `vkGetInstanceProcAddr` of this layer.
@@ -74,12 +82,12 @@ fn ours(name: &CStr, of_device_alone: bool) -> Pointer {
 /// As of the function of this name.
 unsafe extern "C" fn of_instance(instance: Pointer, name: *const c_char) -> Pointer {
     // SAFETY: the caller upholds that it ends in a zero.
-    let own = ours(unsafe { CStr::from_ptr(name) }, false);
+    let own = unsafe { ours(name, OURS.len()) };
     if !own.is_null() || instance.is_null() {
         return own;
     }
     // SAFETY: it is a living instance.
-    match unsafe { instance::INSTANCES.of(instance) } {
+    match unsafe { instance::Instance::of(instance) } {
         // SAFETY: what was kept is the next layer's look-up.
         Some(known) => unsafe { transmute::<Pointer, Look>(known.look())(instance, name) },
         None => null_mut(),
@@ -92,11 +100,11 @@ unsafe extern "C" fn of_instance(instance: Pointer, name: *const c_char) -> Poin
 /// As of the function of this name.
 unsafe extern "C" fn of_device(device: Pointer, name: *const c_char) -> Pointer {
     // SAFETY: it is a living device.
-    let Some(known) = (unsafe { device::DEVICES.of(device) }) else { return null_mut() };
+    let Some(known) = (unsafe { device::Device::of(device) }) else { return null_mut() };
     // SAFETY: what was kept is the next layer's look-up, and the arguments are the caller's.
     let next = unsafe { transmute::<Pointer, Look>(known.look())(device, name) };
     // SAFETY: the caller upholds that it ends in a zero.
-    let own = ours(unsafe { CStr::from_ptr(name) }, true);
+    let own = unsafe { ours(name, OF_DEVICE) };
     // A device that cannot present has no function for it, and none of ours either.
     if own.is_null() || next.is_null() { next } else { own }
 }

@@ -1,158 +1,144 @@
-//! Small tables from Vulkan's handles to what is known of them: no lock and no memory of their own.
+//! Tables from Vulkan's handles to what is known of them: no lock, and as much room as is needed.
+//!
+//! The first rows are part of the library; more are pages of the system's, asked for when a handle is made that finds
+//! no room, and never given back.
 
-use crate::sys::Pointer;
+use crate::Pointer;
+use crate::kernel;
 use core::ptr::null_mut;
 use core::sync::atomic::{
     AtomicPtr, AtomicU64, Ordering::AcqRel, Ordering::Acquire, Ordering::Relaxed, Ordering::Release,
 };
 
-/// Instances, or devices, that live at once in one process; of more than these no present is seen.
-const MOST: usize = 64;
-/// Swapchains whose surface is remembered; the oldest is forgotten first.
-const MOST_SWAPCHAINS: usize = 256;
+/// Rows of the first block; each block after it has twice as many.
+const FIRST: usize = 64;
+/// Blocks: room for more handles than there is address space for.
+const BLOCKS: usize = 24;
+/// Rows that are tried in a block, from where the key's hash falls on.
+const TRIES: usize = 8;
 
-const BUSY: Pointer = 1 as Pointer;
+/// A row that somebody is filling in.
+const BUSY: u64 = 1;
 
-type Cell = AtomicPtr<core::ffi::c_void>;
-
-/// What is known of an instance or a device.
-pub(super) struct Entry {
-    key: Cell,
-    handle: Cell,
-    look: Cell,
-    destroy: Cell,
-    present: Cell,
-    create_swapchain: Cell,
+/// What is known under a key, `N` numbers; a key of 0 is none.
+pub(super) struct Row<const N: usize> {
+    key: AtomicU64,
+    known: [AtomicU64; N],
 }
 
-impl Entry {
+impl<const N: usize> Row<N> {
     const fn empty() -> Self {
-        Self {
-            key: Cell::new(null_mut()),
-            handle: Cell::new(null_mut()),
-            look: Cell::new(null_mut()),
-            destroy: Cell::new(null_mut()),
-            present: Cell::new(null_mut()),
-            create_swapchain: Cell::new(null_mut()),
-        }
+        Self { key: AtomicU64::new(0), known: [const { AtomicU64::new(0) }; N] }
     }
 
-    pub(super) fn handle(&self) -> Pointer {
-        self.handle.load(Relaxed)
-    }
-
-    /// Returns the next layer's look-up.
-    pub(super) fn look(&self) -> Pointer {
-        self.look.load(Relaxed)
-    }
-
-    pub(super) fn destroy(&self) -> Pointer {
-        self.destroy.load(Relaxed)
-    }
-
-    pub(super) fn present(&self) -> Pointer {
-        self.present.load(Relaxed)
-    }
-
-    pub(super) fn create_swapchain(&self) -> Pointer {
-        self.create_swapchain.load(Relaxed)
+    /// Returns the number at a place.
+    #[inline]
+    pub(super) fn get<const PLACE: usize>(&self) -> u64 {
+        self.known.get(PLACE).map_or(0, |known| known.load(Relaxed))
     }
 
     /// Forgets it: its handle is about to be destroyed.
     pub(super) fn forget(&self) {
-        self.key.store(null_mut(), Release);
+        self.key.store(0, Release);
     }
 }
 
-/// What is kept of an instance or a device.
-pub(super) struct Kept {
-    pub(super) handle: Pointer,
-    pub(super) look: Pointer,
-    /// Looked up when the handle is made: asked for later, a loader may answer with the top of the
-    /// chain, and the call would come back here for ever.
-    pub(super) destroy: Pointer,
-    pub(super) present: Pointer,
-    pub(super) create_swapchain: Pointer,
+/// All rows.
+pub(super) struct Table<const N: usize> {
+    first: [Row<N>; FIRST],
+    /// Blocks after the first.
+    more: [AtomicPtr<Row<N>>; BLOCKS],
 }
 
-/// All instances, or all devices.
-pub(super) struct Table([Entry; MOST]);
-
-/// Returns what a handle is known by: the loader's own table, which it begins with, and which a
-/// device shares with its queues, an instance with its physical devices.
-///
-/// # Safety
-/// `handle` is a living dispatchable handle.
-unsafe fn key(handle: Pointer) -> Pointer {
-    // SAFETY: the caller upholds it.
-    unsafe { *handle.cast::<Pointer>() }
-}
-
-impl Table {
+impl<const N: usize> Table<N> {
     pub(super) const fn new() -> Self {
-        Self([const { Entry::empty() }; MOST])
+        let first = [const { Row::empty() }; FIRST];
+        Self { first, more: [const { AtomicPtr::new(null_mut()) }; BLOCKS] }
     }
 
-    /// Returns what is known of `handle`, or of what shares its key.
-    ///
-    /// # Safety
-    /// `handle` is null or a living dispatchable handle.
-    pub(super) unsafe fn of(&'static self, handle: Pointer) -> Option<&'static Entry> {
-        if handle.is_null() {
+    /// Returns the rows of a block in which `key` may be.
+    fn rows(
+        block: *const Row<N>,
+        length: usize,
+        key: u64,
+    ) -> impl Iterator<Item = &'static Row<N>> {
+        // Handles are addresses, or small numbers: both spread by this (D. E. Knuth, The Art of Computer Programming,
+        // volume 3, 6.4: multiplication by the golden section of a word).
+        let hash = (key.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 20) as usize;
+        // SAFETY: a block has `length` rows, a power of two, and stays.
+        (0..TRIES).map(move |further| unsafe { &*block.add((hash + further) & (length - 1)) })
+    }
+
+    /// Returns every block that there is, with its length.
+    fn blocks(&self) -> impl Iterator<Item = (*const Row<N>, usize)> {
+        let more = self
+            .more
+            .iter()
+            .enumerate()
+            .map(|(number, block)| (block.load(Acquire).cast_const(), FIRST << (number + 1)));
+        let more = more.take_while(|(block, _)| !block.is_null());
+        core::iter::once((self.first.as_ptr(), FIRST)).chain(more)
+    }
+
+    /// Returns what is known under `key`.
+    #[inline]
+    pub(super) fn of(&'static self, key: u64) -> Option<&'static Row<N>> {
+        if key <= BUSY {
             return None;
         }
-        // SAFETY: the caller upholds it.
-        let key = unsafe { key(handle) };
-        self.0.iter().find(|entry| entry.key.load(Acquire) == key)
+        self.blocks()
+            .flat_map(|(block, length)| Self::rows(block, length, key))
+            .find(|row| row.key.load(Acquire) == key)
     }
 
-    /// Keeps what is known of a new handle; without room for it, it is passed on unseen.
-    ///
-    /// # Safety
-    /// The handle is a living dispatchable one.
-    pub(super) unsafe fn keep(&self, kept: &Kept) {
-        // SAFETY: the caller upholds it.
-        let key = unsafe { key(kept.handle) };
-        let take =
-            |entry: &&Entry| entry.key.compare_exchange(null_mut(), BUSY, AcqRel, Relaxed).is_ok();
-        let Some(entry) = self.0.iter().find(take) else { return };
-        entry.handle.store(kept.handle, Relaxed);
-        entry.look.store(kept.look, Relaxed);
-        entry.destroy.store(kept.destroy, Relaxed);
-        entry.present.store(kept.present, Relaxed);
-        entry.create_swapchain.store(kept.create_swapchain, Relaxed);
-        entry.key.store(key, Release);
+    /// Keeps what is known under a new key, or under one that was used before; returns whether there was room, which
+    /// lacks only where the system has no more memory.
+    pub(super) fn keep(&'static self, key: u64, known: [u64; N]) -> bool {
+        if key <= BUSY {
+            return false;
+        }
+        let write = |row: &Row<N>| {
+            row.key.store(BUSY, Release);
+            for (place, value) in row.known.iter().zip(known) {
+                place.store(value, Relaxed);
+            }
+            row.key.store(key, Release);
+        };
+        if let Some(row) = self.of(key) {
+            write(row);
+            return true;
+        }
+        let take = |row: &&Row<N>| row.key.compare_exchange(0, BUSY, AcqRel, Relaxed).is_ok();
+        let in_block = |block, length| Self::rows(block, length, key).find(take);
+        if let Some(row) = in_block(self.first.as_ptr(), FIRST) {
+            write(row);
+            return true;
+        }
+        for (number, block) in self.more.iter().enumerate() {
+            let length = FIRST << (number + 1);
+            if block.load(Acquire).is_null() {
+                let Some(made) = kernel::memory(length * size_of::<Row<N>>()) else { return false };
+                // Somebody else's may have come first; ours is then left unused, which is a page or two.
+                let _ = block.compare_exchange(null_mut(), made.cast(), AcqRel, Acquire);
+            }
+            if let Some(row) = in_block(block.load(Acquire), length) {
+                write(row);
+                return true;
+            }
+        }
+        false
     }
 }
 
-/// Which surface each swapchain presents to: a window that is resized gets a new swapchain and stays
-/// the window that it was.
-pub(super) struct Surfaces {
-    made: AtomicU64,
-    pairs: [(AtomicU64, AtomicU64); MOST_SWAPCHAINS],
-}
-
-impl Surfaces {
-    pub(super) const fn new() -> Self {
-        let pairs = [const { (AtomicU64::new(0), AtomicU64::new(0)) }; MOST_SWAPCHAINS];
-        Self { made: AtomicU64::new(0), pairs }
-    }
-
-    pub(super) fn keep(&self, swapchain: u64, surface: u64) {
-        // A handle that was used before is the same one again.
-        let known = self.pairs.iter().find(|(known, _)| known.load(Acquire) == swapchain);
-        let place = || self.made.fetch_add(1, Relaxed) as usize % MOST_SWAPCHAINS;
-        let (known, of) = known.unwrap_or_else(|| &self.pairs[place()]);
-        known.store(0, Release);
-        of.store(surface, Release);
-        known.store(swapchain, Release);
-    }
-
-    /// Returns the surface of `swapchain`; where it is not known, the swapchain itself.
-    pub(super) fn of(&self, swapchain: u64) -> u64 {
-        let known = self.pairs.iter().find(|(known, _)| known.load(Acquire) == swapchain);
-        known.map_or(swapchain, |(_, surface)| surface.load(Acquire))
-    }
+/// Returns what a handle is known by: the loader's own table, which it begins with, and which a
+/// device shares with its queues, an instance with its physical devices; 0 for none.
+///
+/// # Safety
+/// `handle` is null or a living dispatchable handle.
+#[inline]
+pub(super) unsafe fn key(handle: Pointer) -> u64 {
+    // SAFETY: the caller upholds it.
+    if handle.is_null() { 0 } else { unsafe { *handle.cast::<u64>() } }
 }
 
 #[cfg(test)]
@@ -160,40 +146,44 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_resized_window_keeps_its_surface_and_old_swapchains_are_forgotten() {
-        let surfaces = Box::new(Surfaces::new());
-        surfaces.keep(11, 1);
-        surfaces.keep(12, 1);
-        surfaces.keep(11, 2);
-        assert_eq!([11, 12, 13].map(|swapchain| surfaces.of(swapchain)), [2, 1, 13]);
-        for swapchain in 100..100 + MOST_SWAPCHAINS as u64 {
-            surfaces.keep(swapchain, 3);
-        }
-        assert_eq!((surfaces.of(11), surfaces.of(355)), (11, 3));
+    fn what_was_kept_is_found_until_it_is_forgotten() {
+        static TABLE: Table<2> = Table::new();
+        assert!(TABLE.keep(4096, [7, 8]));
+        let found = TABLE.of(4096).unwrap();
+        assert_eq!((found.get::<0>(), found.get::<1>()), (7, 8));
+        assert!(TABLE.keep(4096, [9, 8]), "a handle that is used again");
+        assert_eq!(TABLE.of(4096).unwrap().get::<0>(), 9);
+        found.forget();
+        assert!(TABLE.of(4096).is_none() && TABLE.of(0).is_none());
     }
 
     #[test]
-    fn what_shares_a_key_is_found_until_it_is_forgotten() {
-        static TABLE: Table = Table::new();
+    fn there_is_room_for_as_many_as_there_are_and_for_all_at_once() {
+        static TABLE: Table<1> = Table::new();
+        const EACH: u64 = 5_000;
+        let keep = |thread: u64| {
+            (0..EACH).all(|n| TABLE.keep(0x7f00_0000_0000 + (thread * EACH + n) * 64, [n + 1]))
+        };
+        let kept = std::thread::scope(|scope| {
+            let all: Vec<_> = (0..4).map(|thread| scope.spawn(move || keep(thread))).collect();
+            all.into_iter().all(|thread| thread.join().unwrap())
+        });
+        assert!(kept);
+        for n in 0..4 * EACH {
+            let row = TABLE.of(0x7f00_0000_0000 + n * 64).unwrap();
+            assert_eq!(row.get::<0>(), n % EACH + 1);
+        }
+    }
+
+    #[test]
+    fn what_shares_a_key_has_it() {
         let mut dispatch = 0_u8;
         let mut device: [Pointer; 2] = [(&raw mut dispatch).cast(), null_mut()];
         let mut queue = device;
-        let handle = (&raw mut device).cast();
-        let none = null_mut();
-        let kept = Kept {
-            handle,
-            look: 7 as Pointer,
-            destroy: none,
-            present: none,
-            create_swapchain: none,
-        };
         // SAFETY: both begin with a pointer, as handles do.
         unsafe {
-            TABLE.keep(&kept);
-            let found = TABLE.of((&raw mut queue).cast()).unwrap();
-            assert_eq!((found.handle(), found.look()), (handle, 7 as Pointer));
-            found.forget();
-            assert!(TABLE.of(handle).is_none() && TABLE.of(null_mut()).is_none());
+            assert_eq!(key((&raw mut device).cast()), key((&raw mut queue).cast()));
+            assert_eq!(key(null_mut()), 0);
         }
     }
 }

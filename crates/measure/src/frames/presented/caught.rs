@@ -1,7 +1,7 @@
 //! What came of a capture, and the pass it makes.
 
-use super::follow::Lost;
-use super::why::trouble_words;
+use super::follow::{Lost, Refused};
+use super::why::{refused_words, trouble_words};
 use honest_lap_core::frame::{Stream, TimedMark, carriers, choose, presented_pass};
 use honest_lap_core::record::{Against, Digest, PassAbout, Presented, RecordedPass, plain_line};
 use honest_lap_core::unit::{Nanos, display_span};
@@ -12,6 +12,9 @@ pub(crate) struct Caught {
     pub(super) streams: Vec<Stream>,
     pub(super) marks: Vec<TimedMark>,
     pub(super) lost: Lost,
+    pub(super) refused: Refused,
+    /// Functions of which the recorder is not sure.
+    pub(super) unsure: u32,
     /// The pass had all that was asked for, so the tool ended the lap.
     pub(crate) over: bool,
     /// Why nothing came, where nothing did.
@@ -83,6 +86,16 @@ impl Caught {
             let (lost, cause) = (frames(self.lost.frames), trouble_words(self.lost.trouble));
             return Some(format!("{lost} more could not be recorded: {cause}"));
         }
+        if let Some(words) = refused_words(self.refused) {
+            return Some(words);
+        }
+        if self.unsure > 0 {
+            return Some(format!(
+                "of {} of its functions the recorder is not sure whether they are the program's own or recorded: it \
+                 opens several libraries that present; time it without frames",
+                self.unsure
+            ));
+        }
         if self.over {
             return None;
         }
@@ -136,8 +149,9 @@ mod tests {
     }
 
     fn caught(streams: Vec<Stream>) -> Caught {
-        let (marks, lost) = (Vec::new(), Lost::default());
-        Caught { streams, marks, lost, over: false, why: "nothing came".into() }
+        let (marks, why) = (Vec::new(), "nothing came".into());
+        let (lost, refused) = Default::default();
+        Caught { streams, marks, lost, refused, unsure: 0, over: false, why }
     }
 
     fn of(caught: &Caught, wanted: &Presented) -> Result<Made, String> {
@@ -176,6 +190,12 @@ mod tests {
         let made = of(&caught, &asked).unwrap();
         assert_eq!(made.short.unwrap(), "1 frame more could not be recorded: file too large");
         assert_eq!(made.pass.about.faults.dropped, 1);
+        caught.lost = Lost::default();
+        caught.refused = Refused { outside: 2, impossible: 0 };
+        let short = of(&caught, &asked).unwrap().short.unwrap();
+        assert_eq!(short, "2 records were refused: 2 lie outside of the lap's own time");
+        (caught.refused, caught.unsure) = (Refused::default(), 3);
+        assert!(of(&caught, &asked).unwrap().short.unwrap().starts_with("of 3 of its functions"));
     }
 
     #[test]

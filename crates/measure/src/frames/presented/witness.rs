@@ -4,13 +4,17 @@ use super::program::Program;
 use super::recorder::LIBRARY_NAME;
 use crate::os::{Process, descendants, environment_of};
 use crate::starter::{MARK, own_pid};
-use honest_lap_present_abi::FOLDER;
+use honest_lap_present_abi::FILE;
 use std::collections::BTreeMap;
 use std::fs;
 use std::path::Path;
 
 /// Libraries by which a program presents.
 const GRAPHICS: [&str; 5] = ["libGL.so", "libGLX.so", "libEGL.so", "libGLESv2.so", "libvulkan.so"];
+/// Libraries by which a program puts pictures into a window by itself, out of memory that it shares with the screen.
+const SCREENS: [&str; 3] = ["libX11.so", "libxcb.so", "libwayland-client.so"];
+/// Libraries by which a program, mostly a compositor, puts frames on the display itself.
+const DISPLAYS: [&str; 2] = ["libgbm.so", "libdrm.so"];
 /// The entry of a process's auxiliary vector that says whether it runs guarded (getauxval(3)).
 const AT_SECURE: u64 = 23;
 
@@ -23,6 +27,12 @@ pub(super) struct Seen {
     pub(super) loaded: Option<bool>,
     /// Libraries by which it could present.
     pub(super) graphics: Vec<String>,
+    /// Libraries by which it could draw into a window by itself.
+    pub(super) screens: Vec<String>,
+    /// Libraries by which it could put frames on the display itself.
+    pub(super) displays: Vec<String>,
+    /// Its system calls are filtered.
+    pub(super) sandboxed: Option<bool>,
     /// Its environment says where the recorder writes.
     pub(super) told: Option<bool>,
     /// The system keeps what is preloaded out of it.
@@ -46,7 +56,7 @@ impl Witness {
             // rehearses is of the session and never was to present.
             let environ = Some(environment_of(process.pid));
             let rehearsed = holds(environ.as_deref(), MARK) == Some(true)
-                && holds(environ.as_deref(), FOLDER) == Some(false);
+                && holds(environ.as_deref(), FILE) == Some(false);
             if !rehearsed && !same_file(process.pid, starter, "exe") {
                 self.0.insert(process.pid, seen(&process, environ.as_deref()));
             }
@@ -63,15 +73,22 @@ fn seen(process: &Process, environ: Option<&[u8]>) -> Seen {
     let dir = format!("/proc/{}", process.pid);
     let maps = fs::read_to_string(format!("{dir}/maps")).ok();
     let mapped = |name: &str| maps.as_ref().map(|maps| maps.contains(name));
-    let graphics = GRAPHICS.iter().filter(|name| mapped(name) == Some(true));
+    let those_of = |names: &[&str]| -> Vec<String> {
+        let there = names.iter().filter(|name| mapped(name) == Some(true));
+        there.map(|&name| name.to_owned()).collect()
+    };
+    let status = fs::read_to_string(format!("{dir}/status")).ok();
     Seen {
         name: process.name.clone(),
         program: Program::of(Path::new(&format!("{dir}/exe"))),
         loaded: mapped(LIBRARY_NAME),
-        graphics: graphics.map(|&name| name.to_owned()).collect(),
-        told: holds(environ, FOLDER),
+        graphics: those_of(&GRAPHICS),
+        screens: those_of(&SCREENS),
+        displays: those_of(&DISPLAYS),
+        sandboxed: status.as_deref().and_then(sandboxed),
+        told: holds(environ, FILE),
         guarded: fs::read(format!("{dir}/auxv")).ok().and_then(|auxv| guarded(&auxv)),
-        foreign: fs::read_to_string(format!("{dir}/status")).ok().and_then(|text| foreign(&text)),
+        foreign: status.as_deref().and_then(foreign),
         apart: fs::read_link(format!("{dir}/ns/mnt"))
             .ok()
             .map(|_| !same_file(process.pid, own_pid(), "ns/mnt")),
@@ -90,6 +107,12 @@ fn foreign(status: &str) -> Option<bool> {
     let users = status.lines().find_map(|line| line.strip_prefix("Uid:"))?;
     let user: u32 = users.split_ascii_whitespace().nth(1)?.parse().ok()?;
     Some(user != rustix::process::geteuid().as_raw())
+}
+
+/// Reads whether a process's system calls are filtered from its `status`.
+fn sandboxed(status: &str) -> Option<bool> {
+    let mode = status.lines().find_map(|line| line.strip_prefix("Seccomp:"))?;
+    Some(mode.trim() != "0")
 }
 
 /// Returns whether `what` of the process leads where that of `other` does.
@@ -118,6 +141,9 @@ mod tests {
                 program: Some(Program::default()),
                 loaded: Some(false),
                 graphics: Vec::new(),
+                screens: Vec::new(),
+                displays: Vec::new(),
+                sandboxed: Some(false),
                 told: Some(true),
                 guarded: Some(false),
                 foreign: Some(false),
@@ -129,7 +155,7 @@ mod tests {
     #[test]
     fn a_living_process_tells_what_it_is() {
         let mut child =
-            std::process::Command::new("sleep").arg("10").env(FOLDER, "/capture").spawn().unwrap();
+            std::process::Command::new("sleep").arg("10").env(FILE, "/capture").spawn().unwrap();
         // Until it has become its program, which is its own and not this test's, and has its environment.
         let environ = format!("/proc/{}/environ", child.id());
         while same_file(child.id() as i32, own_pid(), "exe")
@@ -150,6 +176,8 @@ mod tests {
         let other = rustix::process::geteuid().as_raw() + 1;
         assert_eq!(foreign(&format!("Name:\tdome\nUid:\t0\t{other}\t0\t0\n")), Some(true));
         assert_eq!(foreign("Name:\tdome\n"), None);
+        assert_eq!(sandboxed("Name:\tdome\nSeccomp:\t2\n"), Some(true));
+        assert_eq!(sandboxed("Seccomp:\t0\n"), Some(false));
     }
 
     #[test]

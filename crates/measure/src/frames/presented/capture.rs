@@ -1,20 +1,21 @@
 //! A lap whose frames are noted: what is put ahead of it, looked at beside it, read behind it.
 
 use super::caught::Caught;
-use super::folder::Folder;
 use super::follow::{Follower, Lost};
 use super::mark::{MarkSignal, Marks};
 use super::program::{Program, found};
 use super::recorder::Recorder;
-use super::why::why;
+use super::shared::Shared;
+use super::why::{Said, why};
 use super::witness::Witness;
 use crate::error::{During, MeasureError};
+use crate::frames::source::{Found, FrameSource, Lapped};
 use crate::meanwhile::Meanwhile;
 use crate::os::now;
 use crate::place::Place;
 use crate::starter::{Beside, Next};
 use honest_lap_core::frame::{Live, MarkKind, TimedMark, live};
-use honest_lap_core::record::{Choice, LapName, Presented};
+use honest_lap_core::record::{Against, Choice, LapName, Outcome, Presented};
 use honest_lap_core::unit::Nanos;
 use std::path::Path;
 
@@ -31,10 +32,11 @@ pub(crate) type Tell<'a> = &'a mut dyn FnMut(Meanwhile<'_>) -> Result<(), Measur
 
 /// A capture under way.
 pub(crate) struct Capture<'a> {
-    folder: Folder,
+    shared: Shared,
     recorder: Recorder,
     marks: Marks<'a>,
     wanted: &'a Presented,
+    against: Against,
     follower: Follower,
     witness: Witness,
     looks: u32,
@@ -48,47 +50,47 @@ impl<'a> Capture<'a> {
         place: &Place,
         lap: &LapName,
         mark: &str,
-        wanted: &'a Presented,
+        (wanted, against): (&'a Presented, Against),
         signal: Option<&'a MarkSignal>,
         tell: Tell<'a>,
     ) -> Result<Self, MeasureError> {
-        let folder = Folder::make(place.capture(lap))?;
-        let recorder = Recorder::put(folder.path(), mark)?;
+        let shared = Shared::make(place.capture(lap), mark)?;
+        let recorder = Recorder::put(shared.folder(), mark)?;
         let marks = Marks::begin(place, signal).during("write", &place.marks())?;
-        let (follower, witness) = Default::default();
-        Ok(Self { folder, recorder, marks, wanted, follower, witness, looks: 0, over: false, tell })
-    }
-
-    /// Returns the variables by which the recorder gets into what the lap starts, on top of `own`.
-    pub(crate) fn environment(&self, own: &[(String, String)]) -> Vec<(String, String)> {
-        let given = |name: &str| {
-            let own = own.iter().find(|(key, _)| key == name).map(|(_, value)| value.clone());
-            own.or_else(|| std::env::var(name).ok())
-        };
-        let capture = self.folder.path().display().to_string();
-        self.recorder.environment(&capture, given)
+        let (follower, witness) = (Follower::new(now().0), Witness::default());
+        Ok(Self {
+            shared,
+            recorder,
+            marks,
+            wanted,
+            against,
+            follower,
+            witness,
+            looks: 0,
+            over: false,
+            tell,
+        })
     }
 
     /// Reads what is left once the lap has ended; `command` and `folder` are what it was.
-    pub(crate) fn finish(mut self, command: &[String], folder: &Path) -> Caught {
+    fn caught(mut self, command: &[String], folder: &Path) -> Caught {
         self.marks.close();
-        self.follower.look(self.folder.path(), true);
-        let (streams, marks, lobby) =
-            (self.follower.streams(), self.marks.look(), self.folder.lobby());
+        self.follower.look(&mut self.shared, || now().0, true);
+        let (streams, marks, said) =
+            (self.follower.streams(), self.marks.look(), self.shared.header());
+        let refused = self.follower.refused();
+        let lost = Lost { frames: said.dropped, trouble: self.shared.trouble() };
         let why = match streams.is_empty() {
             true => {
                 let word = command.first().map_or("", String::as_str);
                 let file = found(word, folder).and_then(|path| Program::of(&path));
-                why(word, &self.witness.seen().collect::<Vec<_>>(), file, &lobby)
+                let said = Said { loaded: said.loaded, unmapped: said.unmapped, lost, refused };
+                why(word, &self.witness.seen().collect::<Vec<_>>(), file, &said)
             }
             false => String::new(),
         };
-        let own = self.follower.lost();
-        let lost = Lost {
-            frames: own.frames + lobby.dropped,
-            trouble: own.trouble.or(lobby.trouble.filter(|_| lobby.dropped > 0)),
-        };
-        Caught { streams, marks, lost, over: self.over, why }
+        let unsure = said.unsure;
+        Caught { streams, marks, lost, refused, unsure, over: self.over, why }
     }
 
     /// Returns whether the pass has all that was asked for, and what it is so far.
@@ -119,14 +121,46 @@ impl<'a> Capture<'a> {
     }
 }
 
+impl FrameSource for Capture<'_> {
+    fn environment(&self, own: &[(String, String)]) -> Vec<(String, String)> {
+        let given = |name: &str| {
+            let own = own.iter().find(|(key, _)| key == name).map(|(_, value)| value.clone());
+            own.or_else(|| std::env::var(name).ok())
+        };
+        let file = self.shared.path().display().to_string();
+        self.recorder.environment(&file, given)
+    }
+
+    fn look(&mut self) -> Option<&mut dyn Beside> {
+        Some(self)
+    }
+
+    /// It had all the frames that were asked for, or no number was asked for, and a person ended it.
+    fn ends_well(&self) -> bool {
+        let ends = self.wanted.ends;
+        self.over || (ends.frames.is_none() && ends.time.is_none())
+    }
+
+    fn finish(self: Box<Self>, lap: &Lapped<'_>) -> Option<Found> {
+        let (wanted, against) = (self.wanted, self.against);
+        let caught = self.caught(lap.command, lap.folder);
+        Some(match caught.pass(wanted, against) {
+            Ok(made) => Found {
+                pass: Some(made.pass),
+                wrong: made.short.map(|short| (Outcome::WrongOutput, short)),
+            },
+            Err(why) => Found { pass: None, wrong: Some((Outcome::ReadingFailed, why)) },
+        })
+    }
+}
+
 impl Beside for Capture<'_> {
     fn pause(&self) -> Nanos {
         PAUSE
     }
 
     fn look(&mut self, starter: u32) -> Result<Next, MeasureError> {
-        self.folder.make_ready();
-        self.follower.look(self.folder.path(), false);
+        self.follower.look(&mut self.shared, || now().0, false);
         let nothing = self.follower.under_way(&Choice::default()).is_none();
         if nothing && (self.looks < FIRST_LOOKS || self.looks.is_multiple_of(LOOKS_A_SECOND)) {
             self.witness.look(starter);

@@ -5,14 +5,14 @@
 
 mod capture;
 mod caught;
-mod folder;
 mod follow;
 mod mark;
 mod program;
 mod recorder;
+mod shared;
 mod why;
 mod witness;
 
 pub(crate) use capture::{Capture, Tell};
-pub(crate) use caught::Caught;
 pub use mark::{MarkError, MarkSignal, set_mark};
+pub(crate) use shared::clear_left;

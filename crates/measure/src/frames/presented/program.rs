@@ -9,6 +9,10 @@ const MOST_SEGMENTS: usize = 64;
 const CLASS_32: u8 = 1;
 /// The segment that names the loader.
 const INTERPRETER: u32 = 3;
+/// What a program file calls this machine (System V application binary interface).
+const MACHINE: u16 = if cfg!(target_arch = "aarch64") { 183 } else { 62 };
+/// And what it calls a 32-bit one of the same kind.
+const NARROW_MACHINE: u16 = if cfg!(target_arch = "aarch64") { 40 } else { 3 };
 /// Mode bits of set-uid and set-gid.
 const SET_ID: u32 = 0o6000;
 
@@ -17,6 +21,8 @@ const SET_ID: u32 = 0o6000;
 pub(super) struct Program {
     /// It is for 32-bit machines.
     pub(super) narrow: bool,
+    /// It is for another kind of processor.
+    pub(super) foreign: bool,
     /// It names no loader: nothing can be loaded into it.
     pub(super) fixed: bool,
     /// Its mode makes it run as somebody else.
@@ -50,7 +56,9 @@ impl Program {
             Some(u32::from_le_bytes(bytes))
         };
         let fixed = !(0..count.min(MOST_SEGMENTS)).any(|place| kind(place) == Some(INTERPRETER));
-        Some(Self { narrow, fixed, set_id })
+        let machine = u16::from_le_bytes([head[18], head[19]]);
+        let foreign = machine != if narrow { NARROW_MACHINE } else { MACHINE };
+        Some(Self { narrow, foreign, fixed, set_id })
     }
 }
 
@@ -80,13 +88,17 @@ mod tests {
         // A 32-bit program of one segment that is no loader's name.
         let mut bytes = vec![0; 84];
         bytes[..5].copy_from_slice(b"\x7fELF\x01");
+        bytes[18..20].copy_from_slice(&NARROW_MACHINE.to_le_bytes());
         (bytes[28], bytes[42], bytes[44], bytes[52]) = (52, 32, 1, 1);
         std::fs::write(&path, &bytes).unwrap();
-        let narrow = Program { narrow: true, fixed: true, set_id: false };
+        let narrow = Program { narrow: true, fixed: true, ..Program::default() };
         assert_eq!(Program::of(&path), Some(narrow));
         bytes[52] = 3;
         std::fs::write(&path, &bytes).unwrap();
         assert_eq!(Program::of(&path), Some(Program { fixed: false, ..narrow }));
+        bytes[18] = 243;
+        std::fs::write(&path, &bytes).unwrap();
+        assert!(Program::of(&path).unwrap().foreign);
         std::fs::write(&path, "#!/bin/sh\n").unwrap();
         assert_eq!(Program::of(&path), None);
     }

@@ -1,9 +1,10 @@
 //! The recorder's library and its Vulkan manifest, put where programs can load them from.
 
 use crate::error::{During, MeasureError};
-use honest_lap_present_abi::{FOLDER, LAYER};
+use honest_lap_present_abi::{FILE, LAYER};
 use rustix::fs::{StatVfsMountFlags, statvfs};
 use std::fs;
+use std::os::unix::fs::symlink;
 use std::path::{Path, PathBuf};
 
 /// The library, as the build script made it.
@@ -11,6 +12,15 @@ const LIBRARY: &[u8] = include_bytes!(concat!(env!("OUT_DIR"), "/libhonest_lap_p
 /// What it is called; a process that has loaded it shows this name.
 pub(super) const LIBRARY_NAME: &str = "libhonest_lap_present.so";
 const MANIFEST_NAME: &str = "honest_lap_present.json";
+/// A library for 32-bit programs that does nothing: one that fits is there for them, so that no loader complains.
+const NOTHING: &[u8] = include_bytes!(concat!(env!("OUT_DIR"), "/nothing_32.so"));
+const NOTHING_NAME: &str = "nothing_32.so";
+/// A word that the GNU loader puts the machine's name in place of, by which it tells what fits; others take it as it is.
+const MACHINE: &str = "$PLATFORM";
+/// What it is called by 64-bit programs, and as it stands.
+const WIDE: [&str; 5] = ["x86_64", "haswell", "xeon_phi", "aarch64", MACHINE];
+/// What it is called by 32-bit programs.
+const NARROW: [&str; 7] = ["i386", "i486", "i586", "i686", "v7l", "v8l", "armv7l"];
 /// Names of the variables that load it.
 const PRELOAD: &str = "LD_PRELOAD";
 const LAYER_PATH: &str = "VK_ADD_LAYER_PATH";
@@ -46,6 +56,16 @@ impl Recorder {
         fs::create_dir_all(&self.dir).during("create", &self.dir)?;
         let library = self.dir.join(LIBRARY_NAME);
         fs::write(&library, LIBRARY).during("write", &library)?;
+        let nothing = self.dir.join(NOTHING_NAME);
+        fs::write(&nothing, NOTHING).during("write", &nothing)?;
+        let all = WIDE.iter().map(|name| (name, LIBRARY_NAME));
+        for (machine, leads_to) in all.chain(NARROW.iter().map(|name| (name, NOTHING_NAME))) {
+            let folder = self.dir.join(machine);
+            fs::create_dir_all(&folder).during("create", &folder)?;
+            // The same file wherever it is found, so that it is loaded once.
+            let link = folder.join(LIBRARY_NAME);
+            symlink(format!("../{leads_to}"), &link).during("create", &link)?;
+        }
         let manifest = self.dir.join(MANIFEST_NAME);
         fs::write(&manifest, manifest_text()).during("write", &manifest)
     }
@@ -54,7 +74,7 @@ impl Recorder {
     /// what the program's environment holds otherwise.
     pub(super) fn environment(
         &self,
-        capture: &str,
+        file: &str,
         given: impl Fn(&str) -> Option<String>,
     ) -> Vec<(String, String)> {
         let dir = self.dir.display();
@@ -67,10 +87,10 @@ impl Recorder {
             (name.to_owned(), value)
         };
         vec![
-            ahead(PRELOAD, format!("{dir}/{LIBRARY_NAME}")),
+            ahead(PRELOAD, format!("{dir}/{MACHINE}/{LIBRARY_NAME}")),
             ahead(LAYER_PATH, dir.to_string()),
             ahead(LAYERS, LAYER.to_owned()),
-            (FOLDER.to_owned(), capture.to_owned()),
+            (FILE.to_owned(), file.to_owned()),
         ]
     }
 }
@@ -125,11 +145,16 @@ mod tests {
         let there = dir.path().join("recorder");
         assert_eq!(fs::read(there.join(LIBRARY_NAME)).unwrap(), LIBRARY);
         let given = |name: &str| (name == PRELOAD).then(|| "/lib/other.so".to_owned());
-        let all = recorder.environment("/capture", given);
+        let all = recorder.environment("/presents", given);
         let (name, value) = &all[0];
         assert_eq!(name, PRELOAD);
-        assert_eq!(*value, format!("{}/{LIBRARY_NAME}:/lib/other.so", there.display()));
-        assert_eq!(all[3], (FOLDER.to_owned(), "/capture".to_owned()));
+        assert_eq!(*value, format!("{}/$PLATFORM/{LIBRARY_NAME}:/lib/other.so", there.display()));
+        assert_eq!(all[3], (FILE.to_owned(), "/presents".to_owned()));
+        for machine in [WIDE[0], MACHINE] {
+            let path = there.join(machine).join(LIBRARY_NAME);
+            assert_eq!(fs::read(path).unwrap(), LIBRARY);
+        }
+        assert_eq!(fs::read(there.join("i686").join(LIBRARY_NAME)).unwrap(), NOTHING);
         drop(recorder);
         assert!(!there.exists());
     }

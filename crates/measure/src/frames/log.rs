@@ -1,72 +1,30 @@
-//! The frames of a lap: those that its program wrote down, and those that it presented.
+//! Frames that a lap's program wrote down in a log.
 
-use crate::error::MeasureError;
-use crate::lap::{Lap, LapResult, below};
-use crate::presented::{Capture, Caught, Tell};
-use crate::starter::{Ended, Spools};
-use honest_lap_core::record::{
-    Cut, Digest, FrameLog, Outcome, PassAbout, Presented, RecordedPass, Source,
-};
+use super::source::{Found, FrameSource, Lapped};
+use crate::lap::{Lap, below};
+use crate::starter::Spools;
+use honest_lap_core::record::{Cut, Digest, FrameLog, Outcome, PassAbout, RecordedPass, Source};
 use honest_lap_core::unit::{Nanos, display_span};
 use honest_lap_frame_log::{As, TimeUnit, Which, Wish};
 use std::fs::File;
 
+/// The log of a lap.
+pub(super) struct Log<'a> {
+    pub(super) lap: &'a Lap<'a>,
+    pub(super) log: &'a FrameLog,
+}
+
+impl FrameSource for Log<'_> {
+    fn finish(self: Box<Self>, lap: &Lapped<'_>) -> Option<Found> {
+        let read = lap.done.then(|| self.lap.frames(self.log, lap.spools))?;
+        Some(match read.and_then(|pass| whole(pass, lap.wall)) {
+            Ok(pass) => Found { pass: Some(pass), wrong: None },
+            Err(why) => Found { pass: None, wrong: Some((Outcome::ReadingFailed, why)) },
+        })
+    }
+}
+
 impl Lap<'_> {
-    /// Reads the frames that the lap wrote down; where that cannot be done, the reading failed.
-    pub(crate) fn read_frames(&self, spools: &Spools, result: &mut LapResult) {
-        let task = &self.job.workload.task;
-        let Some(log) = task.kind.frame_log() else { return };
-        let read = self.frames(log, spools);
-        match read.and_then(|pass| whole(pass, result.wall)) {
-            Ok(pass) => result.body.pass = Some(Box::new(pass)),
-            Err(why) => {
-                result.outcome = Outcome::ReadingFailed;
-                result.body.reason = Some(format!("frames: {why}"));
-            }
-        }
-    }
-
-    /// Puts in place what notes the frames that the lap presents.
-    pub(crate) fn capture<'b>(
-        &'b self,
-        wanted: &'b Presented,
-        tell: Tell<'b>,
-    ) -> Result<Capture<'b>, MeasureError> {
-        let job = self.job;
-        Capture::begin(job.place, job.name, job.mark, wanted, job.mark_signal, tell)
-    }
-
-    /// Returns whether the lap had done its work when it was ended: it had all the frames that were
-    /// asked for, or no number was asked for, and a person ended it.
-    pub(crate) fn ended_well(&self, ended: &Ended, caught: &Caught) -> bool {
-        let ends = self.job.workload.task.kind.presented().map(|wanted| wanted.ends);
-        let open = ends.is_some_and(|ends| ends.frames.is_none() && ends.time.is_none());
-        ended.asked && (caught.over || open)
-    }
-
-    /// Keeps the frames that were presented, whatever came of the lap: what a program showed before
-    /// it was killed was shown. Only a lap that was done may fail by them.
-    pub(crate) fn keep_presented(&self, caught: &Caught, result: &mut LapResult) {
-        let task = &self.job.workload.task;
-        let Some(wanted) = task.kind.presented() else { return };
-        let done = result.outcome == Outcome::Done;
-        let why = match caught.pass(wanted, task.kind.against()) {
-            Ok(made) => {
-                result.body.pass = Some(Box::new(made.pass));
-                made.short.map(|short| (Outcome::WrongOutput, short))
-            }
-            Err(why) => Some((Outcome::ReadingFailed, why)),
-        };
-        if let Some((outcome, why)) = why {
-            if done {
-                result.outcome = outcome;
-            }
-            let earlier = result.body.reason.take();
-            let all: Vec<String> = earlier.into_iter().chain([format!("frames: {why}")]).collect();
-            result.body.reason = Some(all.join("; "));
-        }
-    }
-
     fn frames(&self, log: &FrameLog, spools: &Spools) -> Result<RecordedPass, String> {
         let spooled = |path: &Option<String>| path.clone().ok_or("nothing was printed".to_owned());
         let (name, path) = match &log.source {

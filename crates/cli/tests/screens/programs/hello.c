@@ -1,0 +1,3 @@
+/* Says a word, and ends. */
+#include <stdio.h>
+int main(void) { return puts("hello") < 0; }

@@ -1,0 +1,169 @@
+//! Who this process is: its environment and program as they were when the recorder was loaded, and its forks.
+
+use crate::kernel::{self, PAGE_BYTES};
+use crate::text;
+use core::arch::{asm, global_asm};
+use core::ffi::c_char;
+use core::ptr::null_mut;
+use core::sync::atomic::{
+    AtomicBool, AtomicPtr, AtomicU32, Ordering::AcqRel, Ordering::Acquire, Ordering::Relaxed,
+    Ordering::Release,
+};
+use honest_lap_present_abi::{Header, MOST_PROCESSES, NOBODY, PROCESS_BYTES, Process, Record};
+
+// As that of libraries: weakly, and of no version.
+global_asm!(".weak environ");
+
+/// The path of the program, ended by a zero.
+static PROGRAM: [AtomicU32; PROGRAM_WORDS] = [const { AtomicU32::new(0) }; PROGRAM_WORDS];
+const PROGRAM_WORDS: usize = (PROCESS_BYTES - 8) / 4;
+
+/// What is no more after a fork: on a page that the kernel wipes in the child.
+#[repr(C)]
+struct Me {
+    /// 0 before this process has said who it is; then its place, counted from [`FIRST`].
+    place: AtomicU32,
+    /// The process's number, as it was when the recorder was loaded; 0 in a child of it.
+    number: AtomicU32,
+}
+
+const SAYING: u32 = 1;
+const FIRST: u32 = 2;
+/// How often it is looked whether another thread has said it; then a present is of nobody.
+const LOOKS: u32 = 10_000;
+
+static ME: AtomicPtr<Me> = AtomicPtr::new(null_mut());
+/// Whether the kernel wipes the page; one that does not is asked for the process's number every time.
+static WIPED: AtomicBool = AtomicBool::new(false);
+
+/// Returns the path that the environment holds under `name`.
+pub(crate) fn variable(name: &str) -> Option<*const c_char> {
+    let environ: *const *const *const c_char;
+    // SAFETY: it reads the loader's answer to where the C library keeps the environment; 0 where there is none.
+    unsafe {
+        #[cfg(target_arch = "x86_64")]
+        asm!("mov {}, qword ptr [rip + environ@GOTPCREL]", out(reg) environ, options(pure, readonly, nostack));
+        #[cfg(target_arch = "aarch64")]
+        asm!("adrp {0}, :got:environ", "ldr {0}, [{0}, :got_lo12:environ]", out(reg) environ, options(pure, readonly, nostack));
+    }
+    // SAFETY: it is null or the C library's own, which is null or a list of texts that ends with null.
+    unsafe {
+        let mut at = *environ.as_ref()?;
+        while let Some(&entry) = at.as_ref().filter(|entry| !entry.is_null()) {
+            if text::begins(entry, name.as_bytes()) && text::begins(entry.add(name.len()), b"=/") {
+                return Some(entry.add(name.len() + 1));
+            }
+            at = at.add(1);
+        }
+    }
+    None
+}
+
+/// Remembers which program this is, and makes ready to see forks.
+pub(crate) fn begin() {
+    let (to, room) = ((&raw const PROGRAM).cast::<u8>().cast_mut(), PROCESS_BYTES - 9);
+    // SAFETY: the room is one short of all of it, so that the last byte stays zero; nobody else is here yet.
+    unsafe { kernel::read_link(c"/proc/self/exe", to, room) };
+    if let Some(page) = kernel::memory(PAGE_BYTES) {
+        // SAFETY: it is a page of our own.
+        WIPED.store(unsafe { kernel::wipe_on_fork(page) }, Relaxed);
+        let me = page.cast::<Me>();
+        // SAFETY: as above.
+        unsafe { (*me).number.store(kernel::process_number(), Relaxed) };
+        ME.store(me, Relaxed);
+    }
+}
+
+/// Returns the place of this process among those that have said in the file that begins with `header` who they are.
+///
+/// # Safety
+/// `records` is where its records begin, and what lies ahead of them is mapped too.
+#[inline(always)]
+pub(crate) unsafe fn place(header: &Header, records: *mut Record) -> u32 {
+    // SAFETY: it is null or our page.
+    let Some(me) = (unsafe { ME.load(Relaxed).as_ref() }) else { return NOBODY };
+    let known = me.place.load(Acquire);
+    // SAFETY: the caller upholds it.
+    if known >= FIRST { known - FIRST } else { unsafe { say(me, header, records) } }
+}
+
+/// # Safety
+/// As above.
+#[cold]
+unsafe fn say(me: &Me, header: &Header, records: *mut Record) -> u32 {
+    let known = me.number.load(Relaxed);
+    if !WIPED.load(Relaxed) {
+        // SAFETY: the caller upholds it.
+        return unsafe { not_wiped(known, header, records) };
+    }
+    // Only a child has to ask.
+    let number = if known != 0 { known } else { kernel::process_number() };
+    if me.place.compare_exchange(0, SAYING, AcqRel, Relaxed).is_err() {
+        // Another thread is about to, or a signal came in the midst of it.
+        let said = (0..LOOKS).map(|_| me.place.load(Acquire)).find(|place| *place >= FIRST);
+        return said.map_or(NOBODY, |place| place - FIRST);
+    }
+    me.number.store(number, Relaxed);
+    // SAFETY: the caller upholds it.
+    let place = unsafe { enter(number, header, records) };
+    me.place.store(place + FIRST, Release);
+    place
+}
+
+/// As above, where a page is not wiped in a child: the first process has its place, and of its children it is not known
+/// which is which.
+///
+/// # Safety
+/// As above.
+unsafe fn not_wiped(first: u32, header: &Header, records: *mut Record) -> u32 {
+    static ENTERED: AtomicU32 = AtomicU32::new(0);
+    if kernel::process_number() != first {
+        return NOBODY;
+    }
+    let entered = ENTERED.load(Acquire);
+    if entered >= FIRST {
+        return entered - FIRST;
+    }
+    if ENTERED.compare_exchange(0, SAYING, AcqRel, Relaxed).is_err() {
+        return NOBODY;
+    }
+    // SAFETY: as above.
+    let place = unsafe { enter(first, header, records) };
+    ENTERED.store(place + FIRST, Release);
+    place
+}
+
+/// Writes down who this process is, and returns the place of that.
+///
+/// # Safety
+/// As above.
+unsafe fn enter(number: u32, header: &Header, records: *mut Record) -> u32 {
+    let place = header.processes.fetch_add(1, Relaxed);
+    if place as usize >= MOST_PROCESSES {
+        return NOBODY;
+    }
+    // SAFETY: the processes lie right ahead of the records, and the place is ours alone.
+    unsafe {
+        let entry = records.cast::<Process>().sub(MOST_PROCESSES).add(place as usize);
+        (&raw mut (*entry).number).write(number);
+        let to = (&raw mut (*entry).program).cast::<u32>();
+        for (word, known) in PROGRAM.iter().enumerate() {
+            to.add(word).write_volatile(known.load(Relaxed));
+        }
+        (*entry).known.store(1, Release);
+    }
+    place
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn only_paths_are_taken_from_the_environment() {
+        // SAFETY: what the environment holds ends in a zero.
+        assert!(variable("PATH").is_some_and(|path| unsafe { text::begins(path, b"/") }));
+        assert_eq!(variable("PAT"), None);
+        assert_eq!(variable("HONEST_LAP_NO_SUCH_VARIABLE"), None);
+    }
+}
