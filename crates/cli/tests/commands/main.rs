@@ -7,6 +7,7 @@ mod change;
 mod demo;
 mod export;
 mod frames;
+mod guide;
 mod hand;
 mod judgement;
 mod keys;

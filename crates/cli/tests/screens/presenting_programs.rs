@@ -126,6 +126,19 @@ fn programs_that_look_functions_up_as_they_run_are_caught() {
 }
 
 #[test]
+fn a_program_that_draws_by_itself_is_told_from_one_that_does_not_draw() {
+    let board = workload(
+        "board",
+        &format!("\"timeout\", \"2\", \"{SDL}/testdrawchessboard\""),
+        "\"presented\"",
+        "environment = { SDL_FRAMEBUFFER_ACCELERATION = \"0\" }",
+    );
+    let (_env, came) = driven(&board);
+    let why = "drew through memory that it shares with the screen (libX11.so";
+    assert!(came.stderr.contains(why), "{came}");
+}
+
+#[test]
 fn a_game_is_captured_as_it_is() {
     let game = workload(
         "game",

@@ -6,6 +6,7 @@
 use crate::words::{count, listed};
 use regex::{Captures, Regex};
 use std::collections::BTreeMap;
+use std::rc::Rc;
 
 /// A path: from the root, from home, or from a run. A unit such as `1/min` is none.
 const PATH: &str = r#"(?x)
@@ -53,11 +54,13 @@ impl Kind {
 }
 
 /// Leaves out what names machines and people.
+///
+/// Its patterns are shared and never copied: a copy has to build up all over again what it searches by.
 pub struct Anonymous {
-    known: Vec<(Kind, Regex)>,
-    path: Regex,
+    known: Vec<(Kind, Rc<Regex>)>,
+    path: Rc<Regex>,
     home: Regex,
-    serial: Regex,
+    serial: Rc<Regex>,
     /// What was left out, and the word that stands for it.
     out: BTreeMap<(Kind, String), String>,
 }
@@ -74,9 +77,9 @@ impl Anonymous {
         let fixed = |pattern: &str| Regex::new(pattern).expect("a fixed pattern");
         Self {
             known: names.into_iter().map(|(kind, name)| (*kind, whole(name))).collect(),
-            path: fixed(PATH),
+            path: Rc::new(fixed(PATH)),
             home: fixed(HOME),
-            serial: fixed(SERIAL),
+            serial: Rc::new(fixed(SERIAL)),
             out: BTreeMap::new(),
         }
     }
@@ -93,7 +96,7 @@ impl Anonymous {
                 self.known.push((Kind::Person, whole(person)));
             }
         }
-        let (path, serial) = (self.path.clone(), self.serial.clone());
+        let (path, serial) = (Rc::clone(&self.path), Rc::clone(&self.serial));
         let text = path.replace_all(text, |found: &Captures<'_>| {
             format!("{}{}", &found[1], self.stand_in(Kind::Path, &found[2]))
         });
@@ -132,10 +135,11 @@ impl Anonymous {
 }
 
 /// Returns what finds `name` where it is not part of a longer word.
-fn whole(name: &str) -> Regex {
+fn whole(name: &str) -> Rc<Regex> {
     let edge = |c: Option<char>| if c.is_some_and(char::is_alphanumeric) { r"\b" } else { "" };
     let (first, last) = (edge(name.chars().next()), edge(name.chars().last()));
-    Regex::new(&format!("{first}{}{last}", regex::escape(name))).expect("an escaped name")
+    let pattern = format!("{first}{}{last}", regex::escape(name));
+    Rc::new(Regex::new(&pattern).expect("an escaped name"))
 }
 
 #[cfg(test)]
