@@ -47,7 +47,7 @@ fn main() {
     );
     let whole = [
         "--crate-type=cdylib",
-        "--cfg=honest_lap_recorder",
+        "--cfg=the_recorder_itself",
         "-Ccodegen-units=1",
         "-Clto=fat",
         "-Cstrip=symbols",

@@ -1,7 +1,11 @@
 //! The reader's side: headers, processes and records from bytes.
 
-use super::*;
+use super::layout::{
+    Api, HEADER_BYTES, Header, MAGIC, PROCESS_BYTES, Process, RECORD_BYTES, ROOM_AT, Record,
+    VERSION,
+};
 use alloc::vec::Vec;
+use core::mem::{offset_of, size_of};
 
 /// What a header says, read from bytes.
 #[derive(Clone, Copy, Debug, Default, PartialEq, Eq)]
@@ -138,6 +142,7 @@ fn u64_at(bytes: &[u8], at: usize) -> u64 {
 
 #[cfg(test)]
 mod tests {
+    use super::super::layout::NOBODY;
     use super::*;
 
     #[test]

@@ -42,7 +42,7 @@ extern "C" fn begin() {
 static BEGIN: extern "C" fn() = begin;
 
 /// There is none to call: what could panic asks for a function that is nowhere, and the recorder is not made.
-#[cfg(honest_lap_recorder)]
+#[cfg(the_recorder_itself)]
 #[panic_handler]
 fn no_panic(_: &core::panic::PanicInfo<'_>) -> ! {
     unsafe extern "C" {

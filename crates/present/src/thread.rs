@@ -10,11 +10,11 @@ use core::sync::atomic::{AtomicU32, Ordering::Relaxed};
 global_asm!(
     ".pushsection .tbss, \"awT\", %nobits",
     ".p2align 4",
-    ".globl honest_lap_thread",
-    ".hidden honest_lap_thread",
-    ".type honest_lap_thread, %object",
-    "honest_lap_thread: .zero 32",
-    ".size honest_lap_thread, 32",
+    ".globl lap_recorder_thread",
+    ".hidden lap_recorder_thread",
+    ".type lap_recorder_thread, %object",
+    "lap_recorder_thread: .zero 32",
+    ".size lap_recorder_thread, 32",
     ".popsection",
 );
 
@@ -39,15 +39,15 @@ fn own() -> *mut Own {
     unsafe {
         #[cfg(target_arch = "x86_64")]
         asm!(
-            "mov {0}, qword ptr [rip + honest_lap_thread@gottpoff]",
+            "mov {0}, qword ptr [rip + lap_recorder_thread@gottpoff]",
             "add {0}, qword ptr fs:[0]",
             out(reg) at, options(pure, nomem, nostack)
         );
         #[cfg(target_arch = "aarch64")]
         asm!(
             "mrs {0}, tpidr_el0",
-            "adrp {1}, :gottprel:honest_lap_thread",
-            "ldr {1}, [{1}, :gottprel_lo12:honest_lap_thread]",
+            "adrp {1}, :gottprel:lap_recorder_thread",
+            "ldr {1}, [{1}, :gottprel_lo12:lap_recorder_thread]",
             "add {0}, {0}, {1}",
             out(reg) at, out(reg) _, options(pure, nomem, nostack)
         );
