@@ -13,6 +13,8 @@ pub(crate) const LEAST_SWAPPED: u64 = 4 << 20;
 const STALLED: f64 = 0.20;
 /// The share of a lap in which it waited for anything, that something was swapped for it.
 const SWAPPED_FOR: f64 = 0.05;
+/// Threads that all other programs use, below which nobody else is at work: what was swapped then was the lap's.
+const ALONE: f64 = 0.10;
 /// What is moved in a second of waiting for a slow disk, in bytes: fifty pages of a database, each brought there by itself.
 const MOVED_A_SECOND: f64 = (256 << 10) as f64;
 
@@ -27,15 +29,18 @@ fn memory(facts: &LapFacts, wall: Nanos) -> Option<Shows> {
     let own = &facts.conditions.own;
     let swapped = sampled.swapped_bytes.filter(|bytes| *bytes >= LEAST_SWAPPED);
     let share = |waited: Nanos| waited.seconds() / wall.seconds();
+    let alone = facts.threads_of_others(wall).is_some_and(|others| others < ALONE);
     if let Some(waited) = own.memory {
+        // Swapping that nobody waits for is work of the processor, and shows in its time all the same.
         let for_any = share(waited) + own.disk.map_or(0.0, share);
-        let swapped = swapped.filter(|_| for_any >= SWAPPED_FOR).map(Shows::Swapped);
+        let its_own = alone || for_any >= SWAPPED_FOR;
+        let swapped = swapped.filter(|_| its_own).map(Shows::Swapped);
         let long = Some(share(waited)).filter(|share| *share >= STALLED);
         return swapped.or_else(|| long.map(Shows::MemoryWait));
     }
     // What was swapped in for it was read for it.
     let read = own.read_bytes.is_some_and(|bytes| bytes >= LEAST_SWAPPED);
-    swapped.filter(|_| read).map(Shows::Swapped)
+    swapped.filter(|_| read || alone).map(Shows::Swapped)
 }
 
 fn disk(facts: &LapFacts, wall: Nanos) -> Option<Shows> {
@@ -78,6 +83,19 @@ mod tests {
         assert_eq!(found(64 << 20, waited(0, 0)), None);
         assert_eq!(found(64 << 20, moved(0, 0)), None);
         assert_eq!(found(64 << 20, OwnWaits::default()), None, "nothing of its own is known");
+    }
+
+    #[test]
+    fn what_is_swapped_while_nobody_else_is_at_work_is_the_laps() {
+        let swapped = |others_ms: u64| {
+            let mut facts = LapFacts::default();
+            facts.conditions.own = waited(0, 0);
+            facts.conditions.others_cpu = Some(Nanos(others_ms * 1_000_000));
+            facts.conditions.sampled.swapped_bytes = Some(64 << 20);
+            stalled(&facts, Nanos::from_seconds(10)).map(|limited| limited.shows)
+        };
+        assert_eq!(swapped(200), Some(Shows::Swapped(64 << 20)));
+        assert_eq!(swapped(3_000), None, "it may be a neighbour's");
     }
 
     #[test]
