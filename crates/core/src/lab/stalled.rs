@@ -13,8 +13,8 @@ pub(crate) const LEAST_SWAPPED: u64 = 4 << 20;
 const STALLED: f64 = 0.20;
 /// The share of a lap in which it waited for anything, that something was swapped for it.
 const SWAPPED_FOR: f64 = 0.05;
-/// Threads that all other programs use, below which nobody else is at work: what was swapped then was the lap's.
-const ALONE: f64 = 0.10;
+/// Threads that all others use, the system itself among them, below which nobody else swaps: what was swapped then was the lap's.
+const ALONE: f64 = 0.25;
 /// What is moved in a second of waiting for a slow disk, in bytes: fifty pages of a database, each brought there by itself.
 const MOVED_A_SECOND: f64 = (256 << 10) as f64;
 
