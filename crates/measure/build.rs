@@ -39,7 +39,7 @@ fn main() {
         &["--crate-type=rlib"],
     );
     let nothing = out.join("nothing_32.so");
-    fs::write(&nothing, narrow::library())
+    fs::write(&nothing, narrow::library(&wanted("CARGO_CFG_TARGET_ARCH")))
         .unwrap_or_else(|err| panic!("{}: {err}", nothing.display()));
     let abi = format!(
         "--extern=honest_lap_present_abi={}",

@@ -3,7 +3,9 @@
 //! Shapes are those of the System V application binary interface: a header, two segments (all of it; its dynamic
 //! section), an empty table of symbols and one of texts.
 
+/// What the file calls the 32-bit kind of a machine.
 const INTEL_386: u16 = 3;
+const ARM: u16 = 40;
 const SHARED: u16 = 3;
 const LOAD: u32 = 1;
 const DYNAMIC: u32 = 2;
@@ -22,8 +24,9 @@ const TEXTS: u32 = 4;
 const DYNAMIC_AT: u32 = TEXTS_AT + TEXTS;
 const ALIGN: u32 = 4096;
 
-/// Returns the file.
-pub fn library() -> Vec<u8> {
+/// Returns the file, for the 32-bit programs of a machine.
+pub fn library(of: &str) -> Vec<u8> {
+    let machine = if of == "aarch64" { ARM } else { INTEL_386 };
     // Tags: hash 4, texts 5, symbols 6, length of texts 10, length of a symbol 11; the last is 0.
     let dynamic = [[4, HASH_AT], [5, TEXTS_AT], [6, SYMBOLS_AT], [10, TEXTS], [11, SYMBOL], [0, 0]];
     let length = DYNAMIC_AT + 8 * dynamic.len() as u32;
@@ -34,7 +37,7 @@ pub fn library() -> Vec<u8> {
     let words = |file: &mut Vec<u8>, all: &[u32]| {
         all.iter().for_each(|word| file.extend(word.to_le_bytes()));
     };
-    halves(&mut file, &[SHARED, INTEL_386]);
+    halves(&mut file, &[SHARED, machine]);
     // Version, no entry, where segments are described, no sections, no flags.
     words(&mut file, &[1, 0, HEADER, 0, 0]);
     halves(&mut file, &[HEADER as u16, SEGMENT as u16, 3, 40, 0, 0]);

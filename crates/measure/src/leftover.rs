@@ -114,7 +114,6 @@ pub fn end_left(mark: &str, place: &Place) -> Vec<String> {
         all.extend(in_session_of_starter(&noted).into_iter().filter(|it| !known.contains(&it.pid)));
         all
     });
-    crate::frames::presented::clear_left(mark);
     // What cannot be removed is in nobody's way: its starter is gone.
     let _ = fs::remove_file(place.starter());
     group.into_iter().chain(rest).collect()

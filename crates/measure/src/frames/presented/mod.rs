@@ -15,4 +15,3 @@ mod witness;
 
 pub(crate) use capture::{Capture, Tell};
 pub use mark::{MarkError, MarkSignal, set_mark};
-pub(crate) use shared::clear_left;

@@ -8,7 +8,7 @@ use honest_lap_present_abi::{
     HEADER_BYTES, HeaderRead, MOST_PROCESSES, MOST_RECORDS, PROCESS_BYTES, ProcessRead,
     RECORD_BYTES, RECORDS_AT, ROOM_AT, empty_header,
 };
-use rustix::fs::{statfs, statvfs};
+use rustix::fs::{FlockOperation, flock, statfs, statvfs};
 use std::fs::{self, File};
 use std::io;
 use std::os::unix::fs::{FileExt, OpenOptionsExt, symlink};
@@ -53,6 +53,7 @@ impl Shared {
         let _ = fs::remove_dir_all(&folder);
         fs::create_dir_all(&folder).during("create", &folder)?;
         let link = folder.join("presents");
+        clear_left(Path::new(MEMORY));
         if let Some(bytes) = room_in_memory(Path::new(MEMORY)) {
             let path = place_in_memory(mark);
             let _ = fs::remove_file(&path);
@@ -70,6 +71,8 @@ impl Shared {
     fn create(folder: PathBuf, path: PathBuf, first: u64) -> io::Result<Self> {
         let made = File::options().read(true).write(true).create_new(true).mode(0o600).open(&path);
         let file = made?;
+        // For as long as it is locked it is in use, whatever becomes of us.
+        flock(&file, FlockOperation::NonBlockingLockExclusive)?;
         let mut shared = Self { folder, path, file, allocated: HEADER_BYTES as u64, trouble: None };
         shared.file.write_all_at(&empty_header(0), 0)?;
         shared.lengthen(first);
@@ -156,13 +159,31 @@ impl Drop for Shared {
     }
 }
 
-/// Removes what a session left in memory that was killed.
-pub(crate) fn clear_left(mark: &str) {
-    let _ = fs::remove_file(place_in_memory(mark));
+/// Removes what runs that were killed left in the memory at `dir`, of whatever study: nobody holds its lock.
+fn clear_left(dir: &Path) {
+    let ours = |name: &str| name.starts_with(PREFIX) && name.ends_with(SUFFIX);
+    for entry in fs::read_dir(dir).into_iter().flatten().flatten() {
+        let path = entry.path();
+        if !entry.file_name().to_str().is_some_and(ours) {
+            continue;
+        }
+        // What is another user's cannot be opened, and is theirs to clear away.
+        let Ok(file) = File::options().write(true).custom_flags(NOT_A_LINK).open(&path) else {
+            continue;
+        };
+        if flock(&file, FlockOperation::NonBlockingLockExclusive).is_ok() {
+            let _ = fs::remove_file(&path);
+        }
+    }
 }
 
+const PREFIX: &str = "honest-lap-";
+const SUFFIX: &str = ".presents";
+/// Opens no link, wherever it leads (open(2)).
+const NOT_A_LINK: i32 = libc::O_NOFOLLOW;
+
 fn place_in_memory(mark: &str) -> PathBuf {
-    Path::new(MEMORY).join(format!("honest-lap-{mark}.presents"))
+    Path::new(MEMORY).join(format!("{PREFIX}{mark}{SUFFIX}"))
 }
 
 /// Returns how much room there may be at first in the memory at `dir`; `None` where that is none, or too little.
@@ -202,6 +223,23 @@ mod tests {
         assert_eq!(length(), wanted + 2 * AHEAD_BYTES);
         drop(shared);
         assert!(!path.exists() && !dir.path().join("capture").exists());
+    }
+
+    #[test]
+    fn what_a_killed_run_left_is_cleared_and_what_is_in_use_stays() {
+        let dir = tempfile::tempdir().unwrap();
+        let [left, used, other] = ["honest-lap-a.presents", "honest-lap-b.presents", "c.presents"]
+            .map(|name| dir.path().join(name));
+        for path in [&left, &used, &other] {
+            fs::write(path, "").unwrap();
+        }
+        let held = File::open(&used).unwrap();
+        flock(&held, FlockOperation::NonBlockingLockExclusive).unwrap();
+        clear_left(dir.path());
+        assert!(!left.exists() && used.exists() && other.exists());
+        drop(held);
+        clear_left(dir.path());
+        assert!(!used.exists());
     }
 
     #[test]
