@@ -27,10 +27,7 @@ struct Me {
     number: AtomicU32,
 }
 
-const SAYING: u32 = 1;
-const FIRST: u32 = 2;
-/// How often it is looked whether another thread has said it; then a present is of nobody.
-const LOOKS: u32 = 10_000;
+const FIRST: u32 = 1;
 
 static ME: AtomicPtr<Me> = AtomicPtr::new(null_mut());
 /// Whether the kernel wipes the page; one that does not is asked for the process's number every time.
@@ -98,16 +95,13 @@ unsafe fn say(me: &Me, header: &Header, records: *mut Record) -> u32 {
     }
     // Only a child has to ask.
     let number = if known != 0 { known } else { kernel::process_number() };
-    if me.place.compare_exchange(0, SAYING, AcqRel, Relaxed).is_err() {
-        // Another thread is about to, or a signal came in the midst of it.
-        let said = (0..LOOKS).map(|_| me.place.load(Acquire)).find(|place| *place >= FIRST);
-        return said.map_or(NOBODY, |place| place - FIRST);
-    }
-    me.number.store(number, Relaxed);
     // SAFETY: the caller upholds it.
     let place = unsafe { enter(number, header, records) };
-    me.place.store(place + FIRST, Release);
-    place
+    // Threads that come at once each enter, and all go by the first of them: nobody waits.
+    match me.place.compare_exchange(0, place + FIRST, AcqRel, Acquire) {
+        Ok(_) => place,
+        Err(first) => first - FIRST,
+    }
 }
 
 /// As above, where a page is not wiped in a child: the first process has its place, and of its children it is not known
@@ -124,13 +118,12 @@ unsafe fn not_wiped(first: u32, header: &Header, records: *mut Record) -> u32 {
     if entered >= FIRST {
         return entered - FIRST;
     }
-    if ENTERED.compare_exchange(0, SAYING, AcqRel, Relaxed).is_err() {
-        return NOBODY;
-    }
     // SAFETY: as above.
     let place = unsafe { enter(first, header, records) };
-    ENTERED.store(place + FIRST, Release);
-    place
+    match ENTERED.compare_exchange(0, place + FIRST, AcqRel, Acquire) {
+        Ok(_) => place,
+        Err(first) => first - FIRST,
+    }
 }
 
 /// Writes down who this process is, and returns the place of that.
