@@ -1,6 +1,7 @@
 //! `frames`, `refresh` and `plays_at`: where a workload's frame times are, and what they are held
 //! against.
 
+use crate::keys::{FRAMES, PRESENTED};
 use crate::places::Places;
 use crate::section::{Section, Value, number};
 use honest_lap_core::record::{
@@ -9,9 +10,6 @@ use honest_lap_core::record::{
 use honest_lap_core::unit::{Dimension, Nanos, Unit, parse_span};
 use toml::Spanned;
 
-const KEYS: [&str; 9] =
-    ["presented", "file", "output", "errors", "column", "unit", "as", "processor", "graphics"];
-const PRESENTED_KEYS: [&str; 5] = ["window", "program", "frames", "for", "by_mark"];
 /// Units that logs of frames may be in, as a remedy tells them.
 const UNITS: [&str; 4] = ["s", "ms", "us", "ns"];
 const READINGS: [&str; 2] = ["durations", "moments"];
@@ -53,9 +51,10 @@ pub(crate) fn frames(
         return Some(FrameSource::Presented(Presented::default()));
     }
     let what = format!("`frames` of {}", section.what);
-    let inner = Section::open(section.mistakes, what, value, &KEYS)?;
+    let inner = Section::open(section.mistakes, what, value, &FRAMES)?;
     if let Some(value) = inner.get("presented") {
-        if let Some(key) = KEYS[1..].iter().find(|key| inner.get(key).is_some()) {
+        let others = || FRAMES.names().filter(|key| *key != "presented");
+        if let Some(key) = others().find(|key| inner.get(key).is_some()) {
             let remedy = "what is presented is in no log: keep one of them";
             inner.mistakes.add(value.span(), format!("`presented` stands beside `{key}`"), remedy);
         }
@@ -98,7 +97,7 @@ fn presented(section: &Section, value: &Value<'_>) -> Option<Presented> {
         }
         return Some(Presented::default());
     }
-    let inner = Section::open(section.mistakes, "`presented`", value, &PRESENTED_KEYS)?;
+    let inner = Section::open(section.mistakes, "`presented`", value, &PRESENTED)?;
     let frames = inner.whole("frames", 1..=100_000_000).map(u64::from);
     let time = inner.quantity("for", parse_span);
     if frames.is_some() && time.is_some() {

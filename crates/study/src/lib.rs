@@ -1,10 +1,11 @@
 //! Reads the text of a `study.toml` into the model, or into every mistake in it.
 //!
 //! Nothing here opens a file: the text comes in, and mistakes go out as byte ranges of it, each
-//! with its problem and its remedy. What a key means is said in `docs/formats/study.md`.
+//! with its problem and its remedy. What a key means is said in [`keys`].
 
 mod endurance;
 mod frames;
+pub mod keys;
 mod launch;
 mod load;
 mod mistake;

@@ -1,5 +1,6 @@
 //! The loads of `kind = "capacity"`: `load`, `strained`, `broke`, `searches`.
 
+use crate::keys::{BROKE, LOAD, STRAINED};
 use crate::reading::check_pattern;
 use crate::section::{Section, number};
 use honest_lap_core::record::{Broke, KindName, LoadRule, Loads, ReadingRule, Strained};
@@ -7,10 +8,6 @@ use honest_lap_core::unit::parse_share;
 use std::collections::BTreeSet;
 use toml::Spanned;
 use toml::de::DeValue;
-
-const LOAD_KEYS: [&str; 4] = ["from", "to", "step", "unit"];
-const STRAINED_KEYS: [&str; 5] = ["pattern", "reading", "above", "below", "late_frames"];
-const BROKE_KEYS: [&str; 3] = ["exit_codes", "limit", "signals"];
 
 /// The most laps of a search, until its workload says otherwise.
 const MOST_LAPS: u32 = 36;
@@ -78,7 +75,7 @@ fn named(section: &Section, span: std::ops::Range<usize>) -> Option<Loads> {
 fn range(section: &Section) -> Option<(Loads, String)> {
     let value = section.get("load")?;
     let what = format!("`load` of {}", section.what);
-    let inner = Section::open(section.mistakes, what, value, &LOAD_KEYS)?;
+    let inner = Section::open(section.mistakes, what, value, &LOAD)?;
     let all = 0..=u32::MAX;
     let (from, to) = (inner.whole("from", all.clone()), inner.whole("to", all.clone()));
     let step = inner.whole("step", 1..=u32::MAX).unwrap_or(1);
@@ -103,10 +100,10 @@ fn range(section: &Section) -> Option<(Loads, String)> {
 fn strained(section: &Section, readings: &[ReadingRule]) -> Option<Strained> {
     let value = section.get("strained")?;
     let what = format!("`strained` of {}", section.what);
-    let inner = Section::open(section.mistakes, what, value, &STRAINED_KEYS)?;
+    let inner = Section::open(section.mistakes, what, value, &STRAINED)?;
     let limit = |key: &str| inner.get(key).and_then(number);
     if inner.get("late_frames").is_some()
-        && STRAINED_KEYS[..4].iter().all(|key| inner.get(key).is_none())
+        && STRAINED.names().filter(|key| *key != "late_frames").all(|key| inner.get(key).is_none())
     {
         return late_frames(section, &inner);
     }
@@ -156,7 +153,7 @@ fn broke(section: &Section) -> Broke {
     let plain = Broke { exit_codes: Vec::new(), limit: true, signals: true };
     let Some(value) = section.get("broke") else { return plain };
     let what = format!("`broke` of {}", section.what);
-    let Some(inner) = Section::open(section.mistakes, what, value, &BROKE_KEYS) else {
+    let Some(inner) = Section::open(section.mistakes, what, value, &BROKE) else {
         return plain;
     };
     let codes = inner.list("exit_codes").unwrap_or_default().iter();

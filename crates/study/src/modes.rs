@@ -1,11 +1,10 @@
 //! `modes`: where the program of a workload tells how it is set.
 
+use crate::keys::MODE;
 use crate::places::Places;
 use crate::reading::{find, source};
 use crate::section::Section;
 use honest_lap_core::record::{ModeRule, is_rig_name};
-
-const KEYS: [&str; 5] = ["after", "pattern", "pointer", "in", "file"];
 
 /// Returns the rules under `modes`.
 pub(crate) fn modes(section: &Section, places: &mut Places) -> Vec<ModeRule> {
@@ -18,7 +17,7 @@ pub(crate) fn modes(section: &Section, places: &mut Places) -> Vec<ModeRule> {
     }
     for (name, span, value) in section.entries("modes") {
         let what = format!("`modes` of {}", section.what);
-        let Some(inner) = Section::open(section.mistakes, what, value, &KEYS) else { continue };
+        let Some(inner) = Section::open(section.mistakes, what, value, &MODE) else { continue };
         if !is_rig_name(name) {
             let remedy = "use 1 to 40 letters, digits, `-` and `_`, with a letter or digit first";
             section.mistakes.add(span, format!("\"{name}\" cannot name a mode"), remedy);

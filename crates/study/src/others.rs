@@ -1,13 +1,10 @@
 //! What others say: `[[claim]]`, sentences to be checked, and `[[elsewhere]]`, numbers not measured here.
 
+use crate::keys::{CLAIM, ELSEWHERE};
 use crate::section::{Mistakes, Section, Value, number};
 use honest_lap_core::record::{Better, Elsewhere, PublishedClaim, SECONDS, Settings, TIME};
 use honest_lap_core::unit::{parse_amount, parse_span};
 use toml::de::DeValue;
-
-const CLAIM_KEYS: [&str; 2] = ["says", "who"];
-const ELSEWHERE_KEYS: [&str; 7] =
-    ["rig", "workload", "settings", "measure", "better", "value", "source"];
 
 /// Returns the tables of the list under `key`.
 fn tables<'a, 'i>(top: &Section<'a, 'i>, key: &str) -> &'a [Value<'i>] {
@@ -16,7 +13,7 @@ fn tables<'a, 'i>(top: &Section<'a, 'i>, key: &str) -> &'a [Value<'i>] {
 
 pub(crate) fn claims<'a>(mistakes: &'a Mistakes, top: &Section<'a, '_>) -> Vec<PublishedClaim> {
     let claim = |value| {
-        let section = Section::open(mistakes, "[[claim]]", value, &CLAIM_KEYS)?;
+        let section = Section::open(mistakes, "[[claim]]", value, &CLAIM)?;
         let says = needed(&section, "says", "\"heron is at least 20% faster than wren\"")?;
         Some(PublishedClaim { says, who: section.text("who").map(str::to_owned) })
     };
@@ -25,7 +22,7 @@ pub(crate) fn claims<'a>(mistakes: &'a Mistakes, top: &Section<'a, '_>) -> Vec<P
 
 pub(crate) fn elsewhere<'a>(mistakes: &'a Mistakes, top: &Section<'a, '_>) -> Vec<Elsewhere> {
     let one = |value| {
-        let section = Section::open(mistakes, "[[elsewhere]]", value, &ELSEWHERE_KEYS)?;
+        let section = Section::open(mistakes, "[[elsewhere]]", value, &ELSEWHERE)?;
         let rig = needed(&section, "rig", "\"osprey\"");
         let workload = needed(&section, "workload", "\"dome-still\"");
         let source = needed(&section, "source", "\"the maker's leaflet, spring\"");

@@ -1,11 +1,10 @@
 //! `parts` of a rig: what each is, or was since when.
 
+use crate::keys::PART;
 use crate::section::{Section, Value};
 use honest_lap_core::record::RigPart;
 use honest_lap_core::unit::Date;
 use toml::de::DeValue;
-
-const KEYS: [&str; 2] = ["is", "from"];
 
 /// Returns the parts of a rig: `memory = "64 GB"`, or `memory = [{ is = "32 GB" }, { is = "64 GB", from = "2026-03-09" }]`.
 pub(crate) fn parts(section: &Section) -> Vec<RigPart> {
@@ -20,7 +19,7 @@ fn dated(section: &Section, name: &str, items: &[Value<'_>]) -> Option<RigPart> 
     let mut history: Vec<(Option<Date>, String)> = Vec::new();
     for item in items {
         let what = format!("`{name}` of the parts of {}", section.what);
-        let inner = Section::open(section.mistakes, what, item, &KEYS)?;
+        let inner = Section::open(section.mistakes, what, item, &PART)?;
         let Some(is) = inner.text("is") else {
             let remedy =
                 "write what it is, and since when: { is = \"64 GB\", from = \"2026-03-09\" }";

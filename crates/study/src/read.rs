@@ -1,5 +1,6 @@
 //! The whole file: syntax first, then every table, telling all mistakes at once.
 
+use crate::keys::{STUDY, TOP};
 use crate::mistake::{Mistake, nearest};
 use crate::others::{claims, elsewhere};
 use crate::reading::meter;
@@ -14,24 +15,6 @@ use toml::de::{DeTable, DeValue};
 
 /// A study larger than this is not one that a person wrote.
 pub const MOST_STUDY_BYTES: u64 = 4 << 20;
-
-const TABLES: [&str; 6] = ["study", "workload", "rig", "meter", "claim", "elsewhere"];
-const STUDY_KEYS: [&str; 14] = [
-    "title",
-    "question",
-    "baseline",
-    "margin",
-    "between_sessions",
-    "assume_cv",
-    "laps",
-    "warm_up",
-    "rest",
-    "limit",
-    "expect",
-    "stale_after",
-    "hour_worth",
-    "store",
-];
 
 /// Returns the study that `text` writes, or all its mistakes in the order of the text.
 pub fn read(text: &str) -> Result<Study, Vec<Mistake>> {
@@ -64,9 +47,9 @@ fn syntax_words(text: &str, span: &Range<usize>, message: &str) -> (String, Stri
 }
 
 fn study(mistakes: &Mistakes, document: &Spanned<DeValue<'_>>) -> Option<Study> {
-    let top = Section::open(mistakes, "a study", document, &TABLES)?;
+    let top = Section::open(mistakes, "a study", document, &TOP)?;
     let header = match top.get("study") {
-        Some(value) => Some(Section::open(mistakes, "[study]", value, &STUDY_KEYS)?),
+        Some(value) => Some(Section::open(mistakes, "[study]", value, &STUDY)?),
         None => None,
     };
     let header = header.as_ref();

@@ -1,5 +1,6 @@
 //! What is read from a lap: `readings`, `splits`, and outside meters.
 
+use crate::keys::{METER, READING, SPLIT};
 use crate::launch::launch;
 use crate::places::Places;
 use crate::section::{Mistakes, Section, Value};
@@ -11,13 +12,6 @@ use honest_lap_core::unit::{Decimals, seconds_in};
 use regex::{Regex, RegexBuilder};
 use std::collections::BTreeSet;
 use toml::Spanned;
-
-const READING_KEYS: [&str; 11] = [
-    "name", "unit", "better", "after", "pattern", "pointer", "in", "file", "decimal", "reports",
-    "optional",
-];
-const SPLIT_KEYS: [&str; 2] = ["part", "from"];
-const METER_KEYS: [&str; 3] = ["command", "unit", "decimal"];
 
 /// Returns the rules under `readings`; `by_hand` says that people run the workload.
 pub(crate) fn readings(section: &Section, places: &mut Places, by_hand: bool) -> Vec<ReadingRule> {
@@ -32,7 +26,7 @@ fn reading(
     by_hand: bool,
 ) -> Option<ReadingRule> {
     let what = format!("`readings` of {}", section.what);
-    let inner = Section::open(section.mistakes, what, item, &READING_KEYS)?;
+    let inner = Section::open(section.mistakes, what, item, &READING)?;
     let name = inner.text("name");
     if inner.get("name").is_none() {
         let remedy =
@@ -229,7 +223,7 @@ pub(crate) fn splits(section: &Section, places: &mut Places, by_hand: bool) -> O
     let mut parts: Vec<SplitRule> = Vec::new();
     for (place, item) in items.iter().enumerate() {
         let what = format!("`splits` of {}", section.what);
-        let inner = Section::open(section.mistakes, what, item, &SPLIT_KEYS)?;
+        let inner = Section::open(section.mistakes, what, item, &SPLIT)?;
         let from = inner.text("from").map(str::to_owned);
         if let (Some(pattern), Some(value)) = (&from, inner.get("from")) {
             check_pattern(section.mistakes, pattern, value.span())?;
@@ -279,7 +273,7 @@ pub(crate) fn check_names(section: &Section, readings: &[ReadingRule], splits: O
 
 /// Returns the meter of a `[meter.NAME]` table.
 pub(crate) fn meter(mistakes: &Mistakes, name: &str, value: &Value<'_>) -> Option<Meter> {
-    let inner = Section::open(mistakes, format!("meter \"{name}\""), value, &METER_KEYS)?;
+    let inner = Section::open(mistakes, format!("meter \"{name}\""), value, &METER)?;
     for key in ["command", "unit"] {
         if inner.get(key).is_none() {
             let problem = format!("{} has no {key}", inner.what);

@@ -1,5 +1,6 @@
 //! The `[rig.NAME]` tables.
 
+use crate::keys::{POWER, RIG};
 use crate::mistake::nearest;
 use crate::part::parts;
 use crate::section::{Mistakes, Section, Value};
@@ -10,31 +11,13 @@ use honest_lap_core::unit::{Amount, parse_amount};
 use std::ops::Range;
 use toml::de::DeValue;
 
-const KEYS: [&str; 14] = [
-    "title",
-    "about",
-    "key",
-    "price",
-    "sells_for",
-    "owned",
-    "model",
-    "parts",
-    "power",
-    "peak",
-    "peak_from",
-    "unsupported",
-    "reach",
-    "apart",
-];
-const POWER_KEYS: [&str; 3] = ["mean", "peak", "idle"];
-
 pub(crate) fn rig<'i>(
     mistakes: &Mistakes,
     name: &str,
     value: &Value<'i>,
     workloads: &[Workload],
 ) -> Option<Rig> {
-    let section = Section::open(mistakes, format!("rig \"{name}\""), value, &KEYS)?;
+    let section = Section::open(mistakes, format!("rig \"{name}\""), value, &RIG)?;
     Some(Rig {
         name: name.to_owned(),
         title: section.text("title").map(str::to_owned),
@@ -53,7 +36,7 @@ pub(crate) fn rig<'i>(
             .get("power")
             .and_then(|value| {
                 let what = format!("`power` of rig \"{name}\"");
-                Section::open(mistakes, what, value, &POWER_KEYS)
+                Section::open(mistakes, what, value, &POWER)
             })
             .map(|section| power(&section))
             .unwrap_or_default(),

@@ -1,5 +1,6 @@
 //! A table of the study, read key by key: typed, and telling every mistake.
 
+use crate::keys::Table;
 use crate::mistake::{Mistake, nearest};
 use honest_lap_core::record::Template;
 use honest_lap_core::unit::{UnitError, parse_share};
@@ -50,7 +51,7 @@ impl<'a, 'i> Section<'a, 'i> {
         mistakes: &'a Mistakes,
         what: impl Into<String>,
         value: &'a Value<'i>,
-        known: &[&'static str],
+        known: &'static Table,
     ) -> Option<Self> {
         let what = what.into();
         let span = value.span();
@@ -59,18 +60,18 @@ impl<'a, 'i> Section<'a, 'i> {
             mistakes.add(
                 span,
                 format!("{what} is {found}, and a table is wanted"),
-                format!("write it with keys: {}", known.join(", ")),
+                format!("write it with keys: {}", names(known)),
             );
             return None;
         };
         for key in table.keys() {
             let name: &str = key.get_ref();
-            if known.contains(&name) {
+            if known.names().any(|key| key == name) {
                 continue;
             }
-            let remedy = match nearest(name, known.iter().copied()) {
+            let remedy = match nearest(name, known.names()) {
                 Some(near) => format!("did you mean `{near}`?"),
-                None => format!("known keys here: {}", known.join(", ")),
+                None => format!("known keys here: {}", names(known)),
             };
             mistakes.add(key.span(), format!("unknown key `{name}` in {what}"), remedy);
         }
@@ -230,6 +231,11 @@ impl<'a, 'i> Section<'a, 'i> {
             format!("{wanted} is wanted"),
         );
     }
+}
+
+/// Returns the keys of a table in one line.
+fn names(known: &Table) -> String {
+    known.names().collect::<Vec<_>>().join(", ")
 }
 
 fn type_words(value: &DeValue<'_>) -> &'static str {

@@ -2,6 +2,7 @@
 
 use crate::endurance::{endurance, idle_wait, whole_limit};
 use crate::frames::{display, frames, plays_at};
+use crate::keys::{PRODUCT, REST, WORKLOAD};
 use crate::launch::{launch, launch_of, launches};
 use crate::load::{load, searches};
 use crate::modes::modes;
@@ -18,54 +19,6 @@ use honest_lap_core::unit::{Nanos, parse_celsius, parse_size, parse_span};
 use std::collections::BTreeSet;
 use toml::Spanned;
 
-const KEYS: [&str; 43] = [
-    "about",
-    "kind",
-    "command",
-    "before",
-    "after",
-    "folder",
-    "environment",
-    "stdin",
-    "terminal",
-    "vary",
-    "only",
-    "laps",
-    "warm_up",
-    "rest",
-    "limit",
-    "exit_codes",
-    "produces",
-    "work",
-    "versions",
-    "modes",
-    "keep",
-    "by_hand",
-    "readings",
-    "splits",
-    "splits_in",
-    "counts",
-    "fills_cache",
-    "frames",
-    "refresh",
-    "plays_at",
-    "weight",
-    "group",
-    "jobs_a_month",
-    "assume_cv",
-    "inputs",
-    "load",
-    "strained",
-    "broke",
-    "searches",
-    "lasts",
-    "look_every",
-    "on_battery",
-    "idle",
-];
-const REST_KEYS: [&str; 3] = ["at_least", "until_below", "at_most"];
-const PRODUCT_KEYS: [&str; 5] = ["file", "at_least", "sha256", "check", "same_picture"];
-
 /// What `[study]` says for every workload that does not say it itself.
 pub(crate) struct Defaults {
     pub(crate) laps: u32,
@@ -81,7 +34,7 @@ pub(crate) fn workload(
     value: &Value<'_>,
     defaults: &Defaults,
 ) -> Option<Workload> {
-    let section = Section::open(mistakes, format!("workload \"{name}\""), value, &KEYS)?;
+    let section = Section::open(mistakes, format!("workload \"{name}\""), value, &WORKLOAD)?;
     let mut places = Places::default();
     let kind = kind(&section);
     let endurance = endurance(&section, kind);
@@ -273,7 +226,7 @@ pub(crate) fn rest(section: &Section) -> Option<Rest> {
         return section.quantity("rest", parse_span).map(Rest::of);
     }
     let inner =
-        Section::open(section.mistakes, format!("`rest` of {}", section.what), value, &REST_KEYS)?;
+        Section::open(section.mistakes, format!("`rest` of {}", section.what), value, &REST)?;
     if inner.get("until_below").is_none() {
         let remedy =
             "write rest = { until_below = \"55 °C\", at_most = \"5min\" }, or a time alone";
@@ -435,7 +388,7 @@ fn product(
     places: &mut Places,
 ) -> Option<(Product, Option<f64>)> {
     let what = format!("`produces` of {}", section.what);
-    let inner = Section::open(section.mistakes, what, item, &PRODUCT_KEYS)?;
+    let inner = Section::open(section.mistakes, what, item, &PRODUCT)?;
     if inner.get("file").is_none() {
         let remedy = "name the file: { file = \"{lap_dir}/still.png\" }";
         section.mistakes.add(

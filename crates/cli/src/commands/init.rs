@@ -4,9 +4,9 @@ use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::sheet_file::read_grid;
 use crate::study_file::STUDY_FILE;
-use crate::whole_file::write_new;
+use crate::whole_file::{write_new, write_whole};
 use honest_lap_core::entry::draft;
-use honest_lap_study::drafted_text;
+use honest_lap_study::{drafted_text, keys};
 use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 
@@ -15,7 +15,8 @@ use std::path::{Path, PathBuf};
 #[command(
     after_help = "Examples:\n  lap init                         in this folder\n  lap init my-study                in a folder of its own\n  \
                         lap init --for game rings        for frame times\n  \
-                        lap init --for sheet results.xlsx    of a table: its columns are workloads, its rows rigs"
+                        lap init --for sheet results.xlsx    of a table: its columns are workloads, its rows rigs\n  \
+                        lap init --schema                for a study that is there: what editors check it by"
 )]
 pub struct InitArgs {
     /// The folder to write it into; of a sheet, the table
@@ -24,7 +25,13 @@ pub struct InitArgs {
     /// The kind of work
     #[arg(long = "for", value_enum, default_value_t = Work::Task, value_name = "WORK")]
     work: Work,
+    /// Write only the schema that editors check a study by, for one that is there
+    #[arg(long, conflicts_with = "work")]
+    schema: bool,
 }
+
+/// Where the schema lies, seen from the study's folder.
+const SCHEMA: &str = ".lap/study.schema.json";
 
 /// A kind of work that a study is written for.
 #[derive(clap::ValueEnum, Debug, Clone, Copy, PartialEq, Eq)]
@@ -78,11 +85,45 @@ impl Work {
 }
 
 pub fn run(args: &InitArgs, ctx: &Ctx) -> Result<Exit, CmdError> {
+    if args.schema {
+        return add_schema(&args.dir, ctx);
+    }
     if args.work == Work::Sheet {
         return of_sheet(&args.dir, ctx);
     }
     let (text, next) = args.work.study();
     write(&args.dir, text, "; it runs as it stands", next, ctx)
+}
+
+/// Writes the schema for a study that is there, and says how it names it.
+fn add_schema(dir: &Path, ctx: &Ctx) -> Result<Exit, CmdError> {
+    let folder = ctx.folder.join(dir);
+    let study = folder.join(STUDY_FILE);
+    let text = std::fs::read_to_string(&study).map_err(|err| CmdError::io("read", &study, &err))?;
+    write_schema(&folder)?;
+    let named = text.lines().next().is_some_and(|line| line.trim_end() == first_line());
+    let next = match named {
+        true => String::new(),
+        false => format!(
+            "; let {} begin with this line:\n\n{}",
+            dir.join(STUDY_FILE).display(),
+            first_line()
+        ),
+    };
+    ctx.ui.print_raw(format!("wrote {}{next}\n", dir.join(SCHEMA).display()).as_bytes())?;
+    Ok(Exit::Done)
+}
+
+fn write_schema(folder: &Path) -> Result<(), CmdError> {
+    let path = folder.join(SCHEMA);
+    let own = path.parent().unwrap_or(folder);
+    std::fs::create_dir_all(own).map_err(|err| CmdError::io("create", own, &err))?;
+    write_whole(folder, Path::new(SCHEMA), keys::SCHEMA.as_bytes())
+}
+
+/// Returns the line by which an editor finds the schema.
+fn first_line() -> String {
+    format!("#:schema {SCHEMA}")
 }
 
 /// Writes the study of a table, in the folder where one is.
@@ -118,6 +159,7 @@ fn write(dir: &Path, text: &str, how: &str, next: &str, ctx: &Ctx) -> Result<Exi
         std::path::absolute(ctx.folder.join(dir)).map_err(|err| CmdError::io("find", dir, &err))?;
     std::fs::create_dir_all(&folder).map_err(|err| CmdError::io("create", &folder, &err))?;
     let path = folder.join(STUDY_FILE);
+    let text = format!("{}\n\n{text}", first_line());
     write_new(&path, text.as_bytes()).map_err(|err| match err.kind() {
         ErrorKind::AlreadyExists => CmdError::request(
             format!("{} is there already, and stays as it is", dir.join(STUDY_FILE).display()),
@@ -125,6 +167,7 @@ fn write(dir: &Path, text: &str, how: &str, next: &str, ctx: &Ctx) -> Result<Exi
         ),
         _ => CmdError::io("write", &path, &err),
     })?;
+    write_schema(&folder)?;
     let shown = dir.join(STUDY_FILE);
     let shown = shown.strip_prefix(".").unwrap_or(&shown).display();
     let go = match dir.to_str() {

@@ -3,6 +3,7 @@
 use boon::{Compiler, SchemaIndex, Schemas};
 use honest_lap_testkit::TestEnv;
 use serde_json::Value;
+use std::path::Path;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 
@@ -13,13 +14,18 @@ struct Published {
 }
 
 impl Published {
+    /// Reads the published schema of analyses.
     fn read() -> Self {
-        let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/formats/analysis.schema.json");
+        Self::at(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/formats/analysis.schema.json"))
+    }
+
+    /// Reads a schema.
+    fn at(path: impl AsRef<Path>) -> Self {
         let text = std::fs::read_to_string(path).expect("it is published");
         let (mut schemas, mut compiler) = (Schemas::new(), Compiler::new());
         let schema: Value = serde_json::from_str(&text).expect("JSON");
-        compiler.add_resource("analysis.json", schema).expect("a schema");
-        let index = compiler.compile("analysis.json", &mut schemas).expect("a schema");
+        compiler.add_resource("published.json", schema).expect("a schema");
+        let index = compiler.compile("published.json", &mut schemas).expect("a schema");
         Self { schemas, index }
     }
 
@@ -81,4 +87,38 @@ fn the_schema_refuses_what_no_command_prints() {
         document.as_object_mut().map(|all| all.remove("findings"));
     };
     assert!(spoilt(&drop).is_err(), "findings are always there");
+}
+
+/// Returns a study as its schema sees it.
+fn study_at(path: &Path) -> Value {
+    let text = std::fs::read_to_string(path).expect("a study");
+    serde_json::to_value(text.parse::<toml::Table>().expect("TOML")).expect("plain values")
+}
+
+#[test]
+fn what_init_writes_names_a_schema_that_takes_it() {
+    let env = TestEnv::new(LAP);
+    let kinds =
+        ["task", "render", "export", "compile", "game", "playback", "scores", "battery", "by-hand"];
+    for kind in kinds {
+        env.lap_ok(&["init", kind, "--for", kind]);
+        let folder = env.path().join(kind);
+        let text = std::fs::read_to_string(folder.join("study.toml")).expect("a study");
+        let named = text.lines().next().and_then(|line| line.strip_prefix("#:schema "));
+        let published = Published::at(folder.join(named.expect("a schema")));
+        let mut study = study_at(&folder.join("study.toml"));
+        published.check(&study).unwrap_or_else(|err| panic!("{kind}: {err}"));
+        study["workload"]["other"] = serde_json::json!({ "kind": "chore" });
+        assert!(published.check(&study).is_err(), "{kind}");
+    }
+    let harbour = TestEnv::harbour(LAP);
+    let wrote = harbour.lap_ok(&["init", "lab", "--schema"]);
+    assert!(
+        wrote.contains("let lab/study.toml begin with this line:\n\n#:schema .lap/"),
+        "{wrote}"
+    );
+    let published = Published::at(harbour.path().join("lab/.lap/study.schema.json"));
+    published.check(&study_at(&harbour.path().join("lab/study.toml"))).expect("the demo's study");
+    let none = harbour.lap(&["init", "nowhere", "--schema"]);
+    assert!(none.status == Some(2) && none.stderr.contains("cannot read"), "{none}");
 }

@@ -1,0 +1,101 @@
+//! Pages of keys: docs/reference/study.
+
+use super::TOP;
+use super::form::{Form, Key, Table};
+use std::fmt::Write;
+
+/// Returns the tables with a heading of their own.
+pub(super) fn tables() -> impl Iterator<Item = &'static Table> {
+    TOP.keys.iter().filter_map(|key| within(&key.form).into_iter().next())
+}
+
+/// Returns the tables that may stand behind a key, at whatever depth of lists and names.
+pub(super) fn within(form: &Form) -> Vec<&'static Table> {
+    match form {
+        Form::Table(table) => vec![table],
+        Form::List(inner) | Form::Named(inner) => within(inner),
+        Form::Either(forms) => forms.iter().flat_map(within).collect(),
+        _ => Vec::new(),
+    }
+}
+
+/// Returns the name of a table without its brackets.
+fn bare(table: &Table) -> &str {
+    table.name.trim_matches(['[', ']']).trim_end_matches(".NAME")
+}
+
+/// Returns the page of a key, by its file name.
+pub(super) fn page(table: &Table, key: &Key) -> (String, String) {
+    let mut text = format!("# `{}`\n\n", key.name);
+    let form = key.form.words();
+    let (first, rest) = form.split_at(form.chars().next().map_or(0, char::len_utf8));
+    let _ = writeln!(
+        text,
+        "In `{}`. {}{rest}. {}\n\n{}",
+        table.name,
+        first.to_uppercase(),
+        without(key),
+        key.about
+    );
+    for inner in within(&key.form) {
+        nested(&mut text, inner);
+    }
+    let name = table.name.replace("NAME", "dome-still");
+    let name = if bare(table) == "workload" {
+        name
+    } else {
+        name.replace("dome-still", if bare(table) == "meter" { "wall" } else { "heron" })
+    };
+    let _ = writeln!(text, "\n## Example\n\n```toml\n{name}\n{}\n```", key.example);
+    (format!("{}.{}.md", bare(table), key.name), text)
+}
+
+fn without(key: &Key) -> String {
+    match key.default {
+        "" => "May be left out.".to_owned(),
+        "needed" => "Needed.".to_owned(),
+        needed if needed.starts_with("needed") => format!("N{}.", &needed[1..]),
+        plain
+            if plain.starts_with(|c: char| c.is_ascii_digit() || "\"[{".contains(c))
+                && !plain.contains(';') =>
+        {
+            format!("Without it: `{plain}`.")
+        }
+        "true" | "false" => format!("Without it: `{}`.", key.default),
+        words => format!("Without it: {words}."),
+    }
+}
+
+/// Adds what may stand within a key.
+fn nested(text: &mut String, table: &'static Table) {
+    let _ = writeln!(text, "\n| key of `{}` | written | for |\n|---|---|---|", table.name);
+    for key in table.keys {
+        let (form, about) = (key.form.words(), key.about.replace('|', "\\|"));
+        let _ = writeln!(text, "| `{}` | {form} | {about} {} |", key.name, without(key));
+    }
+    for inner in table.keys.iter().flat_map(|key| within(&key.form)) {
+        nested(text, inner);
+    }
+}
+
+/// Returns the page that lists all others.
+pub(super) fn contents() -> String {
+    let mut text = String::from(
+        "# Keys of a study\n\nEvery key of `study.toml`, a page each. How the file is read, with longer examples, is in \
+         [formats/study.md](../../formats/study.md).\n",
+    );
+    for table in tables() {
+        let _ = writeln!(text, "\n## `{}`\n\n| key | for |\n|---|---|", table.name);
+        for key in table.keys {
+            let end = key.about.find(". ").map_or(key.about.len(), |end| end + 1);
+            let _ = writeln!(
+                text,
+                "| [`{0}`]({1}.{0}.md) | {2} |",
+                key.name,
+                bare(table),
+                &key.about[..end]
+            );
+        }
+    }
+    text
+}
