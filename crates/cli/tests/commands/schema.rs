@@ -7,7 +7,9 @@ use std::path::Path;
 
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 
-/// The published schema, ready to judge.
+const FORMATS: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/formats");
+
+/// A published schema, ready to judge.
 struct Published {
     schemas: Schemas,
     index: SchemaIndex,
@@ -16,16 +18,22 @@ struct Published {
 impl Published {
     /// Reads the published schema of analyses.
     fn read() -> Self {
-        Self::at(concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/formats/analysis.schema.json"))
+        Self::at(format!("{FORMATS}/analysis.schema.json"))
     }
 
     /// Reads a schema.
     fn at(path: impl AsRef<Path>) -> Self {
         let text = std::fs::read_to_string(path).expect("it is published");
+        Self::part(&text, "")
+    }
+
+    /// Reads a part of a schema, by its pointer.
+    fn part(text: &str, pointer: &str) -> Self {
         let (mut schemas, mut compiler) = (Schemas::new(), Compiler::new());
-        let schema: Value = serde_json::from_str(&text).expect("JSON");
+        let schema: Value = serde_json::from_str(text).expect("JSON");
         compiler.add_resource("published.json", schema).expect("a schema");
-        let index = compiler.compile("published.json", &mut schemas).expect("a schema");
+        let place = format!("published.json{pointer}");
+        let index = compiler.compile(&place, &mut schemas).expect("a schema");
         Self { schemas, index }
     }
 
@@ -121,4 +129,69 @@ fn what_init_writes_names_a_schema_that_takes_it() {
     published.check(&study_at(&harbour.path().join("lab/study.toml"))).expect("the demo's study");
     let none = harbour.lap(&["init", "nowhere", "--schema"]);
     assert!(none.status == Some(2) && none.stderr.contains("cannot read"), "{none}");
+}
+
+#[test]
+fn every_table_is_what_its_schema_says() {
+    let env = TestEnv::harbour(LAP);
+    let published = Published::at(format!("{FORMATS}/tables.schema.json"));
+    env.write("frames.csv", "ms,note\n16.6,\n16.7,dive\n16.6,\n33.1,\n");
+    let mut seen = Vec::new();
+    for args in [
+        &["show"][..],
+        &["show", "heron-1"],
+        &["show", "heron-1.3"],
+        &["show", "kestrel-3.2"],
+        &["frames"],
+        &["frames", "heron"],
+        &["note"],
+        &["rig"],
+        &["rig", "check"],
+        &["verify"],
+        &["verify", "report.html"],
+        &["doubts", "--retest"],
+        &["run", "dome-still", "--rig", "new-one", "--preview"],
+        &["import", "frames.csv", "--rig", "new-one", "--workload", "fly-through", "--preview"],
+    ] {
+        if args.contains(&"report.html") {
+            env.lap_ok(&["--study", "lab", "report", "--out", "report.html"]);
+        }
+        let mut document = printed(&env, args);
+        published.check(&document).unwrap_or_else(|err| panic!("{args:?}: {err}"));
+        seen.push(document["schema"].as_str().expect("a name").to_owned());
+        let rows = document.pointer_mut("/groups/0/rows").and_then(Value::as_array_mut);
+        let Some(row) = rows.and_then(|rows| rows.first_mut()).and_then(Value::as_object_mut)
+        else {
+            continue;
+        };
+        let (key, value) = row.iter().next().map(|(k, v)| (k.clone(), v.clone())).expect("a field");
+        row.remove(&key);
+        assert!(published.check(&document).is_err(), "{args:?} without {key}");
+        document["groups"][0]["rows"][0][&key] = value;
+        document["groups"][0]["rows"][0]["unheard_of"] = Value::Null;
+        assert!(published.check(&document).is_err(), "{args:?} with more");
+    }
+    seen.sort();
+    seen.dedup();
+    assert_eq!(seen.len(), 11, "{seen:?}");
+}
+
+#[test]
+fn every_exported_line_is_what_its_schema_says() {
+    let env = TestEnv::harbour(LAP);
+    let schema =
+        std::fs::read_to_string(format!("{FORMATS}/export.schema.json")).expect("it is published");
+    for table in ["laps", "readings", "sums", "conditions", "frames", "repeats"] {
+        let published = Published::part(&schema, &format!("#/$defs/{table}"));
+        let lines = env.lap_ok(&["--study", "lab", "export", table, "--format", "json-lines"]);
+        let some = lines.lines().step_by(1 + lines.lines().count() / 500);
+        let mut checked = 0;
+        for line in some {
+            let row = serde_json::from_str(line).expect("JSON");
+            published.check(&row).unwrap_or_else(|err| panic!("{table}: {err}: {line}"));
+            checked += 1;
+        }
+        assert!(checked > 0 || table == "repeats", "{table} has no lines");
+        assert!(published.check(&serde_json::json!({ "lap": "heron-1.1" })).is_err(), "{table}");
+    }
 }

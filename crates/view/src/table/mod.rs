@@ -7,6 +7,8 @@
 mod csv;
 mod json;
 pub(crate) mod markdown;
+#[cfg(test)]
+mod shape;
 mod sheet;
 mod strip;
 mod text;

@@ -101,11 +101,13 @@ fn failed(err: io::Error) -> CmdError {
 }
 
 impl Table {
+    /// Every table.
+    const ALL: [Self; 6] =
+        [Self::Laps, Self::Readings, Self::Sums, Self::Conditions, Self::Frames, Self::Repeats];
+
     /// Returns the table that `word` names.
     pub fn named(word: &str) -> Option<Self> {
-        let all =
-            [Self::Laps, Self::Readings, Self::Sums, Self::Conditions, Self::Frames, Self::Repeats];
-        all.into_iter().find(|table| table.word() == word)
+        Self::ALL.into_iter().find(|table| table.word() == word)
     }
 
     fn fields(self) -> &'static [(&'static str, Holds)] {
@@ -281,4 +283,43 @@ fn frames(logbook: &Logbook, laps: &[LapHead], to: &mut dyn Rows) -> Result<usiz
         }
     }
     Ok(written)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use serde_json::{Map, Value, json};
+
+    /// Returns the schema of a line of JSON Lines.
+    fn line(table: Table) -> Value {
+        let column = |(name, holds): &(&str, Holds)| {
+            let of = match holds {
+                Text => "string",
+                Whole => "integer",
+                Number => "number",
+                Flag => "boolean",
+            };
+            ((*name).to_owned(), json!({ "type": [of, "null"] }))
+        };
+        let columns: Map<String, Value> = table.fields().iter().map(column).collect();
+        let required: Vec<&String> = columns.keys().collect();
+        json!({ "type": "object", "additionalProperties": false, "required": required, "properties": columns })
+    }
+
+    #[test]
+    fn the_published_schema_is_that_of_these_tables() {
+        let all: Map<String, Value> =
+            Table::ALL.into_iter().map(|table| (table.word().to_owned(), line(table))).collect();
+        let draft = "https://json-schema.org/draft/2020-12/schema";
+        let schema =
+            json!({ "$schema": draft, "title": "lines of lap export, by table", "$defs": all });
+        let made = format!("{}\n", serde_json::to_string_pretty(&schema).unwrap());
+        let path = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/formats/export.schema.json");
+        if std::env::var_os("LAP_WRITE_REFERENCE").is_some() {
+            std::fs::write(path, &made).unwrap();
+        }
+        let published = std::fs::read_to_string(path).unwrap_or_default();
+        let how = "LAP_WRITE_REFERENCE=1 cargo test -p honest-lap --bin lap published_schema";
+        assert!(published == made, "{path} is not what the tables say: {how}");
+    }
 }

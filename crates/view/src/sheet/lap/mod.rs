@@ -164,15 +164,16 @@ fn frames(body: &LapBody) -> Vec<Field> {
 fn how(head: &LapHead, body: &LapBody) -> Vec<Field> {
     let usage = body.usage;
     let used = |of: Option<Nanos>| Cell::or_missing(of, |time| time_cell(time, lap_time(time)));
-    let signed =
-        |n: Option<i32>| Cell::or_missing(n, |n| Cell::number(f64::from(n), n.to_string()));
+    // The system knows no negative ones.
+    let code =
+        |n: Option<i32>| Cell::or_missing(n.and_then(|n| u64::try_from(n).ok()), Cell::whole);
     // As a shell would need it; only a NUL byte cannot be quoted, and no word that ran holds one.
     let command = shlex::try_join(body.command.iter().map(String::as_str)).unwrap_or_default();
     vec![
         (Column::text("command", "command"), Cell::list(body.command.clone()).shown(command)),
         (Column::text("folder", "folder"), Cell::text(&body.folder)),
-        (Column::text("exit_code", "exit code"), signed(body.exit_code)),
-        (Column::text("signal", "signal"), signed(body.signal)),
+        (Column::text("exit_code", "exit code"), code(body.exit_code)),
+        (Column::text("signal", "signal"), code(body.signal)),
         (Column::text("user_ns", "user time"), used(usage.map(|u| u.user))),
         (Column::text("system_ns", "system time"), used(usage.map(|u| u.system))),
         (
