@@ -15,9 +15,11 @@ use std::path::PathBuf;
     propagate_version = false,
     subcommand_required = true,
     arg_required_else_help = true,
+    disable_help_subcommand = true,
     max_term_width = 100,
     after_help = "Start here:\n  lap demo           a whole example, from laps to a comparison\n  \
-                  lap init           a study of your own, ready to run\n\n\
+                  lap init           a study of your own, ready to run\n  \
+                  lap help games     a page of the guide; `lap help` lists them\n\n\
                   Exit status: 0 done; 1 done, and the answer is no; 2 the request or the study is wrong;\n\
                   3 the measurement failed; 70 a fault in the tool itself"
 )]

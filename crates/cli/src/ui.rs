@@ -58,6 +58,14 @@ impl Ui {
         out.write_all(bytes).and_then(|()| out.flush()).map_err(|err| CmdError::output(&err))
     }
 
+    /// Prints text that is styled already; without its styles where nobody would see them.
+    pub fn print_styled(&self, text: &str) -> Result<(), CmdError> {
+        let mut out = anstream::AutoStream::auto(io::stdout()).lock();
+        out.write_all(text.as_bytes())
+            .and_then(|()| out.flush())
+            .map_err(|err| CmdError::output(&err))
+    }
+
     /// Returns standard output for what writes a table, row by row.
     pub fn stream(&self) -> Box<dyn Write + Send> {
         Box::new(io::BufWriter::new(io::stdout()))

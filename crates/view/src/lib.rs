@@ -4,6 +4,7 @@
 
 pub mod chart;
 pub mod figure;
+pub mod guide;
 pub mod number;
 pub mod overview;
 pub mod page;

@@ -10,6 +10,7 @@ mod doubts;
 mod enter;
 mod export;
 mod frames;
+mod help;
 mod import;
 mod init;
 mod man;
@@ -92,6 +93,7 @@ commands! {
     "merge" Merge(merge::MergeArgs);
     "sync" Sync(sync::SyncArgs);
     "store" Store(store::StoreCommandArgs);
+    "help" Help(help::HelpArgs);
     "completions" Completions(completions::CompletionsArgs);
     "man" Man(man::ManArgs);
     "attend" Attend(attend::AttendArgs), hide;
@@ -126,6 +128,7 @@ pub fn dispatch(command: &Command, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdErro
         Command::Merge(args) => merge::run(args, cli, ctx),
         Command::Sync(args) => sync::run(args, cli, ctx),
         Command::Store(args) => store::run(args, cli, ctx),
+        Command::Help(args) => help::run(args, cli, ctx),
         Command::Completions(args) => completions::run(args, cli, ctx),
         Command::Man(args) => man::run(args, cli, ctx),
         Command::Attend(args) => attend::run(args, ctx),

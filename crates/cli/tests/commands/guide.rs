@@ -117,3 +117,37 @@ fn what_is_shown_on_the_demo_runs_there() {
     }
     assert!(seen > 20, "{seen}");
 }
+
+#[test]
+fn help_prints_pages_commands_and_keys() {
+    let env = TestEnv::new(LAP);
+    let all = env.lap_ok(&["help"]);
+    assert!(all.contains("Usage: lap") && all.contains("compiles-in-ci"), "{all}");
+    for page in pages().iter().skip(1) {
+        let topic = page.file_stem().and_then(|name| name.to_str()).expect("a name");
+        if topic == "README" {
+            continue;
+        }
+        assert!(all.contains(topic), "{topic} is not listed");
+        let text = env.lap_ok(&["help", topic]);
+        let title = read(page).lines().next().expect("a title").replace("# ", "");
+        assert!(text.starts_with(&title), "{topic}: {text}");
+        let wide: Vec<&str> = text
+            .lines()
+            .filter(|line| !line.starts_with("    ") && line.chars().count() > 100)
+            .collect();
+        assert!(wide.is_empty(), "{topic} is wider than the terminal: {wide:?}");
+    }
+    assert_eq!(env.lap_ok(&["help", "battery"]), env.lap_ok(&["help", "battery-and-heat"]));
+    assert_eq!(env.lap_ok(&["help", "store", "init"]), env.lap_ok(&["store", "init", "--help"]));
+    let rest = env.lap_ok(&["help", "rest"]);
+    assert!(rest.contains("In [study]") && rest.contains("In [workload.NAME]"), "{rest}");
+    let one = env.lap_ok(&["help", "workload.rest"]);
+    assert!(!one.contains("In [study]") && one.contains("until_below"), "{one}");
+    let unknown = env.lap(&["help", "gams"]);
+    insta::assert_snapshot!(unknown, @"
+    ! error: there is no help on `gams`
+    ! help: did you mean `lap help games`?
+    [exit status: 2]
+    ");
+}

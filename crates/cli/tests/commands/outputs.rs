@@ -255,6 +255,7 @@ fn every_command_has_help_with_an_example() {
         "note",
         "verify",
         "merge",
+        "help",
         "completions",
         "man",
     ] {

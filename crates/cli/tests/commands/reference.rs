@@ -7,7 +7,7 @@ use honest_lap_testkit::TestEnv;
 const LAP: &str = env!("CARGO_BIN_EXE_lap");
 const REFERENCE: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../../docs/reference/commands.md");
 
-/// Returns the commands below `command` that its help lists, in that order, each ahead of its own; `help` is none.
+/// Returns the commands below `command` that its help lists, in that order, each ahead of its own; `help` of a command is none.
 fn below(env: &TestEnv, command: &str) -> Vec<(String, String)> {
     let args: Vec<&str> = command.split_whitespace().chain(["--help"]).collect();
     let help = env.lap_ok(&args);
@@ -18,7 +18,8 @@ fn below(env: &TestEnv, command: &str) -> Vec<(String, String)> {
         line.strip_prefix("  ")?.split_whitespace().next().filter(|_| !line.starts_with("   "))
     });
     let names: Vec<String> = names
-        .filter(|name| *name != "help")
+        // That of a command of commands lists these again.
+        .filter(|name| command.is_empty() || *name != "help")
         .map(|name| format!("{command} {name}").trim().to_owned())
         .collect();
     let all = names.iter().flat_map(|name| below(env, name));

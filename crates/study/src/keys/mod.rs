@@ -7,7 +7,6 @@ mod form;
 mod lap;
 mod nested;
 mod others;
-#[cfg(test)]
 mod page;
 #[cfg(test)]
 mod published_tests;
@@ -15,7 +14,6 @@ mod rig;
 #[cfg(test)]
 mod schema;
 mod study;
-#[cfg(test)]
 mod words;
 mod workload;
 
@@ -25,6 +23,7 @@ pub(crate) use nested::{
     BROKE, FRAMES, LOAD, MODE, PART, POWER, PRESENTED, READING, SPLIT, STRAINED,
 };
 pub(crate) use others::{CLAIM, ELSEWHERE, METER};
+pub use page::pages_of;
 pub(crate) use rig::RIG;
 pub(crate) use study::STUDY;
 pub(crate) use workload::WORKLOAD;

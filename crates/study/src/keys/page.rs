@@ -19,6 +19,17 @@ pub(super) fn within(form: &Form) -> Vec<&'static Table> {
     }
 }
 
+/// Returns the pages of the keys of this name, such as `rest`, or `workload.rest` for one of several.
+pub fn pages_of(name: &str) -> Vec<String> {
+    let is_meant = |table: &Table, key: &Key| {
+        key.name == name || name.split_once('.').is_some_and(|of| of == (bare(table), key.name))
+    };
+    let of = |table: &'static Table| {
+        table.keys.iter().filter(move |key| is_meant(table, key)).map(|key| page(table, key).1)
+    };
+    tables().flat_map(of).collect()
+}
+
 /// Returns the name of a table without its brackets.
 fn bare(table: &Table) -> &str {
     table.name.trim_matches(['[', ']']).trim_end_matches(".NAME")
@@ -79,6 +90,7 @@ fn nested(text: &mut String, table: &'static Table) {
 }
 
 /// Returns the page that lists all others.
+#[cfg(test)]
 pub(super) fn contents() -> String {
     let mut text = String::from(
         "# Keys of a study\n\nEvery key of `study.toml`, a page each. How the file is read, with longer examples, is in \
