@@ -1,6 +1,7 @@
 //! Logs as they come: each is read rightly, or refused with a reason.
 //!
 //! Runs in under a second.
+//! Long, since logs stand in it as they come.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 

@@ -1,4 +1,6 @@
 //! A logbook written, read back, and misused.
+//!
+//! Long, since each test makes a logbook of its own, and all share the making.
 
 use crate::{Broken, Logbook, LogbookError, NewLap, NewSession, OpenSession, Signed};
 use honest_lap_core::record::{

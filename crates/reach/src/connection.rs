@@ -4,30 +4,18 @@ use crate::command_line::CommandLine;
 use crate::error::ReachError;
 use crate::message::{Message, MessageReader};
 use crate::parcel::{Order, Packed};
+use crate::process::{Control, MOST_LINE, Process};
 use crate::program::Program;
-use rustix::process::{Pid, Signal, kill_process};
-use std::collections::VecDeque;
-use std::fs::File;
-use std::io::{BufRead, BufReader, Read, Write};
+use std::io::{BufRead, BufReader, Read};
 use std::path::Path;
-use std::process::{Child, ChildStdin, ChildStdout};
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
-use std::thread::JoinHandle;
-use std::time::{Duration, Instant};
+use std::process::ChildStdout;
+use std::time::Duration;
 
 /// Lines that a shell may print there before it answers.
 const MOST_NOISE: usize = 400;
-/// The longest of them.
-const MOST_LINE: u64 = 4096;
-/// Lines kept of what the other side said last.
-const KEPT: usize = 12;
 
 /// How long a connection may take to end once nothing more is to come.
 const PATIENCE: Duration = Duration::from_secs(10);
-/// How long what it said last is waited for.
-const LAST_WORDS: Duration = Duration::from_millis(500);
-/// How often it is looked whether it has ended.
-const LOOK: Duration = Duration::from_millis(10);
 
 /// What the machine answers with.
 const GREETING: &str = "honest-lap";
@@ -54,20 +42,6 @@ pub struct Connection {
     is_there: bool,
 }
 
-/// The process that a command line is: how it ends, and what it said last.
-struct Process {
-    control: Control,
-    said: Arc<Mutex<VecDeque<String>>>,
-    listening: JoinHandle<()>,
-}
-
-/// Speaks to the run there while its messages are read.
-#[derive(Clone)]
-pub struct Control {
-    to: Arc<Mutex<Option<ChildStdin>>>,
-    child: Arc<Mutex<Child>>,
-}
-
 /// Where a connection begins.
 #[derive(Clone, Copy, Debug)]
 pub struct Begin<'a> {
@@ -81,10 +55,6 @@ pub struct Begin<'a> {
     pub said: u64,
     /// Whether a run that was cut off there goes on.
     pub resume: bool,
-}
-
-fn held<T>(mutex: &Mutex<T>) -> MutexGuard<'_, T> {
-    mutex.lock().unwrap_or_else(PoisonError::into_inner)
 }
 
 /// Returns the shell's command for the session `mark`: the folder, the answer, the unpacking, the tool.
@@ -115,18 +85,13 @@ impl Connecting {
             let source = std::io::ErrorKind::BrokenPipe.into();
             return Err(ReachError::NotStarted { line: line.text().to_owned(), source });
         };
-        let said = Arc::new(Mutex::new(VecDeque::new()));
-        let keep = Arc::clone(&said);
-        let listening = std::thread::spawn(move || keep_last(BufReader::new(err), &keep));
-        let control =
-            Control { to: Arc::new(Mutex::new(Some(to))), child: Arc::new(Mutex::new(child)) };
-        let (out, wire) = (BufReader::new(out), Process { control, said, listening });
+        let (out, wire) = (BufReader::new(out), Process::of(child, to, err));
         Ok(Self { line: line.clone(), out, wire })
     }
 
     /// Returns what speaks to the other side.
     pub fn control(&self) -> Control {
-        self.wire.control.clone()
+        self.wire.control()
     }
 
     /// Waits for the machine's answer, behind whatever its login asks or says.
@@ -159,7 +124,7 @@ impl Connection {
     /// Ends the connection; whatever is there stays.
     pub fn leave(self) -> Result<(), ReachError> {
         drop(self.out);
-        self.wire.control.disconnect();
+        self.wire.control().disconnect();
         self.wire.ended(PATIENCE);
         Ok(())
     }
@@ -179,8 +144,8 @@ impl Connection {
         let how = if begin.resume { "resume" } else { "run" };
         let Begin { from, remarks, said, .. } = begin;
         let line = format!("{size} {hash} {from} {remarks} {said} {how}\n");
-        let gone = wire.control.send(line.as_bytes()).and_then(|()| match begin.parcel {
-            Some(parcel) => wire.control.send_file(&parcel.path, sent),
+        let gone = wire.control().send(line.as_bytes()).and_then(|()| match begin.parcel {
+            Some(parcel) => wire.control().send_file(&parcel.path, sent),
             None => Ok(()),
         });
         // Who hung up in the midst of it has said why.
@@ -189,7 +154,7 @@ impl Connection {
             Err(_) => Ok(false),
         };
         if read.is_err() {
-            wire.control.disconnect();
+            wire.control().disconnect();
         }
         let (status, said) = wire.ended(PATIENCE);
         match read {
@@ -227,130 +192,6 @@ fn greeting(out: &mut impl BufRead, mark: &str) -> Option<(String, bool)> {
     None
 }
 
-impl Process {
-    /// Waits for the command line to end; returns its status, and the last that it said.
-    fn ended(self, patience: Duration) -> (Option<i32>, Vec<String>) {
-        drop(held(&self.control.to).take());
-        let begun = Instant::now();
-        let status = loop {
-            // Held for the question alone: what ends it holds it too.
-            let ended = held(&self.control.child).try_wait();
-            match ended {
-                Ok(Some(status)) => break status.code(),
-                Ok(None) if begun.elapsed() < patience => {}
-                Ok(None) | Err(_) => {
-                    self.control.kill();
-                    break None;
-                }
-            }
-            std::thread::sleep(LOOK);
-        };
-        // What it left in the background may hold its errors open for as long as it likes.
-        let asked = Instant::now();
-        while !self.listening.is_finished() && asked.elapsed() < LAST_WORDS {
-            std::thread::sleep(LOOK);
-        }
-        let said = held(&self.said).iter().cloned().collect();
-        (status, said)
-    }
-}
-
-impl Control {
-    fn send(&self, bytes: &[u8]) -> std::io::Result<()> {
-        let mut to = held(&self.to);
-        let to = to.as_mut().ok_or(std::io::ErrorKind::BrokenPipe)?;
-        to.write_all(bytes)?;
-        to.flush()
-    }
-
-    fn send_file(&self, path: &Path, sent: &mut dyn FnMut(u64)) -> std::io::Result<()> {
-        let mut file = File::open(path)?;
-        let mut piece = vec![0; 1 << 18];
-        let mut gone = 0;
-        loop {
-            let read = file.read(&mut piece)?;
-            if read == 0 {
-                return Ok(());
-            }
-            self.send(&piece[..read])?;
-            gone += read as u64;
-            sent(gone);
-        }
-    }
-
-    /// Asks the run there to end, as Ctrl-C would; once more is as urgent as it is here.
-    pub fn stop(&self) {
-        // A connection that is lost is told by whoever reads it.
-        let _ = self.send(b"stop\n");
-    }
-
-    /// Says that everything is here: the folder there goes.
-    pub fn done(&self) {
-        let _ = self.send(b"done\n");
-    }
-
-    /// Ends the connection here; the run there goes on. It is asked to first: it may have the terminal's echo off.
-    pub fn disconnect(&self) {
-        self.end(|pid| Pid::from_raw(pid.cast_signed()).into_iter().collect());
-    }
-
-    /// Ends a command line that nobody has answered, with whatever it has started: no run is below it yet.
-    pub fn abort(&self) {
-        self.end(with_children);
-    }
-
-    fn end(&self, of: impl FnOnce(u32) -> Vec<Pid>) {
-        // Whoever reads it may be in the midst of being written to: then the signal ends that.
-        if let Ok(mut to) = self.to.try_lock() {
-            to.take();
-        }
-        let mut child = held(&self.child);
-        if matches!(child.try_wait(), Ok(None)) {
-            for pid in of(child.id()) {
-                let _ = kill_process(pid, Signal::TERM);
-            }
-        }
-    }
-
-    fn kill(&self) {
-        let _ = held(&self.child).kill();
-    }
-}
-
-/// Returns a process and everything below it, as far as the system lists that.
-fn with_children(pid: u32) -> Vec<Pid> {
-    let mut all = vec![pid];
-    let mut at = 0;
-    while let Some(pid) = all.get(at) {
-        let children = std::fs::read_to_string(format!("/proc/{pid}/task/{pid}/children"));
-        all.extend(
-            children
-                .unwrap_or_default()
-                .split_whitespace()
-                .filter_map(|pid| pid.parse::<u32>().ok()),
-        );
-        at += 1;
-    }
-    all.into_iter().filter_map(|pid| Pid::from_raw(pid.cast_signed())).collect()
-}
-
-/// Keeps the last lines of what the other side says.
-fn keep_last(mut from: impl BufRead, kept: &Mutex<VecDeque<String>>) {
-    loop {
-        let mut line = Vec::new();
-        match from.by_ref().take(MOST_LINE).read_until(b'\n', &mut line) {
-            Ok(0) | Err(_) => return,
-            Ok(_) => {}
-        }
-        let line = String::from_utf8_lossy(&line).trim_end().to_owned();
-        let mut kept = held(kept);
-        if kept.len() == KEPT {
-            kept.pop_front();
-        }
-        kept.push_back(line);
-    }
-}
-
 /// Returns the error that the shell there ended with, if it is one of its own.
 fn failed_with(status: Option<i32>, said: &[String]) -> Option<ReachError> {
     let (_, what) = FAILED.iter().find(|(known, _)| Some(*known) == status)?;
@@ -375,18 +216,6 @@ mod tests {
         assert_eq!(greeting(&mut other.as_bytes(), MARK), Some(("Plan9 386".to_owned(), false)));
         assert_eq!(greeting(&mut "no\n".repeat(1000).as_bytes(), MARK), None);
         assert_eq!(greeting(&mut &b""[..], MARK), None);
-    }
-
-    #[test]
-    fn a_command_line_that_will_not_end_is_ended() {
-        let line = CommandLine::new("sh -c 'trap \"\" TERM; exec sleep 60' sh");
-        let wire = Connecting::begin(&line, MARK).unwrap().wire;
-        let control = wire.control.clone();
-        let begun = Instant::now();
-        assert_eq!(wire.ended(Duration::from_millis(300)).0, None);
-        assert!(begun.elapsed() < Duration::from_secs(30));
-        let status = held(&control.child).wait().unwrap();
-        assert_eq!(status.code(), None, "by a signal");
     }
 
     #[test]

@@ -10,12 +10,14 @@ mod error;
 mod message;
 mod named_files;
 mod parcel;
+mod process;
 mod program;
 
 pub use command_line::CommandLine;
-pub use connection::{Begin, Connecting, Connection, Control};
+pub use connection::{Begin, Connecting, Connection};
 pub use error::ReachError;
 pub use message::{MOST_TEXT, Message, MessageReader, MessageWriter};
 pub use named_files::named_files;
 pub use parcel::{Order, Packed, Parcel};
+pub use process::Control;
 pub use program::{Program, machine_of};

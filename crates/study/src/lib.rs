@@ -14,6 +14,7 @@ mod only;
 mod others;
 mod part;
 mod places;
+mod product;
 mod read;
 mod reading;
 mod rig;

@@ -1,4 +1,6 @@
 //! Whole studies, read and misread.
+//!
+//! Long, since studies stand in it with every mistake that is told of them.
 
 use crate::read;
 use honest_lap_core::record::{Launch, Presented, Source, Task};

@@ -2,21 +2,21 @@
 
 use crate::endurance::{endurance, idle_wait, whole_limit};
 use crate::frames::{display, frames, plays_at};
-use crate::keys::{PRODUCT, REST, WORKLOAD};
+use crate::keys::{REST, WORKLOAD};
 use crate::launch::{launch, launch_of, launches};
 use crate::load::{load, searches};
 use crate::modes::modes;
 use crate::only::only;
-use crate::places::Places;
+use crate::places::{Places, check_places};
+use crate::product::products;
 use crate::reading::{check_names, readings, splits};
 use crate::section::{Mistakes, Section, Value, number};
-use crate::vary::{OWN_PLACES, Varied, vary};
+use crate::vary::{Varied, vary};
 use honest_lap_core::record::{
     CACHE, Capacity, Endurance, EnduranceRule, FrameSource, Framed, Kind, KindName, Launch,
-    Product, ReadingRule, Rest, Source, Task, Template, Work, Workload,
+    ReadingRule, Rest, Source, Task, Template, Work, Workload,
 };
-use honest_lap_core::unit::{Nanos, parse_celsius, parse_size, parse_span};
-use std::collections::BTreeSet;
+use honest_lap_core::unit::{Nanos, parse_celsius, parse_span};
 use toml::Spanned;
 
 /// What `[study]` says for every workload that does not say it itself.
@@ -368,103 +368,4 @@ fn inputs(section: &Section) -> Vec<Template> {
         all.push(file.into_inner());
     }
     all
-}
-
-/// Returns what a lap must have produced, and which of it are pictures that are to show the same.
-fn products(section: &Section, places: &mut Places) -> (Vec<Product>, Vec<(String, f64)>) {
-    let items = section.list("produces").unwrap_or_default();
-    let read = items.iter().filter_map(|item| product(section, item, places));
-    let (mut products, mut pictures) = (Vec::new(), Vec::new());
-    for (product, same_picture) in read {
-        pictures.extend(same_picture.map(|share| (product.file.source().to_owned(), share)));
-        products.push(product);
-    }
-    (products, pictures)
-}
-
-fn product(
-    section: &Section,
-    item: &Value<'_>,
-    places: &mut Places,
-) -> Option<(Product, Option<f64>)> {
-    let what = format!("`produces` of {}", section.what);
-    let inner = Section::open(section.mistakes, what, item, &PRODUCT)?;
-    if inner.get("file").is_none() {
-        let remedy = "name the file: { file = \"{lap_dir}/still.png\" }";
-        section.mistakes.add(
-            item.span(),
-            format!("{} has an entry without file", inner.what),
-            remedy,
-        );
-    }
-    let sha256 = inner.text("sha256").map(str::to_lowercase).filter(|sum| {
-        let well_formed = sum.len() == 64 && sum.chars().all(|c| c.is_ascii_hexdigit());
-        if !well_formed {
-            let span = inner.get("sha256").map_or(0..0, Spanned::span);
-            let remedy = "write the 64 hexadecimal digits that `sha256sum FILE` prints";
-            section.mistakes.add(span, "`sha256` is not a SHA-256 checksum", remedy);
-        }
-        well_formed
-    });
-    let check = launch(&inner, "check").map(|placed| places.keep_launch(placed));
-    let product = Product {
-        file: places.keep(inner.template("file"))?,
-        at_least: inner.quantity("at_least", parse_size),
-        sha256,
-        check,
-    };
-    Some((product, inner.share("same_picture", "2%")))
-}
-
-/// Tells placeholders without a value, and settings that change nothing.
-fn check_places(
-    section: &Section,
-    places: &Places,
-    varied: &[Varied],
-    (kind, fills_cache): (Option<KindName>, bool),
-) {
-    let own = OWN_PLACES.map(|(name, _)| name);
-    let cache = fills_cache.then_some(CACHE);
-    let load = (kind == Some(KindName::Capacity)).then_some("load");
-    // Who runs it by hand is told the load.
-    let started = load.is_some() && section.get("by_hand").is_none();
-    if started && !places.used.iter().any(|(name, _)| name == "load") {
-        let remedy =
-            "put {load} into the command: command = [\"sky-layers\", \"--layers\", \"{load}\"]";
-        let problem = format!("{} is given no load, so every lap would do the same", section.what);
-        section.mistakes.add(section.span.clone(), problem, remedy);
-    }
-    let seconds = (kind == Some(KindName::Endurance)).then_some("seconds");
-    let known = varied.iter().map(|v| v.name.as_str()).chain(own).chain(cache).chain(load);
-    let known = known.chain(seconds);
-    let known: Vec<&str> = known.collect();
-    let mut told = BTreeSet::new();
-    for (name, span) in &places.used {
-        if known.contains(&name.as_str()) || !told.insert((name, span.start)) {
-            continue;
-        }
-        let problem = format!("placeholder `{{{name}}}` has no value");
-        let remedy = match crate::mistake::nearest(name, known.iter().copied()) {
-            Some(near) => format!("did you mean `{{{near}}}`?"),
-            None => format!(
-                "vary it, vary = {{ {name} = [1, 2] }}, or write one of {{{}}}; a brace itself is written twice",
-                known.join("}, {")
-            ),
-        };
-        section.mistakes.add(span.clone(), problem, remedy);
-    }
-    for setting in varied {
-        // What a person varies, a person sets.
-        let by_hand = section.get("by_hand").is_some();
-        if !by_hand && !places.used.iter().any(|(name, _)| *name == setting.name) {
-            let name = &setting.name;
-            section.mistakes.add(
-                setting.span.clone(),
-                format!(
-                    "`{name}` is varied and used nowhere, so its variants would do the same work"
-                ),
-                format!("put {{{name}}} into the command, the environment or a file name"),
-            );
-        }
-    }
 }

@@ -1,6 +1,7 @@
 //! Tables that people keep: taken in once, corrected, dated, refused with the cell; CSV and workbooks.
 //!
 //! Runs for about 6 s on two cores.
+//! Long, since tables stand in it as people keep them.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 

@@ -1,4 +1,6 @@
 //! Rigs that are run from one seat, through a real SSH server: what they recorded comes home, whatever breaks in between.
+//!
+//! Long, since all of it shares one server and the rigs behind it.
 
 use super::LAP;
 use honest_lap_testkit::{CommandResult, Sshd, TestEnv};

@@ -4,50 +4,32 @@
 
 mod anonymous;
 mod answer;
+mod files;
 pub mod form;
+mod material;
 
 pub use anonymous::{Anonymous, Kind};
 pub use answer::conclusion;
 use answer::missing;
+use files::files;
+pub use material::Material;
 
 use crate::chart::{self, BarsFigure};
-use crate::figure::EnduranceRun;
 use crate::figure::{self, Over};
 use crate::overview::overview;
-use crate::page::form::{Block, File, Frames, Page, Part, Race};
-use crate::sheet::{self, Detail, Doubted, FramedWorkload, Shown, Tables, heading};
-use crate::table::{Cell, Column, Format, Group, Layout, Sheet};
+use crate::page::form::{Block, Frames, Page, Part, Race};
+use crate::sheet::{self, Detail, Doubted, Tables, heading};
+use crate::table::{Cell, Column, Group, Layout, Sheet};
 use crate::words;
-use honest_lap_core::capacity::{CAPACITY, Searched};
+use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::{Against, Group as Compared, HeldConstant, Row, WorkloadView};
-use honest_lap_core::lab::AllFacts;
 use honest_lap_core::record::SessionPage;
-use honest_lap_core::record::{LapHead, Rig, Study, TIME};
+use honest_lap_core::record::{LapHead, Rig, TIME};
 use honest_lap_draw::Drawing;
 
 /// How wide figures are: for a screen or paper, and for a phone.
 const WIDE: f64 = 1132.0;
 const NARROW: f64 = 390.0;
-
-/// What a report is made of.
-pub struct Material<'a> {
-    pub study: &'a Study,
-    /// The study as it is written.
-    pub study_text: String,
-    pub shown: &'a Shown<'a>,
-    pub frames: &'a [FramedWorkload],
-    pub sessions: &'a [SessionPage],
-    /// Every lap, compared or not.
-    pub laps: &'a [LapHead],
-    /// The searches for a load among them.
-    pub searches: &'a [Searched<'a>],
-    pub facts: &'a AllFacts,
-    /// The last endurance lap of each rig and variant.
-    pub runs: &'a [EnduranceRun],
-    /// What the page is to carry, so that it can be checked.
-    pub evidence: Option<form::Evidence>,
-    pub stamp: String,
-}
 
 /// Returns the page of `from`.
 pub fn page(from: &Material<'_>) -> Page {
@@ -370,46 +352,4 @@ fn method(from: &Material<'_>, compared: &Sheet) -> Part {
     let mut blocks = vec![Block::Words(sums), Block::Words(order.to_owned())];
     blocks.push(Block::List(compared.notes.clone()));
     Part { heading: "Method".to_owned(), blocks }
-}
-
-/// Returns what can be saved from inside the page.
-fn files(from: &Material<'_>, compared: &Sheet) -> Vec<File> {
-    let laps: Vec<&LapHead> = from.laps.iter().collect();
-    let doubts = sheet::doubts(&from.shown.analysis.findings, from.shown.analysis.laps.len());
-    vec![
-        file(
-            "laps.csv",
-            "every lap with its outcome and readings",
-            "text/csv",
-            &written(&sheet::laps(&laps), Format::Csv),
-        ),
-        file(
-            "sums.csv",
-            "typical values, intervals, ratios and verdicts",
-            "text/csv",
-            &written(compared, Format::Csv),
-        ),
-        file(
-            "doubts.csv",
-            "every doubt with its evidence",
-            "text/csv",
-            &written(&doubts, Format::Csv),
-        ),
-        file(
-            "study.toml",
-            "the workloads and rigs as they are written down",
-            "application/toml",
-            from.study_text.as_bytes(),
-        ),
-    ]
-}
-
-fn file(name: &str, about: &str, kind: &'static str, bytes: &[u8]) -> File {
-    File { name: name.to_owned(), about: about.to_owned(), kind, bytes: bytes.to_vec() }
-}
-
-fn written(sheet: &Sheet, format: Format) -> Vec<u8> {
-    let mut out = Vec::new();
-    crate::table::write(sheet, format, &mut out).expect("memory takes what is written");
-    out
 }

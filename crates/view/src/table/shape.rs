@@ -1,5 +1,7 @@
 //! What the rows of each table are that `--format json` prints: docs/formats/tables.schema.json and docs/reference/tables.md
 //! are made of this list, and what commands really print is held against them (`cli/tests/commands/schema.rs`).
+//!
+//! Long, since it lists every field.
 
 use serde_json::{Map, Value, json};
 use std::fmt::Write;

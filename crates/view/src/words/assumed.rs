@@ -1,6 +1,6 @@
 //! What is assumed of laps that are too few to show how far they differ, in words.
 
-use super::common::listed_in_short;
+use super::list::listed_in_short;
 use crate::number::percent;
 use honest_lap_core::judge::{AssumedSpread, WorkloadView};
 

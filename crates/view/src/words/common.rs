@@ -1,16 +1,14 @@
 //! Words and figures that several sheets share.
 
-use crate::number::{TimeUnit, decimals, fixed, percent, significant};
+use super::list::{count, listed};
+use crate::number::{TimeUnit, fixed, percent, significant};
 use crate::table::Role;
 use honest_lap_core::capacity;
 use honest_lap_core::estimate::{ASSUMED_SD, BetweenSessions};
 use honest_lap_core::finding::SeriesName;
-use honest_lap_core::judge::{
-    Apart, CellName, Counts, Difference, Ground, Missing, Needed, Verdict, WorkloadView,
-};
+use honest_lap_core::judge::{CellName, Counts, Missing, Verdict, WorkloadView};
 use honest_lap_core::plan::Expected;
-use honest_lap_core::record::{Measure, Outcome, Reading, SECONDS, Settings, TIME};
-use honest_lap_core::stat::LapsNeeded;
+use honest_lap_core::record::{Outcome, Reading, SECONDS, Settings, TIME};
 use honest_lap_core::unit::{Nanos, display_span};
 
 /// Returns workload and variant in one: `dome-still threads=2`.
@@ -131,129 +129,6 @@ pub fn display_number(value: f64) -> String {
     format!("{}", (value * 10.0).round() / 10.0)
 }
 
-/// Returns a ratio of speed to the digits its interval supports: `1.67×`.
-pub fn speed(difference: &Difference) -> Option<String> {
-    let speed = difference.speed?;
-    Some(format!("{}×", fixed(speed, speed_decimals(difference))))
-}
-
-/// Returns an interval as tables have it: `[1.62, 1.72]`.
-pub fn interval_words(low: &str, high: &str) -> String {
-    format!("[{low}, {high}]")
-}
-
-/// Returns the interval of a ratio of speed: `[1.62, 1.72]`.
-pub fn speed_interval(difference: &Difference) -> Option<String> {
-    let interval = difference.interval?;
-    let digits = speed_decimals(difference);
-    Some(interval_words(&fixed(interval.low, digits), &fixed(interval.high, digits)))
-}
-
-/// Returns how far two lie apart that have no ratio: `none against 150`, `12 more`.
-pub fn apart_words(apart: &Apart, measure: &Measure) -> String {
-    let unit = &measure.unit;
-    let amount = |value: f64| measured(value, unit);
-    match (apart.here == 0.0, apart.base == 0.0) {
-        (true, true) => "none on either side".to_owned(),
-        (true, false) => format!("none against {}", amount(apart.base)),
-        (false, true) => format!("{} against none", amount(apart.here)),
-        (false, false) => {
-            let by = apart.here - apart.base;
-            format!("{} {}", amount(by.abs()), if by > 0.0 { "more" } else { "less" })
-        }
-    }
-}
-
-/// Returns the interval of that difference, this one less the baseline: `[−160, −140]`.
-pub fn apart_interval(apart: &Apart, measure: &Measure) -> Option<String> {
-    let interval = apart.interval?;
-    let spread = (interval.high - interval.low) / 2.0;
-    let digits = decimals(spread).unwrap_or(2);
-    let end = |value: f64| {
-        let sign = if value < 0.0 { "−" } else { "+" };
-        format!("{sign}{}", fixed(value.abs(), digits))
-    };
-    let unit = if measure.unit.is_empty() { String::new() } else { format!(" {}", measure.unit) };
-    Some(format!("{}{unit}", interval_words(&end(interval.low), &end(interval.high))))
-}
-
-fn speed_decimals(difference: &Difference) -> usize {
-    let spread = difference.interval.map(|interval| (interval.high - interval.low) / 2.0);
-    spread.and_then(decimals).unwrap_or(2).clamp(1, 4)
-}
-
-/// Returns the time saved: `40 % less`, `25 % more`.
-pub fn time_saved(difference: &Difference) -> Option<String> {
-    let saved = difference.time_saved()?;
-    let way = if saved >= 0.0 { "less" } else { "more" };
-    Some(format!("{} {way}", percent(saved.abs())))
-}
-
-/// Returns what a verdict stands on, in a word or two; empty where nothing need be said.
-pub fn ground(difference: &Difference) -> &'static str {
-    match difference.ground {
-        Ground::ThisSessionOnly => "1 session",
-        Ground::AssumedSpread => "assumed",
-        Ground::Sessions(2) => "2 sessions",
-        Ground::Sessions(_) | Ground::Pairs(_) => "",
-    }
-}
-
-/// Returns the ground's name for programs.
-pub fn ground_name(difference: &Difference) -> &'static str {
-    match difference.ground {
-        Ground::Pairs(_) => "pairs",
-        Ground::Sessions(_) => "sessions",
-        Ground::ThisSessionOnly => "this-session-only",
-        Ground::AssumedSpread => "assumed-spread",
-    }
-}
-
-/// Returns what would make a comparison say more.
-pub fn needed_words(needed: Needed) -> String {
-    match needed {
-        Needed::LapsUpTo(n) => format!("{n} laps of each for a verdict"),
-        Needed::SessionsUpTo(n) => format!("{n} sessions on each rig to say more"),
-        Needed::Laps(_) | Needed::Sessions(_) if !needed.is_worth_running() => {
-            "more laps will not resolve it".to_owned()
-        }
-        Needed::Laps(need) => {
-            format!("about {} laps of each in one session to resolve it", range(need))
-        }
-        Needed::Sessions(need) => {
-            format!("about {} sessions on each rig to resolve it", range(need))
-        }
-    }
-}
-
-fn range(need: LapsNeeded) -> String {
-    if need.plain == need.assured {
-        need.plain.to_string()
-    } else {
-        format!("{}–{}", need.plain, need.assured)
-    }
-}
-
-/// Returns `items` as a sentence has them: `a, b and c`.
-pub fn listed(items: &[String]) -> String {
-    match items {
-        [] => String::new(),
-        [one] => one.clone(),
-        [some @ .., last] => format!("{} and {last}", some.join(", ")),
-    }
-}
-
-/// Names that a sentence has room for.
-const NAMED: usize = 6;
-
-/// Returns all of `names` as a sentence has them; of many the first, and how many others there are.
-pub fn listed_in_short(names: &[String]) -> String {
-    match names {
-        [first, rest @ ..] if names.len() > NAMED => format!("{first} and {} others", rest.len()),
-        _ => listed(names),
-    }
-}
-
 /// Returns a share in per cent, to the figures that a reader needs.
 pub fn percent_of(share: f64) -> String {
     let percent = share * 100.0;
@@ -325,15 +200,6 @@ pub fn counts_words(counts: &Counts) -> String {
     }
 }
 
-/// Returns `n` of `thing`, which is not alone unless there is one.
-pub fn count(n: usize, thing: &str) -> String {
-    match (n, thing.ends_with('s')) {
-        (1, _) => format!("1 {thing}"),
-        (_, true) => format!("{n} {thing}es"),
-        (_, false) => format!("{n} {thing}s"),
-    }
-}
-
 /// Returns the role in which a verdict is shown.
 pub fn verdict_role(verdict: Verdict) -> Role {
     match verdict {
@@ -342,16 +208,6 @@ pub fn verdict_role(verdict: Verdict) -> Role {
         Verdict::SameWithin(_) => Role::Plain,
         Verdict::TooClose | Verdict::Refused(_) => Role::Open,
     }
-}
-
-/// Items of a list that are read as they go by; `lap show` has them all.
-const SOME: usize = 3;
-
-/// Returns the first of `all`, and in their place the number of the others.
-pub fn some_of(all: &[String]) -> impl Iterator<Item = String> {
-    let more = all.len().saturating_sub(SOME);
-    let rest = (more > 0).then(|| format!("and {more} more"));
-    all.iter().take(SOME).cloned().chain(rest)
 }
 
 /// Returns a time yet to come in words, saying so where part of it is not known.
@@ -375,30 +231,6 @@ fn rounded(span: Nanos) -> Nanos {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::judge::Verdict;
-    use honest_lap_core::stat::Interval;
-
-    fn difference(speed: f64, half: f64) -> Difference {
-        Difference {
-            apart: None,
-            speed: Some(speed),
-            interval: Some(Interval { low: speed - half, high: speed + half }),
-            verdict: Verdict::Faster,
-            ground: Ground::Pairs(6),
-            needed: None,
-            reading: 0.0,
-            by_rate: false,
-        }
-    }
-
-    #[test]
-    fn a_ratio_shows_what_its_interval_supports() {
-        let said = |d: &Difference| (speed(d).unwrap(), speed_interval(d).unwrap());
-        assert_eq!(said(&difference(5.0 / 3.0, 0.05)), ("1.67×".into(), "[1.62, 1.72]".into()));
-        assert_eq!(said(&difference(5.0 / 3.0, 0.5)), ("1.7×".into(), "[1.2, 2.2]".into()));
-        assert_eq!(time_saved(&difference(5.0 / 3.0, 0.5)).unwrap(), "40 % less");
-        assert_eq!(time_saved(&difference(0.8, 0.1)).unwrap(), "25 % more");
-    }
 
     #[test]
     fn a_time_read_in_steps_shows_no_more_than_was_read() {
@@ -417,17 +249,5 @@ mod tests {
     fn a_number_that_was_read_is_shown_as_it_was() {
         let said = [1204.5, 812.3 + 1e-13, 8120.0, 0.25, 123_456.789, 100_000.4].map(display_read);
         assert_eq!(said, ["1204.5", "812.3", "8120", "0.25", "123457", "100000"]);
-    }
-
-    #[test]
-    fn lists_read_as_sentences() {
-        let items = ["a", "b", "c"].map(str::to_owned);
-        assert_eq!(listed(&items), "a, b and c");
-        assert_eq!(listed(&items[..1]), "a");
-        assert_eq!([count(1, "lap"), count(0, "lap")], ["1 lap", "0 laps"]);
-        assert_eq!(
-            needed_words(Needed::Laps(LapsNeeded { plain: 9, assured: 14 })),
-            "about 9–14 laps of each in one session to resolve it"
-        );
     }
 }

@@ -1,6 +1,6 @@
 //! What limited a lap, in words.
 
-use super::common::listed;
+use super::list::listed;
 use honest_lap_core::lab::{Limit, Limited, Shows};
 use honest_lap_core::unit::display_size;
 

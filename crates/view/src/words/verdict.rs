@@ -1,6 +1,7 @@
 //! What a comparison says, in words.
 
-use super::common::{count, entry_words};
+use super::common::entry_words;
+use super::list::count;
 use honest_lap_core::judge::{NoIndex, Refusal, Verdict};
 use honest_lap_core::record::Measure;
 use honest_lap_core::unit::display_share;

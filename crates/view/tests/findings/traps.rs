@@ -2,6 +2,7 @@
 //! its clean twin is not accused of anything.
 //!
 //! Runs in under a second.
+//! Long, since it has a lab for every finding.
 #![expect(clippy::unwrap_used, reason = "a made-up lab has what it was made with")]
 
 use honest_lap_core::analysis::{Question, analyse};

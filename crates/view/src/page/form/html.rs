@@ -1,8 +1,9 @@
 //! A page written down as HTML. Everything from outside is text: maud escapes it.
 
 use super::evidence::{LOGBOOK, META};
-use super::packed::{gzip, packed, step_ns};
-use super::{Block, File, Frames, Page, Part, Race};
+use super::moving::{of_frames, of_race};
+use super::packed::{gzip, step_ns};
+use super::{Block, File, Page, Part};
 use crate::table::{Align, Cell, Group, Layout, Role};
 use base64::Engine;
 use base64::engine::general_purpose::STANDARD;
@@ -234,48 +235,6 @@ fn frame_count(block: &Block) -> usize {
     }
 }
 
-/// Returns a pass that can be looked into; without script only its words are there.
-fn of_frames(frames: &Frames, step: u64) -> Markup {
-    let cut: Vec<String> = frames.cut.iter().map(|(from, to)| format!("{from},{to}")).collect();
-    markup! {
-        div.frames hidden data-step=(step) data-cut=(cut.join(" "))
-            data-budget=[frames.budget.map(|ms| ms.to_string())]
-        {
-            p { b { (plain_line(&frames.name)) } " " (plain_line(&frames.says)) }
-            canvas tabindex="0" role="img"
-                aria-label=(format!("Frame times of {}: {}", plain_line(&frames.name), plain_line(&frames.says))) {}
-            p.tools {
-                button type="button" data-do="in" { "closer" }
-                button type="button" data-do="out" { "farther" }
-                button type="button" data-do="left" { "earlier" }
-                button type="button" data-do="right" { "later" }
-                button type="button" data-do="whole" { "whole pass" }
-                output aria-live="polite" {}
-            }
-            script type="text/plain" { (PreEscaped(packed(&frames.frames, step))) }
-        }
-    }
-}
-
-/// Returns rigs side by side: as they stand when the quickest is done, and with script as they go.
-fn of_race(race: &Race) -> Markup {
-    let first = race.rigs.first().map_or(1.0, |(_, seconds, _)| *seconds);
-    markup! {
-        div.race {
-            p { "Side by side, " (plain_line(&race.of)) ": how far each is when the quickest is done." }
-            @for (rig, seconds, words) in &race.rigs {
-                label {
-                    span { (plain_line(rig)) }
-                    progress max="1" value=(format!("{:.4}", first / seconds)) data-seconds=(seconds) {
-                        (format!("{:.0} %", 100.0 * first / seconds))
-                    }
-                    output { (plain_line(words)) }
-                }
-            }
-        }
-    }
-}
-
 /// Returns what the page was made of, as its head says it.
 fn made(page: &Page) -> Option<String> {
     let made = &page.evidence.as_ref()?.made;
@@ -315,6 +274,7 @@ fn one_file(file: &File) -> Markup {
 
 #[cfg(test)]
 mod tests {
+    use super::super::{Frames, Race};
     use super::*;
     use crate::table::Column;
 

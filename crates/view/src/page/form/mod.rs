@@ -3,6 +3,7 @@
 mod evidence;
 mod html;
 mod markdown;
+mod moving;
 mod packed;
 mod reworded;
 

@@ -1,4 +1,6 @@
 //! What was seen, finding by finding.
+//!
+//! Long, since its one match has an arm for every finding.
 
 use super::name::{cell, per_cent};
 use super::record::{changed_words, picture_words, unlike_words, what_words};

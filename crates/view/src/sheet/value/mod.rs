@@ -1,17 +1,23 @@
 //! `lap value`: rigs by work for their price, the steps up, and what an upgrade pays.
 
-use crate::number::{fixed, percent, significant};
-use crate::table::{Cell, Column, Group, Layout, Role, Sheet, Show};
+mod cells;
+mod columns;
+mod upgrade;
+
+use cells::{ends, money, number, times};
+use columns::{OF_RIGS, OF_STEPS, OF_WANTED, columns, group, row};
+use upgrade::pays;
+
+use crate::number::{fixed, percent};
+use crate::table::{Cell, Group, Role, Sheet};
 use crate::words::finding::name;
-use crate::words::{
-    capped_words, entry_words, interval_words, listed, no_index_words, speed, speed_interval,
-};
+use crate::words::{capped_words, entry_words, listed, no_index_words, speed, speed_interval};
 use honest_lap_core::analysis::Worth;
 use honest_lap_core::finding::Finding;
 use honest_lap_core::judge::{Difference, Missing, Verdict};
 use honest_lap_core::lab::ToldBy;
 use honest_lap_core::record::Study;
-use honest_lap_core::stat::{Interval, Ranged};
+use honest_lap_core::stat::Ranged;
 use honest_lap_core::value::{Beside, Economy, Power, Standing, Step, Upgrade, ValueRow, Wanted};
 use std::collections::BTreeSet;
 
@@ -75,121 +81,6 @@ fn lead(found: &Economy, missing: &[Missing]) -> Vec<String> {
         lead.push(format!("No other rig costs as little and does as much: {}.", listed(&edge)));
     }
     lead
-}
-
-/// Which of the columns a group shows to people.
-const OF_RIGS: [&str; 13] = [
-    "rig",
-    "price",
-    "work",
-    "work_said",
-    "per_price",
-    "per_price_said",
-    "mean_w",
-    "peak_w",
-    "idle_w",
-    "per_watt",
-    "per_joule",
-    "per_joule_said",
-    "stands",
-];
-const OF_STEPS: [&str; 7] =
-    ["from", "to", "costs", "dearer_by", "brings", "brings_said", "more_work"];
-const OF_WANTED: [&str; 4] = ["rig", "price", "to_match", "to_stand"];
-const OF_UPGRADES: [&str; 4] = ["workload", "jobs", "hours", "hours_said"];
-
-/// Returns the columns of all groups, of which people see `shown`.
-fn columns(shown: &[&str]) -> Vec<Column> {
-    let figure = Column::figure;
-    let mut all = vec![
-        Column::text("rig", "rig"),
-        Column::text("from", "from"),
-        Column::text("to", "to"),
-        Column::text("workload", "workload"),
-        figure("price", "price"),
-        Column::machine("price_unit"),
-        figure("work", "work"),
-        Column::text("work_said", "95 % CI").people().spare(3),
-        Column::machine("work_low"),
-        Column::machine("work_high"),
-        figure("per_price", "for its price"),
-        Column::text("per_price_said", "95 % CI").people(),
-        Column::machine("per_price_low"),
-        Column::machine("per_price_high"),
-        figure("mean_w", "mean").unit("W").spare(4),
-        figure("peak_w", "peak").unit("W").spare(2),
-        figure("idle_w", "idle").unit("W").spare(1),
-        Column::machine("power_from"),
-        figure("per_watt", "for a watt").spare(2),
-        figure("per_joule", "for a joule").spare(4),
-        Column::text("per_joule_said", "95 % CI").people().spare(2),
-        Column::machine("per_joule_low"),
-        Column::machine("per_joule_high"),
-        Column::text("stands", "how it stands").wrap(26),
-        figure("costs", "costs more"),
-        figure("dearer_by", "dearer by"),
-        figure("brings", "brings"),
-        Column::text("brings_said", "95 %").people(),
-        Column::machine("brings_low"),
-        Column::machine("brings_high"),
-        figure("more_work", "does"),
-        figure("to_match", "as much for its price"),
-        Column::machine("like"),
-        figure("to_stand", "not beaten above"),
-        Column::machine("beaten_by"),
-        figure("jobs", "jobs a month"),
-        figure("hours", "hours saved a month"),
-        Column::text("hours_said", "95 %").people(),
-        Column::machine("hours_low"),
-        Column::machine("hours_high"),
-        Column::machine("worth_a_month"),
-        Column::machine("months_until_paid"),
-        Column::machine("months_low"),
-        Column::machine("months_high"),
-    ];
-    for column in &mut all {
-        if !shown.contains(&&*column.key) && column.show == Show::All {
-            column.show = Show::Machines;
-        }
-    }
-    // What only people read is nothing to programs, and nothing to those who see another table.
-    all.retain(|column| column.show != Show::People || shown.contains(&&*column.key));
-    all
-}
-
-/// Returns a row of `columns`, from the cells that it has.
-fn row(columns: &[Column], cells: Vec<(&str, Cell)>) -> Vec<Cell> {
-    let cell = |column: &Column| {
-        let found = cells.iter().find(|(key, _)| *key == column.key);
-        found.map_or_else(Cell::missing, |(_, cell)| cell.clone())
-    };
-    columns.iter().map(cell).collect()
-}
-
-fn group(
-    heading: Option<String>,
-    lead: Vec<String>,
-    columns: Vec<Column>,
-    rows: Vec<Vec<Cell>>,
-) -> Group {
-    let (layout, drawing, notes) = (Layout::Table, Vec::new(), Vec::new());
-    Group { heading, lead, columns, rows, layout, drawing, notes }
-}
-
-fn number(value: f64) -> Cell {
-    Cell::number(value, significant(value, 3))
-}
-
-fn times(value: f64) -> Cell {
-    Cell::number(value, format!("{}×", fixed(value, 2)))
-}
-
-fn ends(interval: Interval) -> String {
-    interval_words(&fixed(interval.low, 2), &fixed(interval.high, 2))
-}
-
-fn money(value: f64, unit: &str) -> Cell {
-    Cell::number(value, format!("{value} {unit}"))
 }
 
 fn compared(difference: &Difference) -> (Cell, Cell) {
@@ -332,100 +223,6 @@ fn wanted(all: &[Wanted]) -> Group {
     let lead = "What each would have to do, in the baseline's work: as much for its price as the best here; and, not to \
                 be beaten on both, more than any that costs no more.";
     group(Some("not measured yet".to_owned()), vec![lead.to_owned()], columns, rows)
-}
-
-fn pays(upgrade: &Upgrade) -> Group {
-    let columns = columns(&OF_UPGRADES);
-    let hours = |value: f64| Cell::number(value, significant(value, 3));
-    let said = |interval: Interval| {
-        format!("{} to {}", significant(interval.low, 3), significant(interval.high, 3))
-    };
-    let months = upgrade.months;
-    let finite = |value: Option<f64>| Cell::or_missing(value.filter(|v| v.is_finite()), number);
-    let cells = |job: &honest_lap_core::value::JobSaving| {
-        vec![
-            ("from", Cell::text(&upgrade.from)),
-            ("to", Cell::text(&upgrade.to)),
-            ("workload", Cell::text(&job.workload)),
-            ("jobs", number(job.jobs)),
-            ("hours", hours(job.hours)),
-            ("hours_said", Cell::text(said(job.interval))),
-            ("hours_low", number(job.interval.low)),
-            ("hours_high", number(job.interval.high)),
-            ("worth_a_month", Cell::or_missing(upgrade.worth, |worth| number(worth.value))),
-            ("months_until_paid", finite(months.map(|months| months.value))),
-            ("months_low", finite(months.map(|months| months.interval.low))),
-            ("months_high", finite(months.map(|months| months.interval.high))),
-        ]
-    };
-    let rows = upgrade.jobs.iter().map(|job| row(&columns, cells(job))).collect();
-    let heading = format!("from {} to {}", upgrade.from, upgrade.to);
-    group(Some(heading), answer(upgrade), columns, rows)
-}
-
-/// Returns what an upgrade pays, in sentences.
-fn answer(upgrade: &Upgrade) -> Vec<String> {
-    let Ranged { value: hours, interval } = upgrade.hours;
-    let mut lead = Vec::new();
-    if !upgrade.jobs.is_empty() {
-        let worth = match (&upgrade.worth, &upgrade.costs) {
-            (Some(worth), Some(price)) => {
-                format!(", worth {} {}", significant(worth.value, 3), price.unit)
-            }
-            _ => String::new(),
-        };
-        let figure = |value: f64| significant(value, 3);
-        lead.push(match (interval.low > 0.0, interval.high < 0.0) {
-            (_, true) => format!(
-                "Takes {} hours a month longer ({} to {}).",
-                figure(-hours),
-                figure(-interval.high),
-                figure(-interval.low)
-            ),
-            (true, _) => format!(
-                "Saves {} hours a month ({} to {}){worth}.",
-                figure(hours),
-                figure(interval.low),
-                figure(interval.high)
-            ),
-            _ => format!(
-                "May save up to {} hours a month, or take up to {} longer.",
-                figure(interval.high),
-                figure(-interval.low)
-            ),
-        });
-    }
-    let less = upgrade.sells.as_ref().map(|sells| format!(", less {sells} for {},", upgrade.from));
-    let costs = upgrade.costs.as_ref().map(|costs| format!("{costs}{}", less.unwrap_or_default()));
-    lead.extend(match (&upgrade.months, upgrade.worth, costs) {
-        (Some(Ranged { value: months, interval: ends }), _, Some(price)) => {
-            Some(match ends.high.is_finite() {
-                true => format!(
-                    "Its price of {price} is paid in about {} months ({} to {}).",
-                    significant(*months, 2),
-                    significant(ends.low, 2),
-                    significant(ends.high, 2)
-                ),
-                false => format!(
-                    "Its price of {price} is paid in {} months at best, and perhaps never.",
-                    significant(ends.low, 2)
-                ),
-            })
-        }
-        (None, Some(_), Some(price)) if !upgrade.jobs.is_empty() => {
-            Some(match interval.high > 0.0 {
-                true => {
-                    format!("Its price of {price} is in another currency than the hour's worth.")
-                }
-                false => format!("Its price of {price} never pays for itself."),
-            })
-        }
-        _ => None,
-    });
-    if !upgrade.missing.is_empty() {
-        lead.push(format!("Left out, since a rig lacks figures: {}.", listed(&upgrade.missing)));
-    }
-    lead
 }
 
 fn method(found: &Economy, upgrades: &[Upgrade]) -> Vec<String> {

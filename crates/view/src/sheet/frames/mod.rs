@@ -1,52 +1,23 @@
 //! `lap frames`: every measure of every pass, and a strip of each.
 
-use super::compare::evidence;
+mod cells;
+mod notes;
+mod passes;
+mod strips;
+
+use cells::{Cells, cells_of, limited, seen, seen_cell, value};
+use notes::{TOO_SHORT, limits, notes, played_whole, too_short};
+pub use passes::{FramedWorkload, ShownPass};
+use strips::strips;
+
 use super::field_key;
-use crate::number::{fixed, sampled};
-use crate::table::{Cell, Column, Group, Layout, Role, Sheet, strip};
-use crate::words::{count, lap_of, limit_words, listed, listed_in_short, some_of};
-use honest_lap_core::frame::{self, PassesSummed, envelope, passes_summed, proposals_of};
-use honest_lap_core::lab::{CellLimited, Limited, known_conditions, most_limited};
-use honest_lap_core::record::{
-    Busy, Digest, LapName, Measure, Played, Reading, RecordedPass, Settings,
-};
+use crate::number::fixed;
+use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
+use crate::words::{count, lap_of, limit_words};
+use honest_lap_core::frame;
+use honest_lap_core::lab::{CellLimited, Limited, known_conditions};
+use honest_lap_core::record::{Measure, Reading, Settings};
 use honest_lap_core::unit::Nanos;
-
-/// Columns of a strip, and passes that are drawn so.
-const STRIP: usize = 56;
-const STRIPS: usize = 16;
-
-/// A pass, as it is counted.
-pub struct ShownPass {
-    pub lap: LapName,
-    pub settings: Settings,
-    pub set_aside: bool,
-    pub warm_up: bool,
-    pub digest: Digest,
-    pub recorded: RecordedPass,
-    /// What the machine did meanwhile, as far as it is known.
-    pub conditions: Vec<(Measure, f64)>,
-    /// What limited it, and how long it took.
-    pub limited: Option<(Nanos, Limited)>,
-}
-
-impl ShownPass {
-    /// Returns whether it counts.
-    pub fn counts(&self) -> bool {
-        !self.set_aside && !self.warm_up
-    }
-
-    fn condition(&self, name: &str) -> Option<f64> {
-        self.conditions.iter().find(|(measure, _)| measure.name == name).map(|(_, value)| *value)
-    }
-}
-
-/// The passes of a workload.
-pub struct FramedWorkload {
-    pub name: String,
-    pub about: Option<String>,
-    pub passes: Vec<ShownPass>,
-}
 
 type Shown = (&'static str, &'static str, &'static str, f64, usize);
 
@@ -163,24 +134,6 @@ fn line(of: &str, cell: &Cells<'_>) -> Vec<Cell> {
 const USE: &str = "use";
 const GRAPHICS_USE: &str = "graphics use";
 
-/// Returns a condition of the passes that count, in the mean.
-fn seen(passes: &[&ShownPass], name: &str) -> Cell {
-    let counted = passes.iter().filter(|pass| pass.counts());
-    let known: Vec<f64> = counted.filter_map(|pass| pass.condition(name)).collect();
-    let mean = known.iter().sum::<f64>() / known.len() as f64;
-    Cell::or_missing(Some(mean).filter(|mean| mean.is_finite()), seen_cell)
-}
-
-fn seen_cell(value: f64) -> Cell {
-    Cell::number(value, sampled(value))
-}
-
-/// Returns what limited most of the passes that count.
-fn limited(passes: &[&ShownPass]) -> Option<CellLimited> {
-    let counted = || passes.iter().filter(|pass| pass.counts());
-    most_limited(counted().filter_map(|pass| pass.limited.clone()).collect(), counted().count())
-}
-
 fn variants(workload: &FramedWorkload) -> Vec<&Settings> {
     let mut variants: Vec<&Settings> = workload.passes.iter().map(|pass| &pass.settings).collect();
     variants.sort();
@@ -191,35 +144,6 @@ fn variants(workload: &FramedWorkload) -> Vec<&Settings> {
 /// Returns a table for every variant of a workload.
 fn tables(workload: &FramedWorkload) -> Vec<Group> {
     variants(workload).into_iter().map(|settings| table(workload, settings)).collect()
-}
-
-/// A rig with its passes, and what those that count come to.
-struct Cells<'a> {
-    rig: &'a str,
-    passes: Vec<&'a ShownPass>,
-    summed: Option<PassesSummed>,
-}
-
-/// Returns the cells of a variant, the highest rate first.
-fn cells_of<'a>(workload: &'a FramedWorkload, settings: &Settings) -> Vec<Cells<'a>> {
-    let here: Vec<&ShownPass> =
-        workload.passes.iter().filter(|pass| pass.settings == *settings).collect();
-    let mut rigs: Vec<&str> = here.iter().map(|pass| pass.lap.session.rig.as_str()).collect();
-    rigs.sort_unstable();
-    rigs.dedup();
-    let cell = |rig: &&'a str| {
-        let passes: Vec<&ShownPass> =
-            here.iter().copied().filter(|pass| pass.lap.session.rig == **rig).collect();
-        let counted: Vec<&Digest> =
-            passes.iter().filter(|pass| pass.counts()).map(|pass| &pass.digest).collect();
-        Cells { rig, summed: passes_summed(&counted), passes }
-    };
-    let mut cells: Vec<Cells<'_>> = rigs.iter().map(cell).collect();
-    let rate = |cell: &Cells<'_>| {
-        cell.summed.as_ref().map_or(0.0, |summed| value(summed, frame::AVERAGE_RATE).unwrap_or(0.0))
-    };
-    cells.sort_by(|a, b| rate(b).total_cmp(&rate(a)));
-    cells
 }
 
 fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
@@ -297,53 +221,6 @@ fn table(workload: &FramedWorkload, settings: &Settings) -> Group {
     }
 }
 
-/// How many frames a low needs.
-const TOO_SHORT: [(&str, &str); 2] = [(frame::LOW_1, "1,000"), ("low 0.1%", "10,000")];
-
-/// Returns which passes are too short for a low, in a line a measure.
-fn too_short(cells: &[Cells<'_>]) -> Vec<String> {
-    let passes = || cells.iter().flat_map(|cell| &cell.passes);
-    let line = |(name, needed): (&str, &str)| {
-        let refused = |pass: &&&ShownPass| {
-            let readings = pass.digest.readings();
-            readings.iter().any(|reading| reading.name == name && reading.value.is_none())
-        };
-        let names: Vec<String> =
-            passes().filter(refused).map(|pass| pass.lap.to_string()).collect();
-        let of = match names.len() {
-            0 => return None,
-            n if n == passes().count() => "every pass".to_owned(),
-            _ => listed_in_short(&names),
-        };
-        Some(format!("{name} needs {needed} frames: refused for {of}"))
-    };
-    TOO_SHORT.into_iter().filter_map(line).collect()
-}
-
-/// Returns whether what was played was shown whole: `heron plays whole: 3 of 3 passes`, `wren drops 14 of 720 frames`.
-fn played_whole(cell: &Cells<'_>) -> Option<String> {
-    let counted = cell.passes.iter().filter(|pass| pass.counts());
-    let played: Vec<Played> = counted.filter_map(|pass| pass.digest.played).collect();
-    let whole = played.iter().filter(|played| played.late + played.dropped == 0).count();
-    let due: u64 = played.iter().map(|played| played.due).sum();
-    let dropped: u64 = played.iter().map(|played| played.dropped).sum();
-    let late: u64 = played.iter().map(|played| played.late).sum();
-    if played.is_empty() {
-        return None;
-    }
-    let rig = cell.rig;
-    let of = count(played.len(), "pass");
-    Some(match (whole == played.len(), dropped, late) {
-        (true, ..) => format!("{rig} plays whole: {whole} of {of}"),
-        (false, 0, late) => {
-            format!("{rig} shows {late} of {due} frames late; {whole} of {of} whole")
-        }
-        (false, dropped, _) => {
-            format!("{rig} drops {dropped} of {due} frames; {whole} of {of} whole")
-        }
-    })
-}
-
 /// Returns the field's name for programs.
 fn key(name: &str) -> &'static str {
     match name {
@@ -361,10 +238,6 @@ fn key(name: &str) -> &'static str {
         "dropped frames" => "dropped_frames",
         _ => "on_time_percent",
     }
-}
-
-fn value(summed: &PassesSummed, name: &str) -> Option<f64> {
-    summed.values.iter().find(|(measure, _)| measure.name == name).map(|(_, value)| *value)
 }
 
 fn cell_row(
@@ -450,108 +323,4 @@ fn pass_row(
     let words = |(_, limited): &(Nanos, Limited)| Cell::text(limit_words(limited.by));
     cells.push(Cell::or_missing(pass.limited.as_ref(), words));
     cells
-}
-
-/// Returns what limited each rig's passes, a line a cell.
-fn limits(cells: &[Cells<'_>]) -> Vec<String> {
-    let line = |cell: &Cells<'_>| {
-        let limited = limited(&cell.passes)?;
-        let (words, shows) = (limit_words(limited.limited.by), evidence(&limited));
-        Some(format!("{}, {words}: {shows}", cell.rig))
-    };
-    cells.iter().filter_map(line).collect()
-}
-
-/// Returns what is to be said of passes.
-fn notes(cells: &[Cells<'_>]) -> Vec<String> {
-    let passes = || cells.iter().flat_map(|cell| &cell.passes);
-    let mut notes = Vec::new();
-    for pass in passes() {
-        let (lap, digest) = (&pass.lap, &pass.digest);
-        if !digest.cut.is_empty() {
-            notes.push(format!("{lap}, cut: {}", digest.cut));
-        }
-        notes.extend(digest.played.map(|played| format!("{lap} {}", played_words(&played))));
-        notes.extend(
-            some_of(&pass.recorded.about.also)
-                .map(|other| format!("{lap}: also presented, and not in it: {other}")),
-        );
-        if digest.cut.is_empty() {
-            let found = proposals_of(&pass.recorded.pass);
-            notes.extend(found.iter().map(|found| super::imported::proposed(found, Some(lap))));
-        }
-    }
-    for cell in cells {
-        let busy = cell.passes.iter().filter(|pass| pass.counts());
-        let busy: Vec<&Busy> = busy.filter_map(|pass| pass.digest.busy.as_ref()).collect();
-        notes.extend(uncapped(cell.rig, &busy));
-    }
-    notes
-}
-
-/// Returns how a pass held the rate of what it played.
-fn played_words(played: &Played) -> String {
-    if played.late + played.dropped == 0 {
-        return format!("holds real time: all {} frames on time", played.due);
-    }
-    let late = if played.late > 0 { format!(", {} late", played.late) } else { String::new() };
-    // 99.96 % is not all of them: rounded towards what is wrong.
-    let share = (played.on_time() * 1_000.0).floor() / 10.0;
-    let missed = format!("{} of {} dropped{late}", played.dropped, played.due);
-    format!("real time: {} % of frames on time; {missed}", fixed(share, 1))
-}
-
-fn strips(passes: &[&ShownPass]) -> Vec<String> {
-    let of =
-        |pass: &&ShownPass| envelope(&pass.digest.cut.applied(&pass.recorded.pass).shown, STRIP);
-    let all: Vec<_> = passes.iter().map(of).collect();
-    // Half of the passes fit under the top: a single stall must not flatten all the rest.
-    let mut tops: Vec<f64> =
-        passes.iter().map(|pass| pass.digest.sums.p99.unwrap_or(pass.digest.sums.worst)).collect();
-    tops.sort_by(f64::total_cmp);
-    let Some(&middle) = tops.get(tops.len() / 2) else { return Vec::new() };
-    let top = middle * 2.0;
-    let width = passes.iter().map(|pass| pass.lap.to_string().len()).max().unwrap_or(0);
-    let mut lines = vec![format!(
-        "Longest frame in each of {STRIP} slices; a full mark is {} ms or more:",
-        fixed(top * 1e3, 1)
-    )];
-    let more = passes.len().saturating_sub(STRIPS);
-    for (pass, columns) in passes.iter().zip(&all).take(STRIPS) {
-        let most: Vec<Option<f64>> = columns.iter().map(|c| c.map(|column| column.most)).collect();
-        let seconds = fixed(pass.digest.sums.time.seconds(), 1);
-        lines.push(format!("{:<width$} {} {seconds} s", pass.lap.to_string(), strip(&most, top)));
-    }
-    lines.extend((more > 0).then(|| format!("and {more} more passes: lap plot --figure passes")));
-    lines
-}
-
-/// Returns what the work behind the frames would allow.
-fn uncapped(rig: &str, passes: &[&Busy]) -> Option<String> {
-    let first = passes.first()?;
-    let rate = passes.iter().map(|busy| busy.rate).sum::<f64>() / passes.len() as f64;
-    let of = match (first.processor, first.graphics) {
-        (true, true) => "processor and graphics card",
-        (true, false) => "the processor",
-        _ => "the graphics card",
-    };
-    let mut said = Vec::new();
-    let mut at: Vec<(f64, f64, f64)> = Vec::new();
-    for (place, holds) in first.at.iter().enumerate() {
-        // The worst pass decides what is held.
-        let spare = passes.iter().map(|busy| busy.at[place].spare).fold(f64::INFINITY, f64::min);
-        let missed = passes.iter().map(|busy| busy.at[place].missed).fold(0.0, f64::max);
-        at.push((holds.hz, spare, missed));
-    }
-    if let Some((hz, spare, _)) = at.iter().rev().find(|(_, spare, _)| *spare >= 0.0) {
-        said.push(format!("it would hold {hz} Hz with {} % to spare", fixed(spare * 100.0, 0)));
-    }
-    if let Some((hz, _, missed)) = at.iter().find(|(_, spare, _)| *spare < 0.0) {
-        said.push(format!("{hz} Hz would be missed on {} % of frames", fixed(missed * 100.0, 0)));
-    }
-    Some(format!(
-        "{rig}, uncapped rate {} fps by the busy times of {of}: {}",
-        fixed(rate, 0),
-        listed(&said)
-    ))
 }
