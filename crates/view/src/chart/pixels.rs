@@ -85,7 +85,7 @@ fn no_word_of_any_figure_lies_on_another_or_leaves_the_frame() {
     assert!(cases.len() >= 200, "{}", cases.len());
     let mut faults = Vec::new();
     for (what, drawing) in cases {
-        let drawing = drawing.stamped("lap 0.1.0 · logbook 0123456789abcdef · 2026-11-23");
+        let drawing = drawing.stamped("lap 0.2.0 · logbook 0123456789abcdef · 2026-11-23");
         faults.extend(drawing.word_faults().into_iter().map(|fault| format!("{what}: {fault}")));
     }
     assert!(

@@ -318,7 +318,7 @@ mod tests {
                 kind: "text/csv",
                 bytes: b"a,b\n".to_vec(),
             }],
-            stamp: "lap 0.1.0".into(),
+            stamp: "lap 0.2.0".into(),
             ..Page::default()
         }
     }

@@ -83,7 +83,7 @@ mod tests {
                     Block::Words("said".into()),
                 ],
             }],
-            stamp: "lap 0.1.0".into(),
+            stamp: "lap 0.2.0".into(),
             ..Page::default()
         };
         insta::assert_snapshot!(markdown(&page), @r"
@@ -114,7 +114,7 @@ mod tests {
 
         ---
 
-        lap 0.1.0
+        lap 0.2.0
         ");
     }
 }
