@@ -46,6 +46,7 @@ const REACH: f64 = 4.0;
 /// * Shape: loads as places from 0; the result in steps, within half a step of them. O(laps · 1,449).
 /// * Source: Cox (1958), <https://doi.org/10.1111/j.2517-6161.1958.tb00292.x>, for the curve; Watson and Pelli
 ///   (1983), <https://doi.org/10.3758/BF03202828>, for a threshold as what all trials leave possible.
+/// * Units: places of loads.
 pub fn edge(tried: &[SearchLap], steps: usize) -> Option<Edge> {
     let last = steps.checked_sub(1)? as f64;
     let softest = SOFTEST.0.max(SOFTEST.1 * steps as f64);

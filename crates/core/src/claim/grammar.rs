@@ -10,6 +10,8 @@ use super::sentence::{Bound, Caution, Claim, Saying, Scope};
 use super::words::Reader;
 
 /// Returns what `text` claims about `names`; of what says several things, the first.
+///
+/// * Errors: [`ClaimError`] of what is no sentence of ours, with one that is near.
 pub fn parse(text: &str, names: &Names) -> Result<Claim, ClaimError> {
     let mut all = parse_all(text, names)?;
     Ok(all.swap_remove(0).1)
@@ -17,6 +19,8 @@ pub fn parse(text: &str, names: &Names) -> Result<Claim, ClaimError> {
 
 /// Returns everything that `text` claims about `names`, each as a sentence of its own: `heron and wren are faster than
 /// plover on dome-still and reel-export` is four.
+///
+/// * Errors: as of [`parse`].
 pub fn parse_all(text: &str, names: &Names) -> Result<Vec<(String, Claim)>, ClaimError> {
     let sentences = phrase::sentences(text, names);
     let several = sentences.len() > 1;

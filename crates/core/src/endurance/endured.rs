@@ -76,6 +76,9 @@ impl Stretches {
     /// rate of a stretch = frames / their time                       stretches of max(10, ⌈n/720⌉) frames
     /// ```
     /// What lies between two repetitions, and the untimed steps about them, is in no rate.
+    ///
+    /// * Units: work a second, or frames a second.
+    /// * Source: a definition of this tool.
     pub fn of(task: &Task, settings: &Settings, evidence: &Evidence<'_>) -> Self {
         let (moments, rates) = match evidence.frames.is_empty() {
             true => of_repeats(evidence.repeats, amounts(task, settings).of_repeat),

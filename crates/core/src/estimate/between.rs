@@ -58,6 +58,9 @@ impl Unit {
     /// degrees = min(Σ dᵢ, days − 1)        squares = degrees · Σ squaresᵢ / Σ dᵢ
     /// ```
     /// A day is counted once, however many workloads were run on it.
+    ///
+    /// * Units: none (logs).
+    /// * Source: a rule of this tool: shared days are one sample of days.
     pub fn of_rig(workloads: &[Self], days: usize) -> Self {
         let all: f64 = workloads.iter().map(|unit| unit.degrees).sum();
         if all == 0.0 {

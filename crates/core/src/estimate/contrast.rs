@@ -29,6 +29,7 @@ impl Estimate {
     /// ```
     /// * Shape: parts of (variance, degrees); none of them, or only zeros, give infinite degrees. O(n).
     /// * Source: Satterthwaite (1946), <https://doi.org/10.2307/3002019>.
+    /// * Units: none (logs).
     pub fn of_parts(log: f64, parts: impl IntoIterator<Item = (f64, f64)>) -> Self {
         let (mut variance, mut below, mut fewest) = (0.0, 0.0, f64::INFINITY);
         for (part, degrees) in parts {
@@ -67,17 +68,23 @@ impl Estimate {
     }
 
     /// Returns the one of both with the wider 95 % interval.
+    ///
+    /// * Errors: as of [`Self::half_width`].
     pub fn wider(self, other: Self) -> Result<Self, StatError> {
         Ok(if self.half_width(0.95)? >= other.half_width(0.95)? { self } else { other })
     }
 
     /// Returns the interval of the value, or of the ratio.
+    ///
+    /// * Errors: as of [`Self::half_width`].
     pub fn interval(&self, confidence: f64) -> Result<Interval, StatError> {
         let half = self.half_width(confidence)?;
         Ok(Interval { low: (self.log - half).exp(), high: (self.log + half).exp() })
     }
 
     /// Returns the two-sided p of 'the log is zero'.
+    ///
+    /// * Errors: as of [`t_upper_tail`].
     pub fn p(&self) -> Result<f64, StatError> {
         if self.log == 0.0 {
             return Ok(1.0);

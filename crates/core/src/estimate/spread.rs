@@ -74,6 +74,8 @@ impl LapSpread {
     /// (ν·σ̂² + d·s²) / (ν + d) with ν + d degrees        none where P(F > s²/σ̂²) < 20 %
     /// ```
     /// * Errors: as of [`f_upper_tail`].
+    /// * Units: none (logs).
+    /// * Source: moderated variance, Smyth (2004), <https://doi.org/10.2202/1544-6115.1027>; the F test of two variances.
     pub fn held_with(&self, own: Unit) -> Result<Option<(f64, f64)>, StatError> {
         let (variance, degrees) = (self.variance(), self.degrees());
         if own.degrees == 0.0 {

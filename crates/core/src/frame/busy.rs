@@ -18,6 +18,7 @@ const HELD_SHARE: f64 = 0.99;
 ///
 /// * Shape: frame times and busy times frame by frame; busy times empty where unknown, 0 for a single frame that is.
 /// * Units: nanoseconds in, frames a second out; a share of the time of the frames whose busy time is known.
+/// * Source: definitions of this tool; two units side by side are as quick as the slower one.
 pub fn busy(shown: &[u64], processor: &[u64], graphics: &[u64]) -> Option<Busy> {
     let n = processor.len().max(graphics.len());
     let at = |of: &[u64], place: usize| of.get(place).copied().unwrap_or(0);

@@ -25,6 +25,7 @@ pub struct PassesSummed {
 /// ```
 /// * Shape: `k ≥ 1` passes, one value each.
 /// * Units: those of the measures; the spreads have none.
+/// * Source: definitions of this tool; the geometric mean as for times.
 pub fn passes_summed(passes: &[&Digest]) -> Option<PassesSummed> {
     let readings: Vec<_> = passes.iter().map(|digest| digest.readings()).collect();
     let first = readings.first()?;

@@ -36,6 +36,7 @@ impl Display {
 ///
 /// * Shape: `n ≥ 1` frame times, in order; `median_ns` is theirs.
 /// * Units: nanoseconds; shares have none.
+/// * Source: definitions of this tool.
 pub fn paced(frames: &[u64], median_ns: f64, display: Display) -> Paced {
     let budget = display.true_budget_ns(median_ns);
     let limit = budget * (1.0 + TOLERANCE);

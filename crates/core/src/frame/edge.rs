@@ -58,6 +58,8 @@ pub enum CutError {
 
 impl Cutting {
     /// Returns the cut of a pass of `frames` with these `marks`.
+    ///
+    /// * Errors: [`CutError`] where a mark is not there or an end lies outside of the pass.
     pub fn of(&self, frames: &[u64], marks: &[Mark]) -> Result<Cut, CutError> {
         let whole: u64 = frames.iter().sum();
         let place = |edge: &Edge| place(edge, frames, marks, whole);

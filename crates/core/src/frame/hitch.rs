@@ -23,6 +23,7 @@ pub struct Hitch {
 /// * Shape: any number of frame times, in order. At either end the 31 lie to one side; of fewer
 ///   frames all are taken, or all but one where their number is even. O(31·n).
 /// * Units: nanoseconds.
+/// * Source: a definition of this tool; a running median, Tukey (1977), *Exploratory Data Analysis*, 7.
 pub fn hitches(frames: &[u64]) -> Vec<Hitch> {
     let window =
         SURROUNDINGS.min(frames.len().saturating_sub(usize::from(frames.len().is_multiple_of(2))));

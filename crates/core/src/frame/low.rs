@@ -39,6 +39,7 @@ pub struct Slowest {
 /// * Shape: `sorted` holds `n ≥ 1` frame times, ascending; `p` in `0..=1`, above 0.
 /// * Units: seconds; frames a second.
 /// * Errors: [`StatError::Empty`] if `n = 0`; [`StatError::OutOfRange`] for another `p`.
+/// * Source: a definition of this tool.
 pub fn slowest(sorted: &[f64], p: f64) -> Result<Slowest, StatError> {
     check(sorted, p)?;
     // 0.05 · 20 is a little more than 1 in binary: that is no second frame.
@@ -54,6 +55,7 @@ pub fn slowest(sorted: &[f64], p: f64) -> Result<Slowest, StatError> {
 /// * Shape: `sorted` holds `n ≥ 1` frame times, ascending; `share` in `0..=1`, above 0.
 /// * Units: seconds; frames a second. No interpolation between frames.
 /// * Errors: [`StatError::Empty`] if `n = 0`; [`StatError::OutOfRange`] for another `share`.
+/// * Source: a definition of this tool.
 pub fn time_weighted(sorted: &[f64], share: f64) -> Result<Slowest, StatError> {
     check(sorted, share)?;
     let wanted = share * sorted.iter().sum::<f64>() * (1.0 - 1e-12);

@@ -23,6 +23,7 @@ const LATE_FOR: f64 = 0.5;
 ///
 /// * Shape: `n ≥ 1` frame times, in order; `None` where not one period was played. O(n).
 /// * Units: nanoseconds in, a rate in frames a second; counts out.
+/// * Source: the circular mean, Mardia (1972), *Statistics of Directional Data*; the rest is defined here.
 pub fn played(frames: &[u64], rate: f64) -> Option<Played> {
     let period = Nanos::PER_SECOND as f64 / rate;
     let mut moments = Vec::with_capacity(frames.len() + 1);

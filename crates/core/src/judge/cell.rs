@@ -96,6 +96,8 @@ impl Cell {
     }
 
     /// Returns the cell of sessions that are known by name, likewise.
+    ///
+    /// * Errors: as of [`Self::from_sessions`].
     pub fn from_named(sessions: Vec<(SessionName, Vec<f64>)>) -> Result<Self, StatError> {
         let (names, sessions): (Vec<_>, Vec<_>) =
             sessions.into_iter().filter(|(_, laps)| !laps.is_empty()).unzip();
@@ -289,6 +291,8 @@ impl Cell {
     }
 
     /// Returns the laps of each session.
+    ///
+    /// * Shape: one series a session, none empty.
     pub fn by_session(&self) -> &[Vec<f64>] {
         &self.sessions
     }
@@ -318,6 +322,8 @@ impl Cell {
     }
 
     /// Returns the summary of all laps, whatever their session.
+    ///
+    /// * Errors: as of [`summary`].
     pub fn summary(&self) -> Result<Summary, StatError> {
         summary(&self.all())
     }

@@ -29,6 +29,7 @@ struct Entry<'a> {
 ///
 /// * Shape: what a rig has no verdict in is missing for all; of nothing, or of one rig, no rows.
 /// * Source: the geometric mean of ratios, Fleming and Wallace (1986), <https://doi.org/10.1145/5666.5673>.
+/// * Units: none (ratios).
 pub fn overall(views: &[WorkloadView], weighing: &Weighing) -> Overall {
     among(views, weighing, &[])
 }

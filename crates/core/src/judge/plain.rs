@@ -56,6 +56,8 @@ impl Plain {
     }
 
     /// Returns the laps of each session.
+    ///
+    /// * Shape: one series a session, none empty.
     pub fn by_session(&self) -> &[Vec<f64>] {
         &self.sessions
     }
@@ -72,6 +74,8 @@ impl Plain {
     }
 
     /// Returns the summary of all laps, whatever their session.
+    ///
+    /// * Errors: as of [`summary`].
     pub fn summary(&self) -> Result<Summary, StatError> {
         summary(&self.sessions.concat())
     }

@@ -32,6 +32,7 @@ pub struct RankedApart {
 ///   `count`; of the values less is better. O(k² log k).
 /// * Errors: as of [`Estimate::p`].
 /// * Source: Holm (1979), <https://www.jstor.org/stable/4615733>.
+/// * Units: none (logs).
 pub fn told_apart(
     count: usize,
     pairs: &[Estimate],
@@ -53,6 +54,9 @@ pub fn told_apart(
 /// ```text
 /// best = 1 + number surely ahead        worst = k − number surely behind
 /// ```
+///
+/// * Units: none (ranks from 1).
+/// * Source: ranks as sets that the data leave possible, as in Goldstein and Spiegelhalter (1996), <https://doi.org/10.2307/2983325>.
 pub fn ranks(count: usize, apart: &[RankedApart]) -> Vec<RankRange> {
     let mut places = vec![RankRange { best: 1, worst: count }; count];
     for pair in apart {

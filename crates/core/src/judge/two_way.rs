@@ -56,6 +56,7 @@ pub struct TwoWay {
 ///
 /// * Shape: `None` where no two variants differ in `setting` alone.
 /// * Source: Satterthwaite (1946), <https://doi.org/10.2307/3002019>; Amdahl (1967) for efficiency.
+/// * Units: none (ratios).
 pub fn two_way(table: &Table<'_>, setting: &str, ask: &Ask, assume: &Assumptions) -> Vec<TwoWay> {
     let known = ask.variant_order.get(table.workload).map_or(&[][..], Vec::as_slice);
     let place = |row: &Row| known.iter().position(|v| *v == row.settings).unwrap_or(usize::MAX);

@@ -25,6 +25,8 @@ impl Peak {
 }
 
 /// Returns the work in a second that `text` states, such as `1.9 TFLOP/s`.
+///
+/// * Errors: [`UnitError`] of anything else, with how it is written.
 pub fn parse_rate(text: &str) -> Result<Amount, UnitError> {
     let remedy = "write a number above 0 and work a second, such as \"1.9 TFLOP/s\" or \"51 GB/s\"";
     let wrong = || UnitError::new(format!("`{text}` is no work a second"), remedy);
@@ -58,6 +60,9 @@ fn converts(from: &str, to: &str) -> Option<f64> {
 /// ```
 ///
 /// A peak of the very setting comes ahead of one of all.
+///
+/// * Units: `rate` in `unit` a second; a share has none.
+/// * Source: a definition of this tool.
 pub fn share_of_peak<'a>(
     rate: f64,
     unit: &str,

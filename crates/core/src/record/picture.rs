@@ -83,6 +83,9 @@ impl Picture {
     /// grain of a field = √(mean (d²) / 2)      d: the step in brightness from a pixel to the next in its row
     /// ```
     /// A gradient hardly enters it, noise does in full.
+    ///
+    /// * Units: brightness from 0 to 255.
+    /// * Source: noise by first differences, von Neumann et al. (1941), <https://doi.org/10.1214/aoms/1177731746>.
     pub fn of(width: u32, height: u32, rgb: &[u8]) -> Option<Self> {
         let pixels = u64::from(width).checked_mul(u64::from(height))?;
         if width < FIELDS || height < FIELDS || rgb.len() as u64 != pixels.checked_mul(3)? {

@@ -68,6 +68,8 @@ enum Bracket {
 }
 
 /// Returns where each placeholder of `line` stands, in order.
+///
+/// * Errors: [`Unquotable`] where a value could be run, or could not be quoted.
 pub fn standings(line: &Template) -> Result<Vec<Standing>, Unquotable> {
     let mut shell = Shell {
         stack: vec![Reading::Words(Bracket::None)],

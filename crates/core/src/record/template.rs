@@ -49,6 +49,8 @@ pub struct Unfilled {
 
 impl Template {
     /// Returns the template that `source` writes.
+    ///
+    /// * Errors: [`TemplateError`] where a brace is left open or holds no name.
     pub fn parse(source: &str) -> Result<Self, TemplateError> {
         let mut pieces = Vec::new();
         let mut text = String::new();
@@ -96,6 +98,8 @@ impl Template {
     }
 
     /// Returns the text with each place, told by which one it is, filled by `value`.
+    ///
+    /// * Errors: [`Unfilled`] with the first place that has no value.
     pub fn fill_each(
         &self,
         mut value: impl FnMut(usize, &str) -> Option<String>,
@@ -115,6 +119,8 @@ impl Template {
     }
 
     /// Returns the text with every place filled by `value`.
+    ///
+    /// * Errors: as of [`Self::fill_each`].
     pub fn fill<'a>(&self, value: impl Fn(&str) -> Option<&'a str>) -> Result<String, Unfilled> {
         self.fill_each(|_, name| value(name).map(str::to_owned))
     }

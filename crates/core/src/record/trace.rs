@@ -114,6 +114,8 @@ impl Traces {
     }
 
     /// Returns, for every moment, what `fold` makes of the values of `quantity` known then, if any is.
+    ///
+    /// * Shape: `fold` is given the known values of one moment, at least one; the result has one for each moment.
     pub fn across_moments(
         &self,
         quantity: Quantity,
@@ -181,6 +183,8 @@ pub struct QuantitySummary {
 
 impl QuantitySummary {
     /// Returns the course of `values`, in order of time; `None` of none.
+    ///
+    /// * Shape: any number of values, one a look.
     pub fn of(values: &[f64]) -> Option<Self> {
         let quarter = values.len().div_ceil(4);
         Some(Self {

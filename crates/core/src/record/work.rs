@@ -28,6 +28,8 @@ impl From<Amount> for Work {
 
 impl Work {
     /// Returns the work that `text` states: an amount, or a formula of settings and numbers.
+    ///
+    /// * Errors: [`UnitError`] of what is neither, with how it is written.
     pub fn parse(text: &str) -> Result<Self, UnitError> {
         // An amount stays one, so that a workload does not become another by how it is read.
         let amount = parse_amount(text).map(Self::Stated);

@@ -69,6 +69,7 @@ impl Additive {
     ///
     /// * Shape: n values in any order, in a table that hangs together. O(n) a step, few of which are needed.
     /// * Source: two-way layout, Searle (1971), *Linear Models*, 7.1; least squares by backfitting.
+    /// * Units: those of the values.
     pub fn of(spots: &[Spot], without: &dyn Fn(usize) -> bool) -> Option<Self> {
         let (rows, columns) = size(spots);
         let kept = || (0..).zip(spots).filter(|(at, _)| !without(*at)).map(|(_, spot)| spot);
@@ -121,6 +122,7 @@ impl Additive {
     /// variance = s̃²·(1 + 1/n_c) + s²/n_r
     /// ```
     /// * Source: moderated variance, Smyth (2004), <https://doi.org/10.2202/1544-6115.1027>.
+    /// * Units: those of the values; variances in their squares.
     pub fn expected(&self, row: usize, column: usize) -> Option<Expected> {
         let (in_row, in_column) = (self.in_row[row], self.in_column[column]);
         let has_rows = self.columns.len() > 1;

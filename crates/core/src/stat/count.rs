@@ -11,6 +11,7 @@ use statrs::distribution::{Binomial, DiscreteCDF};
 /// * Shape: `a` events in `n` laps, `b` in `m`; 1 where there is no event at all. O(log(a + b)).
 /// * Errors: [`StatError::OutOfRange`] where one side has no laps.
 /// * Source: Przyborowski and Wilenski (1940), <https://doi.org/10.1093/biomet/31.3-4.313>: exact for Poisson counts.
+/// * Units: none (counts).
 pub fn equal_rates_p((a, n): (u64, usize), (b, m): (u64, usize)) -> Result<f64, StatError> {
     if n == 0 || m == 0 {
         return Err(StatError::OutOfRange { name: "laps", value: 0.0 });

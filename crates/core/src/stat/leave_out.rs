@@ -49,6 +49,7 @@ pub fn left_out(values: &[f64], index: usize) -> Result<LeftOut, StatError> {
 /// ```
 /// * Errors: [`StatError::OutOfRange`] below three laps.
 /// * Source: Bonferroni's inequality; Cook and Weisberg (1982), 2.2.2.
+/// * Units: none (a quantile of t).
 pub fn left_out_critical(n: usize) -> Result<f64, StatError> {
     t_quantile(1.0 - 0.05 / (2.0 * n as f64), n as f64 - 2.0)
 }

@@ -22,6 +22,9 @@ pub fn quantile(sorted: &[f64], p: f64) -> Result<f64, StatError> {
 }
 
 /// Returns the median of `sorted`: [`quantile`] at one half.
+///
+/// * Shape: `n ≥ 1` values, ascending.
+/// * Errors: as of [`quantile`].
 pub fn median(sorted: &[f64]) -> Result<f64, StatError> {
     quantile(sorted, 0.5)
 }

@@ -29,11 +29,15 @@ impl LogRatio {
     }
 
     /// Returns half the width of the log interval: `t(0.5 + conf/2; df)·se`.
+    ///
+    /// * Errors: [`StatError::OutOfRange`] for a confidence outside 0 to 1.
     pub fn half_width(&self, conf: f64) -> Result<f64, StatError> {
         Ok(t_quantile(0.5 + conf / 2.0, self.df)? * self.se)
     }
 
     /// Returns the interval of the ratio b / a.
+    ///
+    /// * Errors: as of [`Self::half_width`].
     pub fn interval(&self, conf: f64) -> Result<Interval, StatError> {
         let half = self.half_width(conf)?;
         Ok(Interval { low: (self.log - half).exp(), high: (self.log + half).exp() })
@@ -45,6 +49,8 @@ impl LogRatio {
     }
 
     /// Returns the two-sided p of 'no difference'.
+    ///
+    /// * Errors: as of [`t_upper_tail`].
     pub fn p(&self) -> Result<f64, StatError> {
         if self.log == 0.0 {
             return Ok(1.0);

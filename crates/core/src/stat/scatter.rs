@@ -13,6 +13,8 @@ pub struct Scatter {
 
 impl Scatter {
     /// Returns the scatter of `logs` about their mean; nothing of fewer than two.
+    ///
+    /// * Shape: the logs of any number of values. O(n).
     pub fn about_mean(logs: &[f64]) -> Self {
         let Ok(centre) = mean(logs) else { return Self::default() };
         let squares = logs.iter().map(|log| (log - centre).powi(2)).sum();
@@ -20,6 +22,8 @@ impl Scatter {
     }
 
     /// Returns the scatter of `logs` about their line of least squares; nothing of fewer than three.
+    ///
+    /// * Shape: the logs of any number of values, evenly spaced. O(n).
     pub fn about_line(logs: &[f64]) -> Self {
         let about = Self::about_mean(logs);
         if logs.len() < 3 {
@@ -114,6 +118,7 @@ fn p(off: f64, variance: f64, degrees: f64) -> Result<f64, StatError> {
 /// * Shape: the p of those that are small, of `made` tests in all; their places are returned.
 /// * Source: Benjamini and Hochberg (1995), <https://doi.org/10.1111/j.2517-6161.1995.tb02031.x>; where nothing is wrong
 ///   the chance is that of Simes (1986), <https://doi.org/10.1093/biomet/73.3.751>.
+/// * Units: none (probabilities).
 pub fn accusing(p: &[f64], made: usize, rate: f64) -> Vec<usize> {
     let mut places: Vec<usize> = (0..p.len()).collect();
     places.sort_by(|a, b| p[*a].total_cmp(&p[*b]));

@@ -33,6 +33,7 @@ pub struct Summary {
 /// * Shape: `n ≥ 1` values. O(n).
 /// * Units: that of the values.
 /// * Errors: [`StatError::Empty`] if `n = 0`.
+/// * Source: a definition.
 pub fn mean(values: &[f64]) -> Result<f64, StatError> {
     if values.is_empty() {
         return Err(StatError::Empty);

@@ -21,6 +21,8 @@ impl std::fmt::Display for Amount {
 }
 
 /// Returns the amount that `text` states; both a positive number and a unit are needed.
+///
+/// * Errors: [`UnitError`] of anything else, with how it is written.
 pub fn parse_amount(text: &str) -> Result<Amount, UnitError> {
     const REMEDY: &str =
         "write a number above 0 and its unit, such as \"4.2 Mpixel\" or \"1450 EUR\"";

@@ -4,6 +4,8 @@ use super::UnitError;
 use super::decimal::{Decimal, split_number};
 
 /// Returns the share that `text` states in per cent, as a fraction: `2%` is 0.02.
+///
+/// * Errors: [`UnitError`] of anything else, with how it is written.
 pub fn parse_share(text: &str) -> Result<f64, UnitError> {
     let (number, unit) = split_number(text);
     match Decimal::parse(number) {

@@ -4,6 +4,8 @@ use super::UnitError;
 use super::decimal::{Decimal, split_number};
 
 /// Returns the temperature that `text` states, in °C.
+///
+/// * Errors: [`UnitError`] of anything else, with how it is written.
 pub fn parse_celsius(text: &str) -> Result<f64, UnitError> {
     let (number, unit) = split_number(text);
     let value = Decimal::parse(number).map(Decimal::as_f64);

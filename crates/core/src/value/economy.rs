@@ -142,6 +142,8 @@ pub struct Economy {
 /// * Shape: `work` compares what workloads are about; `energy` their energy; `power` mean and peak power.
 /// * The edge: a rig is beaten by one that costs no more and is surely faster, or costs less and is the
 ///   same within the margin or better (Pareto dominance with the verdicts of this tool).
+/// * Units: money as the study states it, watts, joules; an index has none.
+/// * Source: definitions of this tool; dominance after Pareto (1906), *Manuale di economia politica*.
 pub fn economy(
     study: &Study,
     work: &[WorkloadView],

@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 
 const ROOT: &str = concat!(env!("CARGO_MANIFEST_DIR"), "/../..");
 
-fn sources(folder: &Path, all: &mut Vec<PathBuf>) {
+pub(super) fn sources(folder: &Path, all: &mut Vec<PathBuf>) {
     for entry in fs::read_dir(folder).expect("a folder of sources") {
         let path = entry.expect("an entry").path();
         if path.is_dir() {

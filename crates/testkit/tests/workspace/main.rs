@@ -3,5 +3,6 @@
 mod arrows;
 mod circles;
 mod dependencies;
+mod documented;
 mod homes;
 mod words;
