@@ -7,6 +7,7 @@
 
 mod admin;
 mod browser;
+mod pages;
 mod postgres;
 mod screen;
 mod ssh;
@@ -14,6 +15,7 @@ mod sums;
 
 pub use admin::{as_root, engines, has_root};
 pub use browser::Browser;
+pub use pages::{Block, blocks, pages};
 pub use postgres::Postgres;
 pub use screen::Screen;
 pub use ssh::Sshd;
@@ -125,8 +127,21 @@ impl TestEnv {
     /// Returns the tool's command, sealed from the surroundings of the test.
     pub fn command(&self, args: &[&str]) -> Command {
         let mut command = Command::new(&self.tool);
+        self.seal(command.args(args));
         command
-            .args(args)
+    }
+
+    /// Runs lines of a shell in which `lap` is the tool, as a person would type them.
+    pub fn shell(&self, lines: &str) -> CommandResult {
+        let mut command = Command::new("sh");
+        self.seal(command.args(["-ec", lines]));
+        let tool = self.tool.parent().unwrap().display();
+        let path = std::env::var("PATH").unwrap_or_default();
+        command.env("PATH", format!("{tool}:{path}")).output().unwrap().into()
+    }
+
+    fn seal(&self, command: &mut Command) {
+        command
             .current_dir(self.path())
             .env_clear()
             .env("PATH", std::env::var_os("PATH").unwrap_or_default())
@@ -138,7 +153,6 @@ impl TestEnv {
             .env("COLUMNS", "1000")
             .env(MARK, &self.mark)
             .stdin(Stdio::null());
-        command
     }
 
     /// Runs the tool to its end.

@@ -105,7 +105,7 @@ fn a_slipped_digit_is_questioned_and_taken_only_when_confirmed() {
 }
 
 /// Runs the tool at a terminal of its own, which `script` gives it, and presses keys, each after so many milliseconds.
-fn pressed(env: &TestEnv, command: &str, keys: &[(&str, u64)]) -> String {
+pub(super) fn pressed(env: &TestEnv, command: &str, keys: &[(&str, u64)]) -> String {
     let mut child = std::process::Command::new("script")
         .args(["-qec", &format!("{LAP} {command}"), "/dev/null"])
         .current_dir(env.path())

@@ -270,7 +270,7 @@ fn archive(files: &[(&str, &str)]) -> Vec<u8> {
 }
 
 /// Returns a workbook of one sheet, whose cells are written as `rows` says.
-fn xlsx(rows: &str) -> Vec<u8> {
+pub(super) fn xlsx(rows: &str) -> Vec<u8> {
     const RELATION: &str = "http://schemas.openxmlformats.org/officeDocument/2006/relationships";
     const MAIN: &str = "http://schemas.openxmlformats.org/spreadsheetml/2006/main";
     let types = "<Types xmlns=\"http://schemas.openxmlformats.org/package/2006/content-types\"/>";

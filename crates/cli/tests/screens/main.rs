@@ -2,6 +2,7 @@
 //!
 //! Runs for about 95 s on two cores: programs draw for seconds at a time.
 
+mod guide;
 mod hosts;
 mod page;
 mod presented;

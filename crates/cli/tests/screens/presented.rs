@@ -26,7 +26,7 @@ fn study(lines: &str) -> TestEnv {
     env
 }
 
-fn presenting(words: &str, frames: &str) -> TestEnv {
+pub(super) fn presenting(words: &str, frames: &str) -> TestEnv {
     let words: Vec<String> = words.split(' ').map(|word| format!("\"{word}\"")).collect();
     study(&format!("command = [\"./presenter\", {}]\nframes = {frames}", words.join(", ")))
 }

@@ -39,7 +39,7 @@ impl Form {
             Self::List(item) => format!("a list, each {}", item.words()),
             Self::Named(value) => format!("names of your own, each with {}", value.words()),
             Self::Table(_) => "a table".to_owned(),
-            Self::Either(forms) => or(forms.iter().map(Self::words).collect()),
+            Self::Either(forms) => forms.iter().map(Self::words).collect::<Vec<_>>().join("; or "),
         }
     }
 }
