@@ -37,42 +37,36 @@ fn bare(table: &Table) -> &str {
 
 /// Returns the page of a key, by its file name.
 pub(super) fn page(table: &Table, key: &Key) -> (String, String) {
-    let mut text = format!("# `{}`\n\n", key.name);
-    let form = key.form.words();
-    let (first, rest) = form.split_at(form.chars().next().map_or(0, char::len_utf8));
-    let _ = writeln!(
-        text,
-        "In `{}`. {}{rest}. {}\n\n{}",
-        table.name,
-        first.to_uppercase(),
-        without(key),
-        key.about
-    );
+    let (form, without) = (sentence(&key.form.words()), without(key));
+    let mut text = format!("# `{}`\n\nIn `{}`. {form} {without}\n\n", key.name, table.name);
+    let _ = writeln!(text, "{}", key.about);
     for inner in within(&key.form) {
         nested(&mut text, inner);
     }
-    let name = table.name.replace("NAME", "dome-still");
-    let name = if bare(table) == "workload" {
-        name
-    } else {
-        name.replace("dome-still", if bare(table) == "meter" { "wall" } else { "heron" })
+    let such_as = match bare(table) {
+        "workload" => "dome-still",
+        "meter" => "wall",
+        _ => "heron",
     };
-    let _ = writeln!(text, "\n## Example\n\n```toml\n{name}\n{}\n```", key.example);
+    let heading = table.name.replace("NAME", such_as);
+    let _ = writeln!(text, "\n## Example\n\n```toml\n{heading}\n{}\n```", key.example);
     (format!("{}.{}.md", bare(table), key.name), text)
 }
 
+/// Returns `words` as a sentence.
+fn sentence(words: &str) -> String {
+    let mut letters = words.chars();
+    let first = letters.next().map(char::to_uppercase).into_iter().flatten();
+    first.chain(letters).chain(['.']).collect()
+}
+
+/// Returns what holds without a key, as a sentence.
 fn without(key: &Key) -> String {
+    let is_written = |value: &str| format!("x = {value}").parse::<toml::Table>().is_ok();
     match key.default {
         "" => "May be left out.".to_owned(),
-        "needed" => "Needed.".to_owned(),
-        needed if needed.starts_with("needed") => format!("N{}.", &needed[1..]),
-        plain
-            if plain.starts_with(|c: char| c.is_ascii_digit() || "\"[{".contains(c))
-                && !plain.contains(';') =>
-        {
-            format!("Without it: `{plain}`.")
-        }
-        "true" | "false" => format!("Without it: `{}`.", key.default),
+        needed if needed.starts_with("needed") => sentence(needed),
+        value if is_written(value) => format!("Without it: `{value}`."),
         words => format!("Without it: {words}."),
     }
 }
