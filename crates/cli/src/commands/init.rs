@@ -101,17 +101,20 @@ fn add_schema(dir: &Path, ctx: &Ctx) -> Result<Exit, CmdError> {
     let study = folder.join(STUDY_FILE);
     let text = std::fs::read_to_string(&study).map_err(|err| CmdError::io("read", &study, &err))?;
     write_schema(&folder)?;
+    let (shown, wrote) = (below(dir, STUDY_FILE), below(dir, SCHEMA));
     let named = text.lines().next().is_some_and(|line| line.trim_end() == first_line());
     let next = match named {
         true => String::new(),
-        false => format!(
-            "; let {} begin with this line:\n\n{}",
-            dir.join(STUDY_FILE).display(),
-            first_line()
-        ),
+        false => format!("; let {shown} begin with this line:\n\n{}", first_line()),
     };
-    ctx.ui.print_raw(format!("wrote {}{next}\n", dir.join(SCHEMA).display()).as_bytes())?;
+    ctx.ui.print_raw(format!("wrote {wrote}{next}\n").as_bytes())?;
     Ok(Exit::Done)
+}
+
+/// Returns how a file of a study is named to whoever named its folder.
+fn below(dir: &Path, file: &str) -> String {
+    let path = dir.join(file);
+    path.strip_prefix(".").unwrap_or(&path).display().to_string()
 }
 
 fn write_schema(folder: &Path) -> Result<(), CmdError> {
@@ -162,14 +165,13 @@ fn write(dir: &Path, text: &str, how: &str, next: &str, ctx: &Ctx) -> Result<Exi
     let text = format!("{}\n\n{text}", first_line());
     write_new(&path, text.as_bytes()).map_err(|err| match err.kind() {
         ErrorKind::AlreadyExists => CmdError::request(
-            format!("{} is there already, and stays as it is", dir.join(STUDY_FILE).display()),
+            format!("{} is there already, and stays as it is", below(dir, STUDY_FILE)),
             "name another folder, `lap init DIR`, or move the file away first",
         ),
         _ => CmdError::io("write", &path, &err),
     })?;
     write_schema(&folder)?;
-    let shown = dir.join(STUDY_FILE);
-    let shown = shown.strip_prefix(".").unwrap_or(&shown).display();
+    let shown = below(dir, STUDY_FILE);
     let go = match dir.to_str() {
         Some(".") | None => String::new(),
         Some(dir) => format!("  cd {dir}\n"),

@@ -49,7 +49,7 @@ impl Text {
             Event::End(tag) => self.end(tag),
             Event::Text(text) if self.code => {
                 for line in text.lines() {
-                    let _ = writeln!(self.out, "    {line}");
+                    let _ = writeln!(self.out, "{}", format!("    {line}").trim_end());
                 }
             }
             Event::Text(text) if !self.picture => self.words += &text,
