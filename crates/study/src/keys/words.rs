@@ -39,7 +39,11 @@ impl Form {
             Self::List(item) => format!("a list, each {}", item.words()),
             Self::Named(value) => format!("names of your own, each with {}", value.words()),
             Self::Table(_) => "a table".to_owned(),
-            Self::Either(forms) => forms.iter().map(Self::words).collect::<Vec<_>>().join("; or "),
+            Self::Either(forms) => {
+                let all: Vec<String> = forms.iter().map(Self::words).collect();
+                let has_parts = all.iter().any(|words| words.contains(','));
+                all.join(if has_parts { "; or " } else { " or " })
+            }
         }
     }
 }
