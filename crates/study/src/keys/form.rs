@@ -13,6 +13,8 @@ pub enum Quantity {
     Temperature,
     /// A number and a unit of one's own.
     Amount,
+    /// `85 W`.
+    Power,
     /// Work a second.
     Rate,
     /// `60 Hz`.

@@ -312,9 +312,9 @@ broke = { limit = false, signals = false }"#,
 pub(crate) static POWER: Table = Table {
     name: "power",
     keys: &[
-        key("mean", Form::Quantity(Quantity::Amount), "", "In W, at work.", ""),
-        key("peak", Form::Quantity(Quantity::Amount), "", "In W, at most.", ""),
-        key("idle", Form::Quantity(Quantity::Amount), "", "In W, when nothing runs.", ""),
+        key("mean", Form::Quantity(Quantity::Power), "", "At work.", ""),
+        key("peak", Form::Quantity(Quantity::Power), "", "At most.", ""),
+        key("idle", Form::Quantity(Quantity::Power), "", "When nothing runs.", ""),
     ],
 };
 

@@ -49,6 +49,7 @@ fn of_form(form: &Form) -> Value {
             let pattern = match quantity {
                 Quantity::Share => r"[0-9]\s*%\s*$",
                 Quantity::Frequency => r"[0-9]\s*Hz\s*$",
+                Quantity::Power => r"[0-9]\s*W\s*$",
                 Quantity::Rate => r"[0-9].*/s\s*$",
                 Quantity::Day => r"^[0-9]{4}-[0-9]{2}-[0-9]{2}$",
                 Quantity::Time | Quantity::Size | Quantity::Temperature | Quantity::Amount => {

@@ -11,6 +11,7 @@ impl Quantity {
             Self::Share => "a share, such as `\"2%\"`",
             Self::Temperature => "a temperature, such as `\"55 °C\"`",
             Self::Amount => "an amount with its unit, such as `\"1450 EUR\"`",
+            Self::Power => "a power, such as `\"85 W\"`",
             Self::Rate => "a rate, such as `\"51 GB/s\"`",
             Self::Frequency => "a rate of pictures, such as `\"60 Hz\"`",
             Self::Day => "a day, such as `\"2026-03-09\"`",
