@@ -2,7 +2,7 @@
 
 use crate::error::CmdError;
 use honest_lap_core::endurance::{Endured, Evidence, Stretches};
-use honest_lap_core::lab::AllFacts;
+use honest_lap_core::lab::KnownLap;
 use honest_lap_core::record::{LapHead, LapPage};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::figure::EnduranceRun;
@@ -14,15 +14,12 @@ const SHOWN: usize = 300;
 
 /// Returns the last counted endurance lap of each rig and variant among `laps`, by workload.
 pub fn endurance_runs(
-    laps: &[&LapHead],
-    facts: &AllFacts,
+    laps: &[&KnownLap],
     logbook: &Logbook,
 ) -> Result<Vec<EnduranceRun>, CmdError> {
     let mut last: BTreeMap<(&str, &str, String), (&LapHead, &Endured, usize)> = BTreeMap::new();
     for lap in laps.iter().copied().filter(|lap| lap.counts()) {
-        let Some(endured) = facts.get(&lap.name).and_then(|facts| facts.endured.as_deref()) else {
-            continue;
-        };
+        let Some(endured) = lap.facts.endured.as_deref() else { continue };
         let (rig, settings) = (lap.name.session.rig.as_str(), lap.settings.to_string());
         let known = last.entry((&lap.workload, rig, settings)).or_insert((lap, endured, 0));
         *known = (lap, endured, known.2 + 1);

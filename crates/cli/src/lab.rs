@@ -13,12 +13,12 @@ pub fn read_lab(study: &Study, logbook: &Logbook, ctx: &Ctx) -> Result<Lab, CmdE
     let _working = Working::on("reading the logbook");
     // All by one moment: what began in one second is of one age.
     let age_of = ctx.ages();
-    let Everything { sessions, tasks, laps, facts } = logbook.everything()?;
+    let Everything { sessions, tasks, laps } = logbook.everything()?;
     let sessions = sessions.into_iter().map(|record| {
         let age = age_of(&record.measured());
         (record, age)
     });
-    let records = Records { tasks, laps, facts, sessions: sessions.collect() };
+    let records = Records { tasks, laps, sessions: sessions.collect() };
     Ok(Lab::of(study.clone(), records))
 }
 

@@ -3,11 +3,11 @@
 use crate::error::LogbookError;
 use crate::names::Names;
 use crate::open::Logbook;
-use crate::read::Sql;
+use crate::read::{Sql, derived};
 use honest_lap_core::both;
-use honest_lap_core::lab::{AllFacts, LapFacts};
+use honest_lap_core::lab::{KnownLap, LapFacts};
 use honest_lap_core::record::{
-    LapHead, LapName, Reading, RemarkKind, SessionRecord, Subject, TaskForm,
+    LapHead, LapName, Reading, RemarkKind, SessionName, SessionRecord, Subject, TaskForm,
 };
 use honest_lap_core::unit::Nanos;
 
@@ -22,9 +22,19 @@ pub struct Everything {
     /// Every form of every workload's task.
     pub tasks: Vec<TaskForm>,
     /// Every lap.
-    pub laps: Vec<LapHead>,
-    /// What else is known of each.
-    pub facts: AllFacts,
+    pub laps: Vec<KnownLap>,
+}
+
+/// Which laps, as SQL says it behind the name of their table.
+type Which<'a> = (&'a str, &'a [&'a dyn rusqlite::ToSql]);
+
+const ALL: Which<'static> = ("ORDER BY id", &[]);
+
+/// What stands beside the head of the lap of this number here.
+struct Detail {
+    lap: i64,
+    readings: Vec<Reading>,
+    facts: Arc<LapFacts>,
 }
 
 impl Logbook {
@@ -78,56 +88,97 @@ impl Logbook {
 
     /// Returns everything that comparisons are made of, as it is at one moment.
     pub fn everything(&self) -> Result<Everything, LogbookError> {
-        // Facts on a connection of its own: SQLite's is of one thread.
+        // What stands beside the laps on a connection of its own: SQLite's is of one thread.
         let mut other = Self::open(&self.path)?;
         let _moment = self.moment_with(&mut other)?;
-        let rest =
-            || -> Result<_, LogbookError> { Ok((self.records()?, self.tasks()?, self.laps()?)) };
-        let (rest, facts) = both(rest, move || other.facts());
-        let ((sessions, tasks, laps), facts) = (rest?, facts?);
-        Ok(Everything { sessions, tasks, laps, facts })
+        let rest = || -> Result<_, LogbookError> {
+            let heads = self.lap_heads(ALL, &self.names()?, None)?;
+            Ok((self.records()?, self.tasks()?, heads))
+        };
+        let (rest, details) = both(rest, move || other.details(ALL));
+        let ((sessions, tasks, heads), details) = (rest?, details?);
+        Ok(Everything { sessions, tasks, laps: self.joined(heads, details)? })
     }
 
-    /// Returns what doubts are found in, of every lap that was started.
-    pub fn facts(&self) -> Result<AllFacts, LogbookError> {
+    /// Returns every lap with what else is known of it, in the order written.
+    pub fn known_laps(&self) -> Result<Vec<KnownLap>, LogbookError> {
+        self.known_where(ALL)
+    }
+
+    /// Returns the laps of `session` with what else is known of them, in the order run.
+    pub fn known_laps_of(&self, session: &SessionName) -> Result<Vec<KnownLap>, LogbookError> {
         let _moment = self.moment()?;
-        let names = self.names()?;
-        let query =
-            "SELECT l.session, l.number, d.conditions, d.produced, d.left_behind, l.id, d.reason, d.user_ns, d.system_ns
-                     FROM lap l JOIN lap_detail d ON d.lap = l.id";
-        let mut statement = self.db.prepare(query).map_err(|source| self.failed("read", source))?;
-        let mut rows = statement.query([]).map_err(|source| self.failed("read", source))?;
-        let mut digests = self.digests(&names, ("", &[]))?;
-        let mut endured = self.endured("", &[])?;
-        let mut all = AllFacts::new();
+        let Some(id) = self.names()?.id(session) else { return Ok(Vec::new()) };
+        let mut laps = self.known_where(("WHERE session = ?1 ORDER BY id", &[&id]))?;
+        laps.sort_by_key(|lap| lap.name.number);
+        Ok(laps)
+    }
+
+    fn known_where(&self, which: Which<'_>) -> Result<Vec<KnownLap>, LogbookError> {
+        let _moment = self.moment()?;
+        let heads = self.lap_heads(which, &self.names()?, None)?;
+        self.joined(heads, self.details(which)?)
+    }
+
+    /// Returns laps with what stands beside them; both lie in the order of their numbers here.
+    fn joined(
+        &self,
+        heads: Vec<(i64, LapHead)>,
+        details: Vec<Detail>,
+    ) -> Result<Vec<KnownLap>, LogbookError> {
+        let mut details = details.into_iter();
+        let mut with_detail = |(id, mut head): (i64, LapHead)| {
+            let detail = details.find(|detail| detail.lap >= id).filter(|found| found.lap == id);
+            let Some(Detail { readings, facts, .. }) = detail else {
+                return Err(self.damaged(format!("lap {}", head.name)));
+            };
+            head.readings = readings;
+            head.readings.extend(derived(facts.frames.as_deref(), facts.endured.as_deref()));
+            Ok(KnownLap { head, facts })
+        };
+        heads.into_iter().map(&mut with_detail).collect()
+    }
+
+    /// Returns what stands beside the heads of laps, in the order of their numbers here.
+    fn details(&self, (condition, values): Which<'_>) -> Result<Vec<Detail>, LogbookError> {
+        let _moment = self.moment()?;
+        let failed = |source| self.failed("read", source);
+        let query = format!(
+            "SELECT conditions, produced, left_behind, readings, lap, reason, user_ns, system_ns
+             FROM lap_detail {} ORDER BY lap",
+            match condition == ALL.0 {
+                true => String::new(),
+                false => format!("WHERE lap IN (SELECT id FROM lap {condition})"),
+            }
+        );
+        let mut statement = self.db.prepare(&query).map_err(failed)?;
+        let mut rows = statement.query(values).map_err(failed)?;
+        let mut digests = self.numbered_digests(&self.names()?, (condition, values))?;
+        let mut endured = self.endured(condition, values)?;
+        let mut all = Vec::new();
         // What is known of the last lap, as it is written: the next often knows the same.
         let mut last: Option<([String; 3], Arc<LapFacts>)> = None;
-        while let Some(row) = rows.next().map_err(|source| self.failed("read", source))? {
-            let failed = |source| self.failed("read", source);
+        while let Some(row) = rows.next().map_err(failed)? {
             let text = |at| -> Sql<&str> { Ok(row.get_ref(at)?.as_str()?) };
-            let session: i64 = row.get(0).map_err(failed)?;
-            let number: u32 = row.get(1).map_err(failed)?;
-            let session = names.of(session).ok_or_else(|| self.damaged("a lap's session"))?;
-            let name = LapName { session: session.clone(), number };
-            let id: i64 = row.get(5).map_err(failed)?;
-            let [conditions, produced, left_behind] = [text(2), text(3), text(4)];
-            let texts = [
-                conditions.map_err(failed)?,
-                produced.map_err(failed)?,
-                left_behind.map_err(failed)?,
-            ];
-            let (frames, endured) = (digests.remove(&name), endured.remove(&id));
-            let reason: Option<String> = row.get(6).map_err(failed)?;
+            let texts =
+                [text(0).map_err(failed)?, text(1).map_err(failed)?, text(2).map_err(failed)?];
+            let readings = match text(3).map_err(failed)? {
+                "[]" => Vec::new(),
+                some => self.parsed(some, "the readings of a lap")?,
+            };
+            let lap: i64 = row.get(4).map_err(failed)?;
+            let (frames, endured) = (digests.remove(&lap), endured.remove(&lap));
+            let reason: Option<String> = row.get(5).map_err(failed)?;
             let time =
                 |at| Ok(row.get::<_, Option<i64>>(at).map_err(failed)?.map(i64::unsigned_abs));
-            let (user, system) = (time(7)?, time(8)?);
+            let (user, system) = (time(6)?, time(7)?);
             let processor_time = user.zip(system).map(|(u, s)| Nanos(u.saturating_add(s)));
             let alone = frames.is_none() && endured.is_none() && reason.is_none();
             let same = |(known, facts): &&([String; 3], Arc<LapFacts>)| {
                 alone && *known == texts && facts.processor_time == processor_time
             };
             if let Some((_, facts)) = last.as_ref().filter(same) {
-                all.insert(name, Arc::clone(facts));
+                all.push(Detail { lap, readings, facts: Arc::clone(facts) });
                 continue;
             }
             let facts = Arc::new(LapFacts {
@@ -140,7 +191,7 @@ impl Logbook {
                 left_behind: self.parsed(texts[2], "what a lap left behind")?,
             });
             last = alone.then(|| (texts.map(str::to_owned), Arc::clone(&facts)));
-            all.insert(name, facts);
+            all.push(Detail { lap, readings, facts });
         }
         Ok(all)
     }

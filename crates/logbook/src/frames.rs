@@ -86,13 +86,36 @@ impl Logbook {
         Ok(rows.into_iter().filter_map(named).collect())
     }
 
-    /// Returns what the frames of the passes among the laps that `condition` selects come to: under its last cut, where
-    /// one has been cut.
+    /// Returns what the frames of every pass come to: under its last cut, where one has been cut.
+    pub fn all_digests(&self) -> Result<HashMap<LapName, Digest>, LogbookError> {
+        let _moment = self.moment()?;
+        self.digests(&self.names()?, ("", &[]))
+    }
+
+    /// Returns the same of the passes among the laps that `condition` selects.
     pub(crate) fn digests(
         &self,
         names: &Names,
-        (condition, values): (&str, &[&dyn rusqlite::ToSql]),
+        which: (&str, &[&dyn rusqlite::ToSql]),
     ) -> Result<HashMap<LapName, Digest>, LogbookError> {
+        let all = self.cut_digests(names, which)?;
+        Ok(all.into_iter().map(|(name, (_, digest))| (name, digest)).collect())
+    }
+
+    /// Returns the same by the number of the lap here.
+    pub(crate) fn numbered_digests(
+        &self,
+        names: &Names,
+        which: (&str, &[&dyn rusqlite::ToSql]),
+    ) -> Result<HashMap<i64, Digest>, LogbookError> {
+        Ok(self.cut_digests(names, which)?.into_values().collect())
+    }
+
+    fn cut_digests(
+        &self,
+        names: &Names,
+        (condition, values): (&str, &[&dyn rusqlite::ToSql]),
+    ) -> Result<HashMap<LapName, (i64, Digest)>, LogbookError> {
         let query = format!(
             "SELECT l.session, l.number, p.about, l.id
              FROM pass p JOIN (SELECT * FROM lap {condition}) l ON l.id = p.lap"
@@ -117,7 +140,8 @@ impl Logbook {
                 *digest = self.parsed(&remark.text, "the cut of a pass")?;
             }
         }
-        let one = |(name, (id, digest))| Ok((name, up_to_date(digest, || self.frames_of(id))?));
+        let one =
+            |(name, (id, digest))| Ok((name, (id, up_to_date(digest, || self.frames_of(id))?)));
         all.into_iter().map(one).collect()
     }
 }

@@ -63,7 +63,6 @@ mod tests {
             while !done.load(Ordering::Relaxed) {
                 let all = Logbook::open(&path).unwrap().everything().unwrap();
                 let laps: BTreeSet<_> = all.laps.iter().map(|lap| &lap.name).collect();
-                assert_eq!(laps, all.facts.keys().collect());
                 let sessions: BTreeSet<_> =
                     all.sessions.iter().map(|session| &session.name).collect();
                 assert!(laps.iter().all(|lap| sessions.contains(&lap.session)));

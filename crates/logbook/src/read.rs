@@ -10,8 +10,8 @@ use crate::stored::{
 };
 use honest_lap_core::endurance::Endured;
 use honest_lap_core::record::{
-    Captured, Digest, LapBody, LapHead, LapName, LapPage, Outcome, SessionName, SessionPage,
-    SessionRecord, Settings, Subject, Task, TaskForm,
+    Captured, Digest, LapBody, LapHead, LapName, LapPage, Outcome, Reading, SessionName,
+    SessionPage, SessionRecord, Settings, Subject, Task, TaskForm,
 };
 use rusqlite::types::ValueRef;
 use rusqlite::{OptionalExtension, Row, params};
@@ -41,11 +41,28 @@ impl Logbook {
         names: &Names,
         about: Option<&Subject>,
     ) -> Result<Vec<LapHead>, LogbookError> {
-        // Names are few and laps many: they are joined here, once each.
         let mut readings = self.readings(condition, values)?;
-        let mut set_aside = self.set_aside(names, about)?;
         let digests = self.digests(names, (condition, values))?;
         let endured = self.endured(condition, values)?;
+        let mut with_readings = |(id, mut head): (i64, LapHead)| {
+            head.readings = readings.remove(&id).unwrap_or_default();
+            let (frames, endured) = (digests.get(&head.name), endured.get(&id));
+            head.readings.extend(derived(frames, endured));
+            head
+        };
+        let heads = self.lap_heads((condition, values), names, about)?.into_iter();
+        Ok(heads.map(&mut with_readings).collect())
+    }
+
+    /// Returns the heads of laps, without what was read from them, each with its number here.
+    pub(crate) fn lap_heads(
+        &self,
+        (condition, values): (&str, &[&dyn rusqlite::ToSql]),
+        names: &Names,
+        about: Option<&Subject>,
+    ) -> Result<Vec<(i64, LapHead)>, LogbookError> {
+        // Names are few and laps many: they are joined here, once each.
+        let mut set_aside = self.set_aside(names, about)?;
         let tasks: HashMap<u32, String> = self
             .rows("SELECT id, workload FROM task", &[], |row| Ok((row.get(0)?, row.get(1)?)))?
             .into_iter()
@@ -66,13 +83,9 @@ impl Logbook {
             let Some(outcome) = raw.outcome else {
                 return Err(self.damaged(format!("the outcome of lap {name}")));
             };
-            let mut read = readings.remove(&raw.id).unwrap_or_default();
-            // What frames come to depends on what is cut, and follows from it.
-            read.extend(digests.get(&name).map(Digest::readings).unwrap_or_default());
-            read.extend(endured.get(&raw.id).map(Endured::readings).unwrap_or_default());
-            laps.push(LapHead {
+            let head = LapHead {
                 set_aside: set_aside.remove(&name),
-                readings: read,
+                readings: Vec::new(),
                 parts: raw.parts,
                 step: raw.step,
                 name,
@@ -83,7 +96,8 @@ impl Logbook {
                 warm_up: raw.warm_up,
                 outcome,
                 wall: raw.wall,
-            });
+            };
+            laps.push((raw.id, head));
         }
         Ok(laps)
     }
@@ -311,4 +325,10 @@ impl Logbook {
     ) -> Result<T, LogbookError> {
         serde_json::from_str(text).map_err(|_| self.damaged(what))
     }
+}
+
+/// Returns what a lap yields by its frames and over time. What frames come to depends on what is cut, and follows from it.
+pub(crate) fn derived(frames: Option<&Digest>, endured: Option<&Endured>) -> Vec<Reading> {
+    let of_frames = frames.map(Digest::readings).unwrap_or_default();
+    of_frames.into_iter().chain(endured.map(Endured::readings).unwrap_or_default()).collect()
 }

@@ -4,7 +4,7 @@ use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{OpenStudy, read_study};
-use honest_lap_core::lab::{conditions_of, limit};
+use honest_lap_core::lab::{KnownLap, conditions_of, limit};
 use honest_lap_core::record::LapHead;
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet::{self, FramedWorkload, ShownPass};
@@ -44,12 +44,9 @@ pub fn framed(
     open: &OpenStudy,
     logbook: &Logbook,
 ) -> Result<Vec<FramedWorkload>, CmdError> {
-    let (mut laps, facts) = (logbook.laps()?, logbook.facts()?);
-    open.study.tell(&mut laps);
-    let passes: Vec<&LapHead> = laps
-        .iter()
-        .filter(|lap| facts.get(&lap.name).is_some_and(|facts| facts.frames.is_some()))
-        .collect();
+    let mut laps = logbook.known_laps()?;
+    open.study.tell(laps.iter_mut().map(|lap| &mut lap.head));
+    let passes: Vec<&KnownLap> = laps.iter().filter(|lap| lap.facts.frames.is_some()).collect();
     let is = |lap: &LapHead, name: &String| {
         let session = &lap.name.session;
         [&lap.workload, &session.rig, &session.to_string(), &lap.name.to_string()].contains(&name)
@@ -68,11 +65,10 @@ pub fn framed(
         if !names.is_empty() && !names.iter().any(|name| is(lap, name)) {
             continue;
         }
-        let digest = facts.get(&lap.name).and_then(|facts| facts.frames.as_deref().cloned());
+        let (facts, digest) = (&*lap.facts, lap.facts.frames.as_deref().cloned());
         let (Some(digest), Some(recorded)) = (digest, logbook.pass(&lap.name)?) else { continue };
         let threads = threads.get(&lap.name.session).copied().flatten();
-        let known = facts.get(&lap.name).map(|facts| &**facts);
-        let seen = known.and_then(|facts| Some((facts, facts.lasted(lap.wall)?)));
+        let lasted = facts.lasted(lap.wall);
         let pass = ShownPass {
             lap: lap.name.clone(),
             settings: lap.settings.clone(),
@@ -80,11 +76,8 @@ pub fn framed(
             warm_up: lap.warm_up,
             digest,
             recorded,
-            conditions: seen
-                .map(|(facts, wall)| conditions_of(facts, wall, threads))
-                .unwrap_or_default(),
-            limited: seen
-                .and_then(|(facts, wall)| Some((wall, limit(facts, Some(wall), threads)?))),
+            conditions: lasted.map(|wall| conditions_of(facts, wall, threads)).unwrap_or_default(),
+            limited: lasted.and_then(|wall| Some((wall, limit(facts, Some(wall), threads)?))),
         };
         match all.iter_mut().find(|workload| workload.name == lap.workload) {
             Some(workload) => workload.passes.push(pass),

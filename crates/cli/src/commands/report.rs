@@ -213,8 +213,7 @@ fn made_of((asked, form): (&Made, Form), from: From<'_>, ctx: &Ctx) -> Result<Pa
         sessions: &sessions,
         laps: &lab.recorded,
         searches: &lab.searches(),
-        facts: &lab.facts,
-        runs: &endurance_runs(&analysis.laps, &lab.facts, logbook)?,
+        runs: &endurance_runs(&analysis.laps, logbook)?,
         evidence,
         stamp: stamp.line(),
     }))

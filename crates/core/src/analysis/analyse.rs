@@ -11,7 +11,7 @@ use crate::judge::{
     Ask, Assumptions, Between, BetweenByMeasure, Direction, Missing, TwoWay, Weighing,
     WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
 };
-use crate::lab::{BesideChange, Changed, Choice, Lab, PowerBy, beside, changes};
+use crate::lab::{BesideChange, Changed, Choice, KnownLap, Lab, PowerBy, beside, changes};
 use crate::record::{Elsewhere, LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use serde::Serialize;
@@ -85,7 +85,7 @@ pub struct Analysis<'l> {
     pub views: Vec<WorkloadView>,
     /// The laps of the compared forms of all tasks.
     #[serde(skip)]
-    pub laps: Vec<&'l LapHead>,
+    pub laps: Vec<&'l KnownLap>,
     /// What may mislead, what could change most first.
     pub findings: Vec<Finding>,
     /// The workloads weighed.
@@ -130,10 +130,10 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
     let mut compared = views(&tables, &asked, &assume);
     let gains = gains(question, lab, &tables, &asked, &assume)?;
     // Only laps of the compared form stand beside each other.
-    let is_compared = |lap: &&LapHead| asked.tasks.get(&lap.workload) == Some(&lap.task);
-    let counted: Vec<&LapHead> = lab.laps().iter().filter(is_compared).collect();
+    let is_compared = |lap: &&KnownLap| asked.tasks.get(&lap.workload) == Some(&lap.task);
+    let counted: Vec<&KnownLap> = lab.laps().iter().filter(is_compared).collect();
     let searches = lab.searches();
-    let (known, run) = (known(&counted, &lab.facts), run(&counted));
+    let (known, run) = (known(&counted), run(&counted));
     let evidence = Evidence {
         laps: &counted,
         known: &known,
@@ -214,7 +214,7 @@ fn gains(
 /// Returns the names that sentences may hold.
 fn names(lab: &Lab) -> Names {
     let names = |of: fn(&LapHead) -> &str| {
-        let names: BTreeSet<&str> = lab.laps().iter().map(of).collect();
+        let names: BTreeSet<&str> = lab.laps().iter().map(|lap| of(lap)).collect();
         names.into_iter().map(str::to_owned).collect()
     };
     let title = |rig: &Rig| Some((rig.title.clone()?, rig.name.clone()));

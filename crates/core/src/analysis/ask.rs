@@ -2,8 +2,8 @@
 
 use super::question::{Across, Question};
 use crate::judge::{Ask, BetweenByMeasure, Direction, Table, between_by_measure, tables};
-use crate::lab::{AllBeside, BEFORE, Lab};
-use crate::record::{LapHead, LapName, Loads, Work};
+use crate::lab::{AllBeside, BEFORE, KnownLap, Lab};
+use crate::record::{LapName, Loads, Work};
 use std::collections::{BTreeMap, HashMap};
 
 /// Returns what `question` comes to for the laps of `lab`, compared by `measures`.
@@ -83,8 +83,7 @@ pub(super) fn chosen<'l>(question: &Question, mut tables: Vec<Table<'l>>) -> Vec
 /// Returns why laps failed.
 fn reasons(lab: &Lab) -> HashMap<LapName, String> {
     let failed = lab.recorded.iter().filter(|lap| lap.outcome.is_failure());
-    let reason =
-        |lap: &LapHead| Some((lap.name.clone(), lab.facts.get(&lap.name)?.reason.clone()?));
+    let reason = |lap: &KnownLap| Some((lap.name.clone(), lap.facts.reason.clone()?));
     failed.filter_map(reason).collect()
 }
 

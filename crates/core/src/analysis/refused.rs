@@ -35,7 +35,8 @@ pub enum QuestionError {
 
 /// Returns the name of `question` that the laps of `lab` do not have, if there is one.
 pub(super) fn check_names(question: &Question, lab: &Lab) -> Result<(), QuestionError> {
-    let names = |of: fn(&LapHead) -> &str| lab.laps().iter().map(of).collect::<BTreeSet<&str>>();
+    let names =
+        |of: fn(&LapHead) -> &str| lab.laps().iter().map(|lap| of(lap)).collect::<BTreeSet<&str>>();
     among(NameKind::Workload, &question.workloads, || names(|lap| &lap.workload))?;
     if !question.measures.is_empty() || !question.columns.is_empty() {
         let measures = lab.measures();

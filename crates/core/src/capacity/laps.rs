@@ -4,6 +4,7 @@ use super::{Edge, SearchLap, Share, edge, next_load};
 use crate::record::{
     Better, LapHead, LoadOutcome, LoadRule, Loads, Measure, Outcome, Reading, SessionName, Settings,
 };
+use std::borrow::Borrow;
 use std::collections::BTreeMap;
 
 /// The measure that a search yields.
@@ -77,13 +78,14 @@ pub type ByHand = BTreeMap<SessionName, SessionName>;
 /// Returns the searches of `laps`, whose tasks have these rules by number.
 ///
 /// What people wrote down of a rig on one day is one search, in however many sessions they did.
-pub fn searches<'a>(
-    laps: &'a [LapHead],
+pub fn searches<'a, L: Borrow<LapHead>>(
+    laps: &'a [L],
     rules: &'a BTreeMap<u32, LoadRule>,
     by_hand: &'a ByHand,
 ) -> Vec<Searched<'a>> {
     let mut by_place: BTreeMap<Place<'a>, Vec<(&'a LapHead, SearchLap)>> = BTreeMap::new();
-    for lap in laps.iter().filter(|lap| !lap.warm_up && lap.set_aside.is_none()) {
+    let laps = laps.iter().map(Borrow::borrow);
+    for lap in laps.filter(|lap| !lap.warm_up && lap.set_aside.is_none()) {
         let tried = rules.get(&lap.task).and_then(|rule| tried(lap, rule));
         if let Some(tried) = tried {
             let own = (&lap.name.session, lap.round);

@@ -1,10 +1,10 @@
 //! *The average hides it*: an average rate that says little of what was felt.
 
 use super::doubt::Doubt;
-use super::evidence::{Evidence, Known, by_fact};
+use super::evidence::{Evidence, by_fact};
 use super::raised::{Raised, Remedy};
 use crate::frame::{AVERAGE_RATE, HITCHES_A_MINUTE, LOW_1, PassesSummed, passes_summed};
-use crate::lab::LapFacts;
+use crate::lab::{KnownLap, LapFacts};
 use crate::record::{Digest, LapHead, LapName, Settings};
 use std::collections::BTreeMap;
 
@@ -20,7 +20,7 @@ const LOWS_APART: f64 = 0.10;
 const MORE_HITCHES: f64 = 3.0;
 
 /// Returns what stalling and lopsided passes raise, by workload and rig.
-pub(super) fn in_passes(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn in_passes(known: &[&KnownLap]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let sums = &facts.frames.as_deref()?.sums;
         let stall = (sums.worst > STALL).then_some(sums.worst);
@@ -63,8 +63,8 @@ type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<Passes<'a>>>;
 fn cells<'a>(evidence: &Evidence<'a>) -> Cells<'a> {
     type Found<'a> = Vec<(&'a LapName, &'a Digest)>;
     let mut passes: BTreeMap<(&str, &Settings, &str), Found<'a>> = BTreeMap::new();
-    for (lap, facts) in evidence.known {
-        if let Some(digest) = facts.frames.as_deref() {
+    for lap in evidence.known {
+        if let Some(digest) = lap.facts.frames.as_deref() {
             let key = (lap.workload.as_str(), &lap.settings, lap.name.session.rig.as_str());
             passes.entry(key).or_default().push((&lap.name, digest));
         }

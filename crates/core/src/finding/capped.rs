@@ -1,14 +1,14 @@
 //! *Capped*: a pass shows the display, not the rig.
 
 use super::doubt::Doubt;
-use super::evidence::{Known, by_fact};
+use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
 use crate::frame::cap_of;
-use crate::lab::LapFacts;
+use crate::lab::{KnownLap, LapFacts};
 use crate::record::LapHead;
 
 /// Returns what passes whose rate is pinned to a display raise, by workload and rig.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let digest = facts.frames.as_deref()?;
         let cap = cap_of(digest)?;

@@ -4,7 +4,7 @@ use super::doubt::Doubt;
 use super::raised::{Raised, Remedy};
 use crate::capacity::Searched;
 use crate::judge::{Assumptions, CellName, HeldConstant, Row, WorkloadView};
-use crate::lab::{AllFacts, AllModes, LabSession, LapFacts};
+use crate::lab::{AllModes, KnownLap, LabSession, LapFacts};
 use crate::record::{LapHead, LapName, SessionName, Settings, Study, VersionLine};
 use std::collections::{BTreeMap, BTreeSet, HashSet};
 
@@ -12,9 +12,9 @@ use std::collections::{BTreeMap, BTreeSet, HashSet};
 #[derive(Clone, Copy, Debug)]
 pub struct Evidence<'a> {
     /// The laps whose figures are shown, counted or not.
-    pub laps: &'a [&'a LapHead],
-    /// Those that count, with what else is known of them.
-    pub known: &'a [Known<'a>],
+    pub laps: &'a [&'a KnownLap],
+    /// Those that count.
+    pub known: &'a [&'a KnownLap],
     /// The workloads and sessions that have counted laps.
     pub run: &'a BTreeSet<(&'a str, &'a SessionName)>,
     /// What the programs said of their version, by session.
@@ -52,17 +52,13 @@ impl Evidence<'_> {
     }
 }
 
-/// A counted lap with what else is known of it.
-pub type Known<'a> = (&'a LapHead, &'a LapFacts);
-
-/// Returns every lap that enters a sum, with what is known of it: looked up once for all findings.
-pub fn known<'a>(laps: &[&'a LapHead], facts: &'a AllFacts) -> Vec<Known<'a>> {
-    let counted = laps.iter().copied().filter(|lap| lap.counts());
-    counted.filter_map(|lap| Some((lap, &**facts.get(&lap.name)?))).collect()
+/// Returns every lap that enters a sum: looked up once for all findings.
+pub fn known<'a>(laps: &[&'a KnownLap]) -> Vec<&'a KnownLap> {
+    laps.iter().copied().filter(|lap| lap.counts()).collect()
 }
 
 /// Returns the workloads and sessions that have counted laps.
-pub fn run<'a>(laps: &[&'a LapHead]) -> BTreeSet<(&'a str, &'a SessionName)> {
+pub fn run<'a>(laps: &[&'a KnownLap]) -> BTreeSet<(&'a str, &'a SessionName)> {
     let counted = laps.iter().filter(|lap| lap.counts());
     // Few pairs among many laps: told apart before they are sorted.
     let pairs: HashSet<_> = counted.map(|lap| (lap.workload.as_str(), &lap.name.session)).collect();
@@ -72,13 +68,13 @@ pub fn run<'a>(laps: &[&'a LapHead]) -> BTreeSet<(&'a str, &'a SessionName)> {
 /// Returns the counted laps of one workload and rig for which `says` has something to say, as one finding for each:
 /// what it says of the first stands for all.
 pub(super) fn by_fact(
-    known: &[Known<'_>],
+    known: &[&KnownLap],
     says: impl Fn(&LapHead, &LapFacts) -> Option<Doubt>,
     remedy: impl Fn(&str) -> Remedy,
 ) -> Vec<Raised> {
     let mut found: BTreeMap<(&str, &str), (Doubt, Vec<LapName>)> = BTreeMap::new();
-    for (lap, facts) in known {
-        if let Some(doubt) = says(lap, facts) {
+    for lap in known {
+        if let Some(doubt) = says(lap, &lap.facts) {
             let key = (lap.workload.as_str(), lap.name.session.rig.as_str());
             let (_, laps) = found.entry(key).or_insert_with(|| (doubt, Vec::new()));
             laps.push(lap.name.clone());

@@ -145,7 +145,7 @@ fn unit(sessions: &Sessions<'_>) -> Unit {
 }
 
 fn raised(evidence: &Evidence<'_>, one: &SessionName, other: &SessionName) -> Raised {
-    let of = |lap: &&&crate::record::LapHead| {
+    let of = |lap: &&&crate::lab::KnownLap| {
         (lap.name.session == *one || lap.name.session == *other) && lap.counts()
     };
     let laps: Vec<LapName> = evidence.laps.iter().filter(of).map(|lap| lap.name.clone()).collect();

@@ -1,13 +1,13 @@
 //! *Left-overs*: a lap left programs behind, which may have resumed its work.
 
 use super::doubt::Doubt;
-use super::evidence::{Known, by_fact};
+use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::LapFacts;
+use crate::lab::{KnownLap, LapFacts};
 use crate::record::LapHead;
 
 /// Returns what laps that left something running raise, by workload and rig.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let programs = facts.left_behind.clone();
         (!programs.is_empty()).then_some(Doubt::LeftOvers { programs })

@@ -1,13 +1,13 @@
 //! *Machine busy*: other programs used the processor while a lap ran.
 
 use super::doubt::Doubt;
-use super::evidence::{Known, by_fact};
+use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::LapFacts;
+use crate::lab::{KnownLap, LapFacts};
 use crate::record::LapHead;
 
 /// Returns what laps during which others were busy raise, by workload and rig.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
     let says = |lap: &LapHead, facts: &LapFacts| {
         // What others used was counted between the looks, which a short lap fills only in part.
         let counted_over = facts.conditions.sampled.looked.or(lap.wall)?;

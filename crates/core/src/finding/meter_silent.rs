@@ -1,17 +1,17 @@
 //! *Meter silent*: a lap has no value of an outside meter that the same rig's other laps have.
 
 use super::doubt::Doubt;
-use super::evidence::{Known, by_fact};
+use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::LapFacts;
+use crate::lab::{KnownLap, LapFacts};
 use crate::record::LapHead;
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Returns what laps without a meter's value raise, by workload and rig.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
     let mut metered: BTreeMap<&str, BTreeSet<&str>> = BTreeMap::new();
-    for (lap, facts) in known {
-        let meters = &facts.conditions.sampled.meters;
+    for lap in known {
+        let meters = &lap.facts.conditions.sampled.meters;
         if !meters.is_empty() {
             let of_rig = metered.entry(&lap.name.session.rig).or_default();
             of_rig.extend(meters.iter().map(|meter| meter.name.as_str()));

@@ -67,7 +67,7 @@ mod tests {
             ("reel", "wren", Counts::default())
         );
         let mut failed = lab().day("wren-1", 1, &both);
-        let reel = |lap: &&mut crate::record::LapHead| {
+        let reel = |lap: &&mut crate::lab::KnownLap| {
             lap.workload == "reel" && lap.name.session.rig == "wren"
         };
         failed.laps.iter_mut().filter(reel).for_each(|lap| lap.outcome = Outcome::Signal);

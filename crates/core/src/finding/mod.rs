@@ -54,7 +54,7 @@ mod typed;
 mod upside_down;
 
 pub use doubt::Doubt;
-pub use evidence::{Evidence, Known, known, run};
+pub use evidence::{Evidence, known, run};
 pub use found::{Concerned, Finding};
 pub use impact::Impact;
 pub use meant::Meant;
@@ -62,7 +62,8 @@ pub use parts::{Copies, FewLaps, Lacking, SeriesName, VersionOn};
 pub use raised::{Raised, Remedy};
 
 use crate::judge::{Ask, Table};
-use crate::record::{Kind, LapHead, LapName};
+use crate::lab::KnownLap;
+use crate::record::{Kind, LapName};
 use shared::{Tests, shared};
 use std::collections::{BTreeSet, HashMap};
 
@@ -121,7 +122,7 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
 /// `tables` and `ask` are what its comparison was made of.
 pub fn findings(evidence: &Evidence<'_>, tables: &[Table<'_>], ask: &Ask) -> Vec<Finding> {
     let found = raised(evidence);
-    let by_name: HashMap<&LapName, &LapHead> = match found.is_empty() {
+    let by_name: HashMap<&LapName, &KnownLap> = match found.is_empty() {
         true => HashMap::new(),
         false => evidence.laps.iter().map(|&lap| (&lap.name, lap)).collect(),
     };

@@ -1,13 +1,13 @@
 //! *Never settled*: the rate of an endurance lap last changed shortly ahead of its end.
 
 use super::doubt::Doubt;
-use super::evidence::{Known, by_fact};
+use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::LapFacts;
+use crate::lab::{KnownLap, LapFacts};
 use crate::record::LapHead;
 
 /// Returns what laps that never settled raise, by workload and rig.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let endured = facts.endured.as_deref()?;
         let course = endured.course.as_ref().filter(|course| course.late)?;

@@ -60,13 +60,13 @@ fn limited(
 ) -> Option<(Limited, Vec<String>)> {
     let threads = threads_of(evidence.sessions);
     let mut seen: BTreeMap<Limit, (Limited, BTreeSet<&str>)> = BTreeMap::new();
-    for (lap, facts) in evidence.known {
+    for lap in evidence.known {
         let rig = lap.name.session.rig.as_str();
         if lap.workload != workload || !rigs.contains(&rig) {
             continue;
         }
         let threads = threads.get(&lap.name.session).copied();
-        if let Some(found) = limit(facts, lap.wall, threads) {
+        if let Some(found) = limit(&lap.facts, lap.wall, threads) {
             seen.entry(found.by).or_insert_with(|| (found, BTreeSet::new())).1.insert(rig);
         }
     }

@@ -74,7 +74,7 @@ fn raised(evidence: &Evidence<'_>, workload: &str, what: What, values: Values<'_
     };
     // One lap of each: enough to look it up.
     let first = |sessions: &BTreeSet<&SessionName>| -> Option<LapName> {
-        let of = |lap: &&&crate::record::LapHead| {
+        let of = |lap: &&&crate::lab::KnownLap| {
             lap.workload == workload && lap.counts() && sessions.contains(&lap.name.session)
         };
         evidence.laps.iter().find(of).map(|lap| lap.name.clone())

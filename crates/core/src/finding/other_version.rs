@@ -55,6 +55,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
 mod tests {
     use super::super::testing::Lab;
     use super::*;
+    use crate::lab::KnownLap;
     use crate::record::{LapHead, LapName, Outcome, SessionName, Settings, VersionLine};
     use crate::unit::Nanos;
 
@@ -70,7 +71,8 @@ mod tests {
     }
 
     fn raised(laps: &[LapHead], versions: &[(SessionName, VersionLine)]) -> Vec<Raised> {
-        let (laps, versions) = (laps.to_vec(), versions.to_vec());
+        let laps = laps.iter().cloned().map(KnownLap::from).collect();
+        let versions = versions.to_vec();
         Lab { laps, versions, ..Lab::default() }.found(find)
     }
 

@@ -23,8 +23,8 @@ struct Made<'a> {
 /// otherwise made the same again and again.
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut files: BTreeMap<(&str, &Settings, u32, &str), Vec<Made<'_>>> = BTreeMap::new();
-    for (lap, facts) in evidence.known {
-        for produced in &facts.produced {
+    for lap in evidence.known {
+        for produced in &lap.facts.produced {
             let key = (lap.workload.as_str(), &lap.settings, lap.task, produced.file.as_str());
             files.entry(key).or_default().push(Made { lap, produced });
         }

@@ -1,9 +1,9 @@
 //! *Own time differs*: a program reports another time than the clock measured.
 
 use super::doubt::Doubt;
-use super::evidence::{Known, by_fact};
+use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::LapFacts;
+use crate::lab::{KnownLap, LapFacts};
 use crate::record::LapHead;
 
 /// A report may leave out this share: starting and ending are not in it.
@@ -12,7 +12,7 @@ const LEAST_SHARE: f64 = 0.05;
 const LEAST_SECONDS: f64 = 0.05;
 
 /// Returns what laps raise whose program reports another time than was measured, by workload and rig.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
     let says = |lap: &LapHead, _: &LapFacts| {
         let reported = lap.readings.iter().find(|reading| reading.reports_time)?.value?;
         let measured = lap.wall?;

@@ -101,7 +101,7 @@ fn most_apart<'a>(rig: &Days<'a>, others: &[Unit]) -> Option<Apart<'a>> {
 }
 
 fn raised(evidence: &Evidence<'_>, view: &WorkloadView, rig: &str, apart: &Apart<'_>) -> Raised {
-    let of = |lap: &&&crate::record::LapHead| {
+    let of = |lap: &&&crate::lab::KnownLap| {
         lap.workload == view.workload && lap.name.session == *apart.session && lap.counts()
     };
     let laps: Vec<LapName> = evidence.laps.iter().filter(of).map(|lap| lap.name.clone()).collect();

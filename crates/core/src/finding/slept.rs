@@ -1,14 +1,14 @@
 //! *Slept*: the machine slept while a lap ran.
 
 use super::doubt::Doubt;
-use super::evidence::{Known, by_fact};
+use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::LapFacts;
+use crate::lab::{KnownLap, LapFacts};
 use crate::record::LapHead;
 use crate::unit::Nanos;
 
 /// Returns what laps during which the machine slept raise, by workload and rig.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let time = facts.conditions.slept.filter(|&slept| slept > Nanos(0))?;
         Some(Doubt::Slept { time })

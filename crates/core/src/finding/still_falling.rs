@@ -1,13 +1,13 @@
 //! *Still falling at the end*: the rate of an endurance lap falls on behind its last change.
 
 use super::doubt::Doubt;
-use super::evidence::{Known, by_fact};
+use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::LapFacts;
+use crate::lab::{KnownLap, LapFacts};
 use crate::record::LapHead;
 
 /// Returns what laps whose rate still fell raise, by workload and rig.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let course = facts.endured.as_deref()?.course.as_ref()?;
         Some(Doubt::StillFalling { by: course.falling? })

@@ -1,14 +1,14 @@
 //! *Swapped*: memory was written to disk, or read back from it, while a lap ran.
 
 use super::doubt::Doubt;
-use super::evidence::{Known, by_fact};
+use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::LEAST_SWAPPED;
 use crate::lab::LapFacts;
+use crate::lab::{KnownLap, LEAST_SWAPPED};
 use crate::record::LapHead;
 
 /// Returns what laps during which memory was swapped raise, by workload and rig.
-pub(super) fn find(known: &[Known<'_>]) -> Vec<Raised> {
+pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
     let says = |_: &LapHead, facts: &LapFacts| {
         let swapped = facts.conditions.sampled.swapped_bytes;
         let bytes = swapped.filter(|&bytes| bytes >= LEAST_SWAPPED)?;

@@ -1,12 +1,12 @@
 //! What the tests of findings are written with: a made-up study's laps and facts.
 
-use super::evidence::{Evidence, Known, known, run};
+use super::evidence::{Evidence, known, run};
 use super::raised::Raised;
 use super::series::{Series, series};
 use super::shared::{Tests, shared};
 use crate::endurance::{Endured, rate_profile};
 use crate::judge::{Ask, Assumptions, WorkloadView, compare};
-use crate::lab::{AllFacts, AllModes, LabSession, LapFacts};
+use crate::lab::{AllModes, KnownLap, LabSession, LapFacts};
 use crate::record::{
     EnduranceRule, LapHead, LapName, RigFound, SessionName, Settings, Study, VersionLine,
 };
@@ -36,8 +36,7 @@ pub(super) fn endured(rate: impl Fn(usize) -> f64) -> Box<Endured> {
 /// A made-up study's laps and facts.
 #[derive(Default)]
 pub(super) struct Lab {
-    pub(super) laps: Vec<LapHead>,
-    pub(super) facts: AllFacts,
+    pub(super) laps: Vec<KnownLap>,
     pub(super) views: Vec<WorkloadView>,
     pub(super) untimed: BTreeSet<String>,
     pub(super) versions: Vec<(SessionName, VersionLine)>,
@@ -60,9 +59,8 @@ impl Lab {
         for (&ms, number) in ms.iter().zip(1..) {
             let name = LapName { session: session.clone(), number: before + number };
             let wall = Nanos((ms * 1e6) as u64);
-            self.facts.insert(name.clone(), Arc::default());
             let lap = LapHead::done(name, workload, Settings::default(), wall);
-            self.laps.push(LapHead { round: number, ..lap });
+            self.laps.push(LapHead { round: number, ..lap }.into());
         }
         self
     }
@@ -89,7 +87,9 @@ impl Lab {
 
     /// Returns the facts of the lap called `name`.
     pub(super) fn facts(&mut self, name: &str) -> &mut LapFacts {
-        Arc::make_mut(self.facts.get_mut(&LapName::parse(name).unwrap()).unwrap())
+        let name = LapName::parse(name).unwrap();
+        let lap = self.laps.iter_mut().find(|lap| lap.name == name).unwrap();
+        Arc::make_mut(&mut lap.facts)
     }
 
     pub(super) fn found(&self, find: fn(&Evidence<'_>) -> Vec<Raised>) -> Vec<Raised> {
@@ -105,15 +105,15 @@ impl Lab {
         self.with(|evidence| shared(vec![test(&series(evidence))]))
     }
 
-    pub(super) fn found_in_facts(&self, find: fn(&[Known<'_>]) -> Vec<Raised>) -> Vec<Raised> {
+    pub(super) fn found_in_facts(&self, find: fn(&[&KnownLap]) -> Vec<Raised>) -> Vec<Raised> {
         self.with(|evidence| find(evidence.known))
     }
 
     fn with(&self, find: impl Fn(&Evidence<'_>) -> Vec<Raised>) -> Vec<Raised> {
-        let laps: Vec<&LapHead> = self.laps.iter().collect();
+        let laps: Vec<&KnownLap> = self.laps.iter().collect();
         find(&Evidence {
             laps: &laps,
-            known: &known(&laps, &self.facts),
+            known: &known(&laps),
             run: &run(&laps),
             versions: &self.versions,
             views: &self.views,

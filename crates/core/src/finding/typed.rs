@@ -1,6 +1,7 @@
 //! Which values people typed in, cell by cell: a machine has no slipping fingers.
 
 use super::evidence::Evidence;
+use crate::lab::KnownLap;
 use crate::record::{LapHead, LapName, Settings, TIME};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -20,8 +21,9 @@ pub(super) struct Counted<'a> {
 pub(super) fn cells<'a>(evidence: &Evidence<'a>) -> BTreeMap<CellOf<'a>, Vec<Counted<'a>>> {
     let mut cells: BTreeMap<CellOf<'_>, Vec<Counted<'_>>> = BTreeMap::new();
     // Most labs have nothing typed.
-    let typed =
-        |lap: &&&LapHead| lap.readings.iter().any(|read| read.step.is_some()) || lap.step.is_some();
+    let typed = |lap: &&&KnownLap| {
+        lap.readings.iter().any(|read| read.step.is_some()) || lap.step.is_some()
+    };
     let typed: BTreeSet<&str> =
         evidence.laps.iter().filter(typed).map(|lap| lap.workload.as_str()).collect();
     for &lap in evidence.laps.iter().filter(|lap| typed.contains(lap.workload.as_str())) {

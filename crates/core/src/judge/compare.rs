@@ -15,10 +15,11 @@ use crate::capacity::CAPACITY;
 use crate::estimate::{Side, difference};
 use crate::lab::Traits;
 use crate::record::{Better, LapHead, Settings};
+use std::borrow::Borrow;
 use std::collections::{BTreeSet, HashMap};
 
 /// Returns every workload of `laps` compared, by name.
-pub fn compare(laps: &[LapHead], ask: &Ask) -> Vec<WorkloadView> {
+pub fn compare<L: Borrow<LapHead>>(laps: &[L], ask: &Ask) -> Vec<WorkloadView> {
     views(&tables(laps, ask), ask, &Assumptions::of(ask.margin))
 }
 

@@ -93,7 +93,7 @@ fn a_study_with_three_sessions_measures_how_far_its_days_differ() {
 
 #[test]
 fn nothing_run_is_nothing_compared() {
-    assert!(compare(&[], &ask()).is_empty());
+    assert!(compare::<LapHead>(&[], &ask()).is_empty());
 }
 
 #[test]

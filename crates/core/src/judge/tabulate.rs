@@ -8,12 +8,13 @@ use crate::endurance;
 use crate::estimate::LapSpread;
 use crate::frame::{self, UNCAPPED_RATE};
 use crate::record::{LapHead, Measure, TIME};
+use std::borrow::Borrow;
 use std::collections::BTreeMap;
 
 /// Returns a table for every compared measure of every workload of `laps`, by name.
-pub fn tables<'a>(laps: &'a [LapHead], ask: &Ask) -> Vec<Table<'a>> {
+pub fn tables<'a, L: Borrow<LapHead>>(laps: &'a [L], ask: &Ask) -> Vec<Table<'a>> {
     let mut workloads: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
-    for lap in laps {
+    for lap in laps.iter().map(Borrow::borrow) {
         workloads.entry(&lap.workload).or_default().push(lap);
     }
     let mut all = Vec::new();

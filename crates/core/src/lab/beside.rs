@@ -1,11 +1,11 @@
 //! What stands beside a cell's figures: the measures that are asked for, and what limited its laps.
 
-use super::facts::threads_of;
+use super::facts::{KnownLap, threads_of};
 use super::limit::limit;
 use super::limited::{Limit, Limited};
 use super::power_by::PowerBy;
 use super::records::Lab;
-use crate::record::{LapHead, Measure, Settings};
+use crate::record::{Measure, Settings};
 use crate::unit::Nanos;
 use serde::Serialize;
 use std::collections::{BTreeMap, HashMap};
@@ -73,13 +73,13 @@ pub(crate) fn beside(lab: &Lab, columns: &[String]) -> AllBeside {
     let of_name = |name: &str| measures.iter().find(|measure| measure.name == name).cloned();
     let threads = threads_of(&lab.sessions);
     let laps = lab.laps_with(&names);
-    let mut cells: HashMap<(&str, &str, &Settings), Vec<&LapHead>> = HashMap::new();
-    let compared = |lap: &&LapHead| lab.forms.get(&lap.workload) == Some(&lap.task);
+    let mut cells: HashMap<(&str, &str, &Settings), Vec<&KnownLap>> = HashMap::new();
+    let compared = |lap: &&KnownLap| lab.forms.get(&lap.workload) == Some(&lap.task);
     for lap in laps.iter().filter(|lap| lap.counts()).filter(compared) {
         let cell = (lap.workload.as_str(), lap.name.session.rig.as_str(), &lap.settings);
         cells.entry(cell).or_default().push(lap);
     }
-    let column = |laps: &[&LapHead], (asked, name): &(&str, &str)| {
+    let column = |laps: &[&KnownLap], (asked, name): &(&str, &str)| {
         let values: Vec<f64> = laps.iter().filter_map(|lap| lap.value(name)).collect();
         let mean = values.iter().sum::<f64>() / values.len() as f64;
         Some(ColumnMean {
@@ -89,10 +89,9 @@ pub(crate) fn beside(lab: &Lab, columns: &[String]) -> AllBeside {
             laps: values.len(),
         })
     };
-    let limited_lap = |lap: &LapHead| {
-        let facts = lab.facts.get(&lap.name)?;
+    let limited_lap = |lap: &KnownLap| {
         let threads = threads.get(&lap.name.session).copied();
-        Some((facts.lasted(lap.wall)?, limit(facts, lap.wall, threads)?))
+        Some((lap.facts.lasted(lap.wall)?, limit(&lap.facts, lap.wall, threads)?))
     };
     let all = cells.into_iter().map(|((workload, rig, settings), laps)| {
         let limited = laps.iter().filter_map(|lap| limited_lap(lap)).collect();
@@ -122,7 +121,8 @@ mod tests {
     use super::*;
     use crate::lab::{LapFacts, Records};
     use crate::record::{
-        LapName, Launch, RigFound, SessionAbout, SessionRecord, Study, Task, TaskForm, Template,
+        LapHead, LapName, Launch, RigFound, SessionAbout, SessionRecord, Study, Task, TaskForm,
+        Template,
     };
     use std::sync::Arc;
 
@@ -130,10 +130,12 @@ mod tests {
     fn lab(used_s: &[u64]) -> Lab {
         let wall = Nanos::from_seconds(10);
         let name = |at: usize| LapName::parse(&format!("heron-1.{}", at + 1)).unwrap();
-        let lap = |(at, _)| LapHead::done(name(at), "still", Settings::default(), wall);
-        let facts = |(at, used): (usize, &u64)| {
+        let lap = |(at, used): (usize, &u64)| {
             let processor_time = Some(Nanos::from_seconds(*used));
-            (name(at), Arc::new(LapFacts { processor_time, ..LapFacts::default() }))
+            KnownLap {
+                head: LapHead::done(name(at), "still", Settings::default(), wall),
+                facts: Arc::new(LapFacts { processor_time, ..LapFacts::default() }),
+            }
         };
         let found = RigFound { threads: Some(2), ..RigFound::default() };
         let session = SessionRecord {
@@ -154,7 +156,6 @@ mod tests {
         let records = Records {
             tasks: vec![form],
             laps: used_s.iter().enumerate().map(lap).collect(),
-            facts: used_s.iter().enumerate().map(facts).collect(),
             sessions: vec![(session, None)],
         };
         Lab::of(Study::default(), records)

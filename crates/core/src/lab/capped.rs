@@ -1,8 +1,8 @@
 //! Which cells keep to a cap, and which workloads tell what lies under theirs.
 
-use super::facts::AllFacts;
+use super::facts::KnownLap;
 use crate::frame::cap_of;
-use crate::record::{LapHead, Settings};
+use crate::record::Settings;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// What is known of the passes of a lab that keep to a display's rate or a limiter's.
@@ -16,7 +16,7 @@ pub(crate) struct Capped {
 
 /// Returns what of `laps` is capped: the passes that count, of the workloads `framed`, each in the form of its task that is
 /// compared.
-pub(super) fn capped(framed: &BTreeMap<&str, u32>, laps: &[LapHead], all: &AllFacts) -> Capped {
+pub(super) fn capped(framed: &BTreeMap<&str, u32>, laps: &[KnownLap]) -> Capped {
     if framed.is_empty() {
         return Capped::default();
     }
@@ -27,8 +27,7 @@ pub(super) fn capped(framed: &BTreeMap<&str, u32>, laps: &[LapHead], all: &AllFa
         if framed.get(lap.workload.as_str()) != Some(&lap.task) {
             continue;
         }
-        let facts = all.get(&lap.name);
-        let Some(digest) = facts.and_then(|facts| facts.frames.as_deref()) else { continue };
+        let Some(digest) = lap.facts.frames.as_deref() else { continue };
         if digest.busy.is_none() {
             untold.insert(&lap.workload);
         }

@@ -1,8 +1,9 @@
 //! A part of a lab: what is chosen of it.
 
 use super::choice::{Choice, VariantChoice};
+use super::facts::KnownLap;
 use super::records::Lab;
-use crate::record::{LapHead, SessionName, Settings};
+use crate::record::{SessionName, Settings};
 use std::collections::BTreeSet;
 
 /// Why nothing can be chosen.
@@ -43,11 +44,11 @@ impl Lab {
             return Ok(self);
         }
         self.all_are_known(choice)?;
-        let means = |lap: &LapHead| {
+        let means = |lap: &KnownLap| {
             (choice.sessions.is_empty() || choice.sessions.contains(&lap.name.session))
                 && choice.means(&self.study, &lap.workload, &lap.settings)
         };
-        let kept = |laps: &[LapHead]| -> Vec<LapHead> {
+        let kept = |laps: &[KnownLap]| -> Vec<KnownLap> {
             laps.iter().filter(|lap| means(lap)).cloned().collect()
         };
         let history = self.laps().to_vec();
@@ -93,13 +94,14 @@ impl Lab {
 mod tests {
     use super::*;
     use crate::lab::Records;
-    use crate::record::{LapName, Study};
+    use crate::record::{LapHead, LapName, Study};
     use crate::unit::Nanos;
 
     fn lab() -> Lab {
         let lap = |name: &str, threads: &str| {
             let settings = Settings::new(vec![("threads".to_owned(), threads.to_owned())]);
-            LapHead::done(LapName::parse(name).unwrap(), "still", settings, Nanos(5))
+            let head = LapHead::done(LapName::parse(name).unwrap(), "still", settings, Nanos(5));
+            KnownLap::from(head)
         };
         let laps = vec![lap("heron-1.1", "1"), lap("heron-1.2", "2"), lap("wren-1.1", "2")];
         Lab::of(Study::default(), Records { laps, ..Records::default() })

@@ -3,9 +3,9 @@
 
 use super::condition::{CONDITIONS, Condition, Seen};
 use super::energy::{ENERGY, JOULES, PEAK_POWER, POWER, WATTS, energy_measures, energy_readings};
-use super::facts::{AllFacts, LapFacts, threads_of};
+use super::facts::{KnownLap, LapFacts, threads_of};
 use super::records::Lab;
-use crate::record::{Better, LapHead, Measure, Reading, SessionName, Work};
+use crate::record::{Better, Measure, Reading, SessionName, Work};
 use crate::unit::Nanos;
 use std::borrow::Cow;
 use std::collections::{BTreeSet, HashMap};
@@ -15,7 +15,6 @@ pub(crate) const WORK_PER_JOULE: &str = "work per joule";
 
 /// What laps are looked up in, to derive measures of them.
 struct Deriving<'l> {
-    facts: &'l AllFacts,
     threads: HashMap<&'l SessionName, u32>,
     works: HashMap<u32, &'l Work>,
 }
@@ -23,33 +22,31 @@ struct Deriving<'l> {
 impl<'l> Deriving<'l> {
     fn of(lab: &'l Lab) -> Self {
         let works = lab.tasks.iter().filter_map(|form| Some((form.id, form.task.work.as_ref()?)));
-        Self { facts: &lab.facts, threads: threads_of(&lab.sessions), works: works.collect() }
+        Self { threads: threads_of(&lab.sessions), works: works.collect() }
     }
 
-    fn seen(&self, lap: &LapHead) -> Option<Seen<'l>> {
+    fn seen<'k>(&self, lap: &'k KnownLap) -> Option<Seen<'k>> {
         let threads = self.threads.get(&lap.name.session).copied();
-        let facts = self.facts.get(&lap.name)?;
-        Some(Seen { facts, wall: facts.lasted(lap.wall)?, threads })
+        Some(Seen { facts: &lap.facts, wall: lap.facts.lasted(lap.wall)?, threads })
     }
 
     /// Returns the conditions of a lap that are known.
-    fn conditions(
+    fn conditions<'k>(
         &self,
-        lap: &LapHead,
-    ) -> impl Iterator<Item = (&'static Condition, f64)> + use<'l> {
+        lap: &'k KnownLap,
+    ) -> impl Iterator<Item = (&'static Condition, f64)> + use<'k> {
         let seen = self.seen(lap);
         CONDITIONS.iter().filter_map(move |one| Some((one, one.of(&seen?)?)))
     }
 
     /// Returns the use of each core of a lap's machine.
-    fn cores(&self, lap: &LapHead) -> Vec<Reading> {
-        let seen = self.facts.get(&lap.name).map(|facts| &facts.conditions.sampled.core_use);
-        let cores = seen.into_iter().flatten().zip(0..);
+    fn cores(lap: &KnownLap) -> Vec<Reading> {
+        let cores = lap.facts.conditions.sampled.core_use.iter().zip(0..);
         cores.map(|(share, core)| reading(core_use(core), Some(share * 100.0))).collect()
     }
 
     /// Returns the lap's energy and power, and the work that a joule came to.
-    fn energy(&self, lap: &LapHead) -> Vec<Reading> {
+    fn energy(&self, lap: &KnownLap) -> Vec<Reading> {
         let Some(Seen { facts, wall, .. }) = self.seen(lap) else { return Vec::new() };
         let mut all = energy_readings(facts, wall);
         let Some(work) = self.works.get(&lap.task).and_then(|work| work.of(&lap.settings)) else {
@@ -82,9 +79,10 @@ impl Lab {
                 !known
             });
         }
-        let cores = self.facts.values().map(|facts| facts.conditions.sampled.core_use.len()).max();
+        let facts = || self.laps().iter().map(|lap| &*lap.facts);
+        let cores = facts().map(|facts| facts.conditions.sampled.core_use.len()).max();
         found.extend((0..cores.unwrap_or_default()).map(core_use));
-        let energy = energy_measures(self.facts.values().map(|facts| &**facts));
+        let energy = energy_measures(facts());
         let units: BTreeSet<&str> = deriving.works.values().map(|work| work.unit()).collect();
         for measure in &energy {
             found.extend(units.iter().filter_map(|unit| per_joule(measure, unit)));
@@ -94,17 +92,17 @@ impl Lab {
     }
 
     /// Returns the laps with those of `wanted` that are derived; a measure that a study reads itself stays as it was read.
-    pub(crate) fn laps_with(&self, wanted: &[String]) -> Cow<'_, [LapHead]> {
+    pub(crate) fn laps_with(&self, wanted: &[String]) -> Cow<'_, [KnownLap]> {
         let derived = || self.derived_measures().into_iter().map(|measure| measure.name);
         if wanted.is_empty() || !derived().any(|name| wanted.contains(&name)) {
             return Cow::Borrowed(self.laps());
         }
         let deriving = Deriving::of(self);
-        let with = |lap: &LapHead| {
-            let mut lap = lap.clone();
-            let conditions = deriving.conditions(&lap);
+        let with = |known: &KnownLap| {
+            let mut lap = known.clone();
+            let conditions = deriving.conditions(known);
             let conditions = conditions.map(|(one, value)| reading(one.measure(), Some(value)));
-            let others = deriving.energy(&lap).into_iter().chain(deriving.cores(&lap));
+            let others = deriving.energy(known).into_iter().chain(Deriving::cores(known));
             for reading in conditions.chain(others) {
                 let is_read = lap.readings.iter().any(|known| known.name == reading.name);
                 if wanted.contains(&reading.name) && !is_read {
@@ -166,7 +164,7 @@ mod tests {
     use super::*;
     use crate::lab::Records;
     use crate::record::{
-        LapName, Launch, QuantitySummary, Settings, Study, Task, TaskForm, Template,
+        LapHead, LapName, Launch, QuantitySummary, Settings, Study, Task, TaskForm, Template,
     };
     use std::sync::Arc;
 
@@ -174,7 +172,7 @@ mod tests {
     fn lab() -> Lab {
         let name = LapName::parse("heron-1.1").unwrap();
         let wall = Nanos::from_seconds(20);
-        let lap = LapHead::done(name.clone(), "still", Settings::default(), wall);
+        let lap = LapHead::done(name, "still", Settings::default(), wall);
         let mut facts = LapFacts::default();
         let summary =
             |mean| Some(QuantitySummary { mean, most: mean, ..QuantitySummary::default() });
@@ -186,8 +184,7 @@ mod tests {
         let form = TaskForm { id: 1, workload: "still".into(), task, last_driven: None };
         let records = Records {
             tasks: vec![form],
-            laps: vec![lap],
-            facts: HashMap::from([(name, Arc::new(facts))]),
+            laps: vec![KnownLap { head: lap, facts: Arc::new(facts) }],
             sessions: Vec::new(),
         };
         Lab::of(Study::default(), records)

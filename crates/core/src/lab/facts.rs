@@ -1,9 +1,11 @@
 //! What is known beside the laps' heads: of each lap, and of each session.
 
 use crate::endurance::Endured;
-use crate::record::{Conditions, Digest, LapBody, LapName, Produced, RigFound, SessionName};
+use crate::record::{Conditions, Digest, LapBody, LapHead, Produced, RigFound, SessionName};
 use crate::unit::{Date, Nanos};
+use std::borrow::Borrow;
 use std::collections::{BTreeMap, HashMap};
+use std::ops::{Deref, DerefMut};
 use std::sync::Arc;
 
 /// What is known of a lap besides its head.
@@ -65,8 +67,40 @@ impl LapFacts {
     }
 }
 
-/// What is known of laps besides their heads, by name. Laps of which the same is known, which is mostly nothing, share it.
-pub type AllFacts = HashMap<LapName, Arc<LapFacts>>;
+/// A lap with what is known of it besides its head.
+#[derive(Clone, Debug, PartialEq)]
+pub struct KnownLap {
+    /// What it is of, and what came of it.
+    pub head: LapHead,
+    /// What else is known. Laps of which the same is known, which is mostly nothing, share it.
+    pub facts: Arc<LapFacts>,
+}
+
+impl Deref for KnownLap {
+    type Target = LapHead;
+    fn deref(&self) -> &LapHead {
+        &self.head
+    }
+}
+
+impl DerefMut for KnownLap {
+    fn deref_mut(&mut self) -> &mut LapHead {
+        &mut self.head
+    }
+}
+
+impl Borrow<LapHead> for KnownLap {
+    fn borrow(&self) -> &LapHead {
+        &self.head
+    }
+}
+
+impl From<LapHead> for KnownLap {
+    /// Returns the lap with nothing known of it besides its head.
+    fn from(head: LapHead) -> Self {
+        Self { head, facts: Arc::default() }
+    }
+}
 
 /// A session, as findings see it.
 #[derive(Clone, Debug, PartialEq)]

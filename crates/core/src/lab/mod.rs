@@ -29,7 +29,7 @@ pub use chosen::ChoiceError;
 pub use day::{Began, DAY, days};
 pub use derived::{conditions_of, is_derived, known_conditions};
 pub(crate) use facts::threads_of;
-pub use facts::{AllFacts, LabSession, LapFacts};
+pub use facts::{KnownLap, LabSession, LapFacts};
 pub use limit::limit;
 pub use limited::{Limit, Limited, Shows};
 pub use power_by::{PowerBy, ToldBy};

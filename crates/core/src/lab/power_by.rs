@@ -1,8 +1,9 @@
 //! Which measures tell what rigs draw: a meter at the wall, what a person read off one, or the machine's own sensors.
 
 use super::energy::{ENERGY, PEAK_POWER, POWER};
+use super::facts::KnownLap;
 use super::records::Lab;
-use crate::record::{LapHead, Reading};
+use crate::record::Reading;
 use crate::unit::{Dimension, Unit};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -52,9 +53,9 @@ impl PowerBy {
     /// that before the machine's own sensors.
     pub(crate) fn known(lab: &Lab) -> Self {
         let meters: BTreeSet<&str> = lab
-            .facts
-            .values()
-            .flat_map(|facts| &facts.conditions.sampled.meters)
+            .laps()
+            .iter()
+            .flat_map(|lap| &lap.facts.conditions.sampled.meters)
             .map(|meter| meter.name.as_str())
             .collect();
         let metered = |name: &str| {
@@ -68,7 +69,7 @@ impl PowerBy {
         let laps = lab.laps_with(&all.iter().flat_map(names).collect::<Vec<_>>());
         let rigs = |by: &Self| {
             let told =
-                |lap: &&LapHead| lap.value(&by.mean).or_else(|| lap.value(&by.energy)).is_some();
+                |lap: &&KnownLap| lap.value(&by.mean).or_else(|| lap.value(&by.energy)).is_some();
             let rigs = laps.iter().filter(told).map(|lap| lap.name.session.rig.as_str());
             rigs.collect::<BTreeSet<&str>>().len()
         };
@@ -78,7 +79,7 @@ impl PowerBy {
 }
 
 /// Returns what the study itself reads in watts or joules, where it does: the first of each.
-fn read(laps: &[LapHead]) -> Option<PowerBy> {
+fn read(laps: &[KnownLap]) -> Option<PowerBy> {
     let mut of: BTreeMap<bool, &Reading> = BTreeMap::new();
     for reading in laps.iter().flat_map(|lap| &lap.readings) {
         match Unit::of(&reading.unit).map(|unit| unit.dimension) {
@@ -102,7 +103,7 @@ fn read(laps: &[LapHead]) -> Option<PowerBy> {
 mod tests {
     use super::*;
     use crate::lab::Records;
-    use crate::record::{Better, LapName, Settings, Study};
+    use crate::record::{Better, LapHead, LapName, Settings, Study};
     use crate::unit::Nanos;
 
     #[test]
@@ -123,7 +124,10 @@ mod tests {
         };
         let laps = [lap("heron", vec![wall(90.0)]), lap("wren", Vec::new())];
         let lab = |laps: &[LapHead]| {
-            Lab::of(Study::default(), Records { laps: laps.to_vec(), ..Records::default() })
+            Lab::of(Study::default(), {
+                let laps = laps.iter().cloned().map(KnownLap::from).collect();
+                Records { laps, ..Records::default() }
+            })
         };
         let known = PowerBy::known(&lab(&laps));
         assert_eq!((known.mean.as_str(), known.told_by), ("wall", ToldBy::Reading));

@@ -4,7 +4,7 @@ use super::capped::{Capped, capped};
 use super::change::{AFTER, BesideChange, named_by_side};
 use super::choice::Choice;
 use super::day::{Began, days};
-use super::facts::{AllFacts, LabSession};
+use super::facts::{KnownLap, LabSession, LapFacts};
 use super::settings::{AllModes, parts_of};
 use super::traits::{CellTraits, Traits, cell_traits};
 use crate::capacity::{ByHand, Searched, as_values, searches};
@@ -13,7 +13,8 @@ use crate::record::{
     VersionLine,
 };
 use crate::unit::Nanos;
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::sync::Arc;
 
 /// Everything that is on record of a study.
 #[derive(Clone, Debug, Default)]
@@ -21,9 +22,7 @@ pub struct Records {
     /// The forms that its workloads' tasks have had.
     pub tasks: Vec<TaskForm>,
     /// Every lap.
-    pub laps: Vec<LapHead>,
-    /// What else is known of each.
-    pub facts: AllFacts,
+    pub laps: Vec<KnownLap>,
     /// The sessions, each with how long ago it began, where that is known.
     pub sessions: Vec<(SessionRecord, Option<Nanos>)>,
 }
@@ -34,11 +33,9 @@ pub struct Lab {
     /// The study.
     pub study: Study,
     /// Every lap, as it was recorded.
-    pub recorded: Vec<LapHead>,
+    pub recorded: Vec<KnownLap>,
     /// The laps that figures are made of, where these are others: a search for a load is one.
-    pub(super) values: Option<Vec<LapHead>>,
-    /// What is known of each lap besides its head.
-    pub facts: AllFacts,
+    pub(super) values: Option<Vec<KnownLap>>,
     /// The forms that its workloads' tasks have had.
     pub tasks: Vec<TaskForm>,
     /// Its sessions.
@@ -68,14 +65,14 @@ pub struct Lab {
     /// The names that its sessions go by, where those are not their own.
     sides: BTreeMap<SessionName, SessionName>,
     /// All laps of the study, where only some of its sessions are held against each other.
-    pub(crate) history: Option<Vec<LapHead>>,
+    pub(crate) history: Option<Vec<KnownLap>>,
 }
 
 impl Lab {
     /// Returns the lab of `study` with what is on record of it.
     pub fn of(study: Study, records: Records) -> Self {
-        let Records { tasks, laps: mut recorded, facts, sessions: records } = records;
-        study.tell(&mut recorded);
+        let Records { tasks, laps: mut recorded, sessions: records } = records;
+        study.tell(recorded.iter_mut().map(|lap| &mut lap.head));
         let rules = load_rules(&tasks);
         let mut forms = last_run(&tasks);
         for workload in &study.workloads {
@@ -89,7 +86,7 @@ impl Lab {
                 forms.insert(workload.name.clone(), form.id);
             }
         }
-        let mut lab = Self { study, recorded, facts, tasks, forms, rules, ..Self::default() };
+        let mut lab = Self { study, recorded, tasks, forms, rules, ..Self::default() };
         let mut by_hand = Vec::new();
         for (record, age) in records {
             let (day, parts) = (record.day(), parts_of(&lab.study, &record));
@@ -112,9 +109,21 @@ impl Lab {
             (name, day)
         };
         lab.by_hand = by_hand.into_iter().map(day).collect();
-        lab.values = (!lab.rules.is_empty())
-            .then(|| as_values(lab.recorded.clone(), &lab.rules, &lab.by_hand));
+        lab.values = (!lab.rules.is_empty()).then(|| lab.with_searches_as_values());
         lab.settled()
+    }
+
+    /// Returns its laps with every search as one, of which is known what is known of its last.
+    fn with_searches_as_values(&self) -> Vec<KnownLap> {
+        let known: HashMap<&LapName, &Arc<LapFacts>> =
+            self.recorded.iter().map(|lap| (&lap.name, &lap.facts)).collect();
+        let heads = self.recorded.iter().map(|lap| lap.head.clone()).collect();
+        let values = as_values(heads, &self.rules, &self.by_hand).into_iter();
+        let with_facts = |head: LapHead| KnownLap {
+            facts: known.get(&head.name).map_or_else(Arc::default, |&facts| Arc::clone(facts)),
+            head,
+        };
+        values.map(with_facts).collect()
     }
 
     /// Returns the session whose day each session shares.
@@ -131,7 +140,7 @@ impl Lab {
     /// Returns it with what follows from its laps, sessions and versions.
     pub(super) fn settled(mut self) -> Self {
         let same_picture = |workload: &str, file: &str| self.study.same_picture(workload, file);
-        let found = cell_traits(self.laps(), &self.facts, &self.versions, &same_picture);
+        let found = cell_traits(self.laps(), &self.versions, &same_picture);
         (self.traits, self.modes) = found;
         if self.is_of_change() {
             // How a program is set may be the very change that is asked about: it is listed, and keeps nothing apart.
@@ -144,13 +153,13 @@ impl Lab {
                 framed.insert(workload.as_str(), *id);
             }
         }
-        self.capped = capped(&framed, self.laps(), &self.facts);
+        self.capped = capped(&framed, self.laps());
         self.days = self.shared_days();
         self
     }
 
     /// Returns the laps that figures are made of: a search for a load is one.
-    pub fn laps(&self) -> &[LapHead] {
+    pub fn laps(&self) -> &[KnownLap] {
         self.values.as_deref().unwrap_or(&self.recorded)
     }
 
@@ -159,9 +168,10 @@ impl Lab {
     /// How far days differ is known from all of the study's sessions; the change itself is no part of it.
     pub fn before_and_after(&self, before: &[SessionName], after: &[SessionName]) -> Self {
         let sides = named_by_side(before, after);
-        let renamed = |lap: &LapHead, session: &SessionName| LapHead {
-            name: LapName { session: session.clone(), number: lap.name.number },
-            ..lap.clone()
+        let renamed = |lap: &KnownLap, session: &SessionName| {
+            let mut lap = lap.clone();
+            lap.name.session = session.clone();
+            lap
         };
         let all = self.history.as_deref().unwrap_or_else(|| self.laps());
         let history = all.iter().map(|lap| {
@@ -169,16 +179,11 @@ impl Lab {
             renamed(lap, sides.get(session).unwrap_or(session))
         });
         let history = Some(history.collect());
-        let chosen = |laps: &[LapHead]| -> Vec<LapHead> {
-            let side = |lap: &LapHead| Some(renamed(lap, sides.get(&lap.name.session)?));
+        let chosen = |laps: &[KnownLap]| -> Vec<KnownLap> {
+            let side = |lap: &KnownLap| Some(renamed(lap, sides.get(&lap.name.session)?));
             laps.iter().filter_map(side).collect()
         };
         let (recorded, values) = (chosen(&self.recorded), self.values.as_deref().map(chosen));
-        let facts = self.facts.iter().filter_map(|(name, facts)| {
-            let session = sides.get(&name.session)?.clone();
-            Some((LapName { session, number: name.number }, facts.clone()))
-        });
-        let facts = facts.collect();
         let versions = self.versions.iter();
         let versions = versions
             .filter_map(|(name, line)| Some((sides.get(name)?.clone(), line.clone())))
@@ -195,7 +200,6 @@ impl Lab {
             study,
             recorded,
             values,
-            facts,
             tasks,
             sessions,
             versions,

@@ -1,8 +1,8 @@
 //! What cells must agree in before they may be held against each other.
 
-use super::facts::AllFacts;
+use super::facts::KnownLap;
 use super::settings::{AllModes, add_modes};
-use crate::record::{LapHead, Picture, SessionName, Settings, VersionLine};
+use crate::record::{Picture, SessionName, Settings, VersionLine};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
 /// The label of a session's version lines that tell an input file's checksum.
@@ -51,8 +51,7 @@ pub type CellTraits = BTreeMap<(String, String, Settings), Traits>;
 
 /// Returns the traits of every cell of `laps`, and how programs were set in each session.
 pub fn cell_traits(
-    laps: &[LapHead],
-    facts: &AllFacts,
+    laps: &[KnownLap],
     versions: &[(SessionName, VersionLine)],
     same_picture: &dyn Fn(&str, &str) -> Option<f64>,
 ) -> (CellTraits, AllModes) {
@@ -65,7 +64,7 @@ pub fn cell_traits(
     }
     let mut all: HashMap<(&str, &str, &Settings), Traits> = HashMap::new();
     for lap in laps.iter().filter(|lap| lap.counts()) {
-        let Some(facts) = facts.get(&lap.name) else { continue };
+        let facts = &lap.facts;
         let cell = (lap.workload.as_str(), lap.name.session.rig.as_str(), &lap.settings);
         let traits = all.entry(cell).or_default();
         for product in &facts.produced {

@@ -184,10 +184,9 @@ fn only(set: &BTreeSet<bool>) -> Option<bool> {
 mod tests {
     use super::super::traits::{INPUT, cell_traits};
     use super::*;
-    use crate::lab::LapFacts;
+    use crate::lab::{KnownLap, LapFacts};
     use crate::record::{LapHead, LapName, Mode, Produced, Settings, VersionLine};
     use crate::unit::Nanos;
-    use std::collections::HashMap;
     use std::sync::Arc;
 
     fn traits(rig: &str, bytes: u64, on_mains: Option<bool>, input: &str) -> Traits {
@@ -201,12 +200,11 @@ mod tests {
             sha256: None,
             picture: None,
         }];
-        let laps = [LapHead::done(name.clone(), "still", Settings::default(), Nanos(1))];
+        let head = LapHead::done(name, "still", Settings::default(), Nanos(1));
+        let laps = [KnownLap { head, facts: Arc::new(facts) }];
         let (workload, label) = ("still".to_owned(), format!("{INPUT}sky.txt"));
         let versions = [(session, VersionLine { workload, label, line: Some(input.to_owned()) })];
-        let all =
-            cell_traits(&laps, &HashMap::from([(name, Arc::new(facts))]), &versions, &|_, _| None)
-                .0;
+        let all = cell_traits(&laps, &versions, &|_, _| None).0;
         all.into_values().next().unwrap()
     }
 
@@ -233,9 +231,9 @@ mod tests {
             facts.conditions.sampled.on_mains = Some(on_mains);
             facts.conditions.sampled.brightness = Some(share);
             facts.conditions.sampled.power_profile = Some(profile.to_owned());
-            let laps = [LapHead::done(name.clone(), "wait", Settings::default(), Nanos(1))];
-            let all =
-                cell_traits(&laps, &HashMap::from([(name, Arc::new(facts))]), &[], &|_, _| None).0;
+            let head = LapHead::done(name, "wait", Settings::default(), Nanos(1));
+            let laps = [KnownLap { head, facts: Arc::new(facts) }];
+            let all = cell_traits(&laps, &[], &|_, _| None).0;
             all.into_values().next().unwrap()
         };
         let ours = seen(false, 0.60, "balanced");
@@ -262,9 +260,9 @@ mod tests {
                 unknown: None,
             };
             facts.conditions.modes = values.iter().map(mode).collect();
-            let laps = [LapHead::done(name.clone(), "still", Settings::default(), Nanos(1))];
-            let (all, modes) =
-                cell_traits(&laps, &HashMap::from([(name, Arc::new(facts))]), &[], &|_, _| None);
+            let head = LapHead::done(name, "still", Settings::default(), Nanos(1));
+            let laps = [KnownLap { head, facts: Arc::new(facts) }];
+            let (all, modes) = cell_traits(&laps, &[], &|_, _| None);
             (all.into_values().next().unwrap(), modes)
         };
         let (ours, modes) = set(&[("graphics", "graphics")]);
@@ -291,13 +289,12 @@ mod tests {
                     sha256: Some((*sum).to_owned()),
                     picture,
                 }];
-                let facts = LapFacts { produced, ..LapFacts::default() };
-                (LapHead::done(name.clone(), "still", Settings::default(), Nanos(1)), facts)
+                let facts = Arc::new(LapFacts { produced, ..LapFacts::default() });
+                let head = LapHead::done(name, "still", Settings::default(), Nanos(1));
+                KnownLap { head, facts }
             };
-            let (laps, facts): (Vec<_>, Vec<_>) = (1..).zip(laps).map(of).unzip();
-            let facts =
-                laps.iter().map(|lap| lap.name.clone()).zip(facts.into_iter().map(Arc::new));
-            let (all, _) = cell_traits(&laps, &facts.collect(), &[], &|_, _| Some(0.02));
+            let laps: Vec<KnownLap> = (1..).zip(laps).map(of).collect();
+            let (all, _) = cell_traits(&laps, &[], &|_, _| Some(0.02));
             all.into_values().next().unwrap()
         };
         let (png, again) = ((100_000, "aa", None), (100_000, "aa", None));

@@ -2,7 +2,8 @@
 
 use crate::finding::{Doubt, Finding};
 use crate::judge::{Against, HeldConstant, Needed, WorkloadView};
-use crate::record::{LapHead, Study};
+use crate::lab::KnownLap;
+use crate::record::Study;
 use crate::unit::Nanos;
 use std::collections::BTreeMap;
 
@@ -49,7 +50,7 @@ pub fn retests(
     study: &Study,
     findings: &[Finding],
     views: &[WorkloadView],
-    laps: &[&LapHead],
+    laps: &[&KnownLap],
 ) -> Vec<Retest> {
     let mut wanted: BTreeMap<(&str, &str), Wanted> = BTreeMap::new();
     let usual = |workload: &str| study.workload(workload).map_or(6, |w| w.laps);
@@ -122,11 +123,11 @@ fn open(views: &[WorkloadView]) -> Vec<Open<'_>> {
 }
 
 /// Returns how long so many laps of every variant take, by those known so far.
-fn time(study: &Study, rig: &str, workload: &str, laps: u32, known: &[&LapHead]) -> Option<Nanos> {
+fn time(study: &Study, rig: &str, workload: &str, laps: u32, known: &[&KnownLap]) -> Option<Nanos> {
     let workload = study.workload(workload)?;
     let mut total = 0.0;
     for settings in workload.variants() {
-        let same = |lap: &&&LapHead| {
+        let same = |lap: &&&KnownLap| {
             lap.name.session.rig == rig && lap.workload == workload.name && lap.settings == settings
         };
         let times: Vec<f64> =
@@ -145,7 +146,7 @@ mod tests {
     use super::*;
     use crate::finding::{Impact, Remedy};
     use crate::judge::{Ask, compare};
-    use crate::record::{LapName, Settings};
+    use crate::record::{LapHead, LapName, Settings};
 
     fn laps(session: &str, ms: &[u64]) -> Vec<LapHead> {
         let lap = |(number, &ms): (u32, &u64)| {
@@ -176,7 +177,8 @@ mod tests {
         let again = Remedy::RunAgain { rigs: vec!["plover".into()] };
         let findings =
             [finding("plover-1.1", again), finding("heron-1.1", Remedy::CompareOtherwise)];
-        let all: Vec<&LapHead> = all.iter().collect();
+        let all: Vec<KnownLap> = all.into_iter().map(KnownLap::from).collect();
+        let all: Vec<&KnownLap> = all.iter().collect();
         let found = retests(&Study::default(), &findings, &views, &all);
         let said: Vec<(&str, u32, usize, bool)> = found
             .iter()

@@ -4,7 +4,7 @@
 
 use honest_lap_core::analysis::{Question, analyse};
 use honest_lap_core::finding::Doubt;
-use honest_lap_core::lab::{Lab, LapFacts, Records};
+use honest_lap_core::lab::{Lab, Records};
 use honest_lap_core::record::{
     LapHead, LapName, Launch, Origin, RigFound, SessionAbout, SessionName, SessionRecord, Settings,
     Study, Task, TaskForm, Template,
@@ -12,7 +12,6 @@ use honest_lap_core::record::{
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
 use std::collections::{BTreeMap, HashMap};
-use std::sync::Arc;
 
 const WORKLOADS: [&str; 3] = ["still", "reel", "build"];
 const DAY: u64 = 86_400;
@@ -65,10 +64,9 @@ fn clean(noise: Noise, random: &mut SplitMix) -> Lab {
                     lap += 1;
                     let seconds = 60.0 * speed * (day + random.normal() * noise.lap).exp();
                     let name = LapName { session: name.clone(), number: lap };
-                    records.facts.insert(name.clone(), Arc::<LapFacts>::default());
                     let wall = Nanos((seconds * 1e9) as u64);
                     let head = LapHead::done(name, workload, Settings::default(), wall);
-                    records.laps.push(LapHead { round, task, ..head });
+                    records.laps.push(LapHead { round, task, ..head }.into());
                 }
             }
         }
@@ -137,8 +135,7 @@ fn a_lap_far_off_a_warm_up_that_was_left_out_and_a_drift_are_still_found() {
         slower(&mut laps[3], 1.10);
         slower(&mut laps[36], 1.10);
         (0..6).for_each(|n| slower(&mut laps[72 + n], 1.0 + 0.02 * n as f64));
-        let (tasks, facts) = (lab.tasks.clone(), lab.facts.clone());
-        let records = Records { tasks, laps, facts, sessions: Vec::new() };
+        let records = Records { tasks: lab.tasks.clone(), laps, sessions: Vec::new() };
         let lab = Lab::of(lab.study.clone(), records);
         let analysis = analyse(&lab, &Question::default()).expect("it has laps");
         for name in analysis.findings.iter().filter_map(|found| test(&found.doubt)) {

@@ -4,13 +4,12 @@
 
 use honest_lap_core::analysis::{Analysis, Question, Way, analyse};
 use honest_lap_core::judge::{Against, Difference, HeldConstant, Row, Verdict};
-use honest_lap_core::lab::{Lab, LapFacts, Records};
+use honest_lap_core::lab::{KnownLap, Lab, LapFacts, Records};
 use honest_lap_core::record::{
     Better, LapHead, LapName, PublishedClaim, QuantitySummary, Reading, Settings, Study,
 };
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
-use std::collections::HashMap;
 use std::sync::Arc;
 
 fn lap(rig: &str, session: u32, number: u32, workload: &str, log: f64) -> LapHead {
@@ -44,6 +43,7 @@ fn laps(rig: &str, sessions: u32, log: f64, random: &mut SplitMix) -> Vec<LapHea
 
 fn lab(laps: Vec<LapHead>) -> Lab {
     let study = Study { margin: 0.02, baseline: Some("heron".into()), ..Study::default() };
+    let laps = laps.into_iter().map(KnownLap::from).collect();
     Lab::of(study, Records { laps, ..Records::default() })
 }
 
@@ -209,21 +209,16 @@ fn what_a_rig_lacks_is_told_once_and_mean_power_counts_a_workload_once() {
         }
     }
     let watts = |lap: &LapHead| if lap.workload == "still" { 40.0 } else { 100.0 };
-    let facts: HashMap<LapName, Arc<LapFacts>> = all
-        .iter()
-        .map(|lap| {
-            let mut facts = LapFacts::default();
-            let course = QuantitySummary {
-                mean: watts(lap),
-                most: watts(lap),
-                ..QuantitySummary::default()
-            };
-            facts.conditions.sampled.power_w = Some(course);
-            facts.conditions.sampled.on_mains = Some(true);
-            (lap.name.clone(), Arc::new(facts))
-        })
-        .collect();
-    let records = Records { laps: all, facts, ..Records::default() };
+    let with_power = |head: LapHead| {
+        let mut facts = LapFacts::default();
+        let mean = watts(&head);
+        let course = QuantitySummary { mean, most: mean, ..QuantitySummary::default() };
+        facts.conditions.sampled.power_w = Some(course);
+        facts.conditions.sampled.on_mains = Some(true);
+        KnownLap { head, facts: Arc::new(facts) }
+    };
+    let laps = all.into_iter().map(with_power).collect();
+    let records = Records { laps, ..Records::default() };
     let study = Study { margin: 0.02, baseline: Some("heron".into()), ..Study::default() };
     let lab = Lab::of(study, records);
     let question = Question { worth: Some(Way::default()), ..Question::default() };

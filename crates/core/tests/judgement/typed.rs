@@ -6,14 +6,13 @@
 use crate::truth::labs;
 use honest_lap_core::analysis::{Question, analyse};
 use honest_lap_core::finding::{Doubt, Meant};
-use honest_lap_core::lab::{Lab, LapFacts, Records};
+use honest_lap_core::lab::{Lab, Records};
 use honest_lap_core::record::{
     LapHead, LapName, Launch, Origin, RigFound, SessionAbout, SessionName, SessionRecord, Settings,
     Study, Task, TaskForm, Template,
 };
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
-use std::sync::Arc;
 
 /// A kind of table: a rig a row, a workload a column.
 #[derive(Clone, Copy, Debug)]
@@ -90,11 +89,10 @@ fn lab(days: &[Meaning]) -> Lab {
             for (&seconds, round) in laps.iter().zip(1..) {
                 number += 1;
                 let lap = LapName { session: session.clone(), number };
-                records.facts.insert(lap.clone(), Arc::<LapFacts>::default());
                 let typed = Nanos((seconds * 10.0).round() as u64 * 100_000_000);
                 let head = LapHead::done(lap, &name(at), Settings::default(), typed);
                 let step = Some(Nanos(100_000_000));
-                records.laps.push(LapHead { round, task: at as u32 + 1, step, ..head });
+                records.laps.push(LapHead { round, task: at as u32 + 1, step, ..head }.into());
             }
         }
     }

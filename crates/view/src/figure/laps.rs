@@ -3,7 +3,7 @@
 use crate::chart::{LapLevel, LapPoint, LapState, LapsFigure, LapsPanel, Meanwhile};
 use crate::words::count;
 use honest_lap_core::finding::{Doubt, Finding};
-use honest_lap_core::lab::AllFacts;
+use honest_lap_core::lab::KnownLap;
 use honest_lap_core::record::{Conditions, LapHead, Measure, QuantitySummary, Settings};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -33,17 +33,18 @@ fn mean(course: &Option<QuantitySummary>) -> Option<f64> {
 pub fn laps(
     workload: &str,
     measure: &Measure,
-    laps: &[&LapHead],
-    (facts, findings): (&AllFacts, &[Finding]),
+    laps: &[&KnownLap],
+    findings: &[Finding],
 ) -> LapsFigure {
-    let laps: Vec<&LapHead> = laps.iter().copied().filter(|lap| lap.workload == workload).collect();
+    let laps: Vec<&KnownLap> =
+        laps.iter().copied().filter(|lap| lap.workload == workload).collect();
     let variants: BTreeSet<&Settings> = laps.iter().map(|lap| &lap.settings).collect();
     let variants: Vec<&Settings> = variants.into_iter().collect();
-    let mut rigs: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
+    let mut rigs: BTreeMap<&str, Vec<&KnownLap>> = BTreeMap::new();
     for lap in laps {
         rigs.entry(&lap.name.session.rig).or_default().push(lap);
     }
-    let panel = |(rig, mut laps): (&str, Vec<&LapHead>)| {
+    let panel = |(rig, mut laps): (&str, Vec<&KnownLap>)| {
         laps.sort_by_key(|lap| (lap.name.session.number, lap.name.number));
         LapsPanel {
             rig: rig.to_owned(),
@@ -51,7 +52,7 @@ pub fn laps(
             levels: levels(workload, measure, &laps, &variants, findings),
             meanwhile: MEANWHILE
                 .iter()
-                .map(|(name, least, seen)| strip((name, *least), *seen, &laps, facts))
+                .map(|(name, least, seen)| strip((name, *least), *seen, &laps))
                 .filter(|strip| strip.values.iter().any(Option::is_some))
                 .collect(),
         }
@@ -77,7 +78,7 @@ pub fn laps(
 fn levels(
     workload: &str,
     measure: &Measure,
-    laps: &[&LapHead],
+    laps: &[&KnownLap],
     variants: &[&Settings],
     findings: &[Finding],
 ) -> Vec<LapLevel> {
@@ -86,8 +87,9 @@ fn levels(
         let Doubt::TwoGroups { series, measure: of, quick, slow, .. } = &finding.doubt else {
             continue;
         };
-        let is_of =
-            |lap: &&&LapHead| lap.name.session == series.session && lap.settings == series.settings;
+        let is_of = |lap: &&&KnownLap| {
+            lap.name.session == series.session && lap.settings == series.settings
+        };
         let (first, last) =
             (laps.iter().position(|l| is_of(&l)), laps.iter().rposition(|l| is_of(&l)));
         let (Some(first), Some(last)) = (first, last) else { continue };
@@ -101,13 +103,13 @@ fn levels(
     all
 }
 
-fn points(laps: &[&LapHead], measure: &Measure, variants: &[&Settings]) -> Vec<LapPoint> {
+fn points(laps: &[&KnownLap], measure: &Measure, variants: &[&Settings]) -> Vec<LapPoint> {
     let opens = |place: usize| {
         let session = &laps[place].name.session;
         let before = place.checked_sub(1).map(|before| &laps[before].name.session);
         (before != Some(session)).then(|| session.to_string())
     };
-    let point = |(place, lap): (usize, &&LapHead)| LapPoint {
+    let point = |(place, lap): (usize, &&KnownLap)| LapPoint {
         value: lap.yielded(&measure.name),
         variant: variants.iter().position(|v| **v == lap.settings).unwrap_or(0),
         came: match (lap.yielded(&measure.name), &lap.set_aside) {
@@ -121,7 +123,7 @@ fn points(laps: &[&LapHead], measure: &Measure, variants: &[&Settings]) -> Vec<L
     laps.iter().enumerate().map(point).collect()
 }
 
-fn strip((name, least): (&str, f64), seen: Seen, laps: &[&LapHead], facts: &AllFacts) -> Meanwhile {
-    let value = |lap: &&LapHead| seen(&facts.get(&lap.name)?.conditions, lap);
+fn strip((name, least): (&str, f64), seen: Seen, laps: &[&KnownLap]) -> Meanwhile {
+    let value = |lap: &&KnownLap| seen(&lap.facts.conditions, lap);
     Meanwhile { name: name.to_owned(), values: laps.iter().map(value).collect(), least }
 }

@@ -8,7 +8,7 @@ use honest_lap_core::record::LapHead;
 
 /// Returns what can be saved from inside the page.
 pub(super) fn files(from: &Material<'_>, compared: &Sheet) -> Vec<File> {
-    let laps: Vec<&LapHead> = from.laps.iter().collect();
+    let laps: Vec<&LapHead> = from.laps.iter().map(|lap| &lap.head).collect();
     let doubts = sheet::doubts(&from.shown.analysis.findings, from.shown.analysis.laps.len());
     vec![
         file(

@@ -4,8 +4,8 @@ use crate::figure::EnduranceRun;
 use crate::page::form::Evidence;
 use crate::sheet::{FramedWorkload, Shown};
 use honest_lap_core::capacity::Searched;
-use honest_lap_core::lab::AllFacts;
-use honest_lap_core::record::{LapHead, SessionPage, Study};
+use honest_lap_core::lab::KnownLap;
+use honest_lap_core::record::{SessionPage, Study};
 
 /// What a report is made of.
 pub struct Material<'a> {
@@ -16,10 +16,9 @@ pub struct Material<'a> {
     pub frames: &'a [FramedWorkload],
     pub sessions: &'a [SessionPage],
     /// Every lap, compared or not.
-    pub laps: &'a [LapHead],
+    pub laps: &'a [KnownLap],
     /// The searches for a load among them.
     pub searches: &'a [Searched<'a>],
-    pub facts: &'a AllFacts,
     /// The last endurance lap of each rig and variant.
     pub runs: &'a [EnduranceRun],
     /// What the page is to carry, so that it can be checked.

@@ -23,6 +23,7 @@ use crate::table::{Cell, Column, Group, Layout, Sheet};
 use crate::words;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::{Against, Group as Compared, HeldConstant, Row, WorkloadView};
+use honest_lap_core::lab::KnownLap;
 use honest_lap_core::record::SessionPage;
 use honest_lap_core::record::{LapHead, Rig, TIME};
 use honest_lap_draw::Drawing;
@@ -187,10 +188,9 @@ fn laps_of(workload: &str) -> String {
 /// Returns the laps behind the figures of a workload.
 fn every_lap(from: &Material<'_>, view: &WorkloadView) -> Block {
     let laps: Vec<&LapHead> =
-        from.laps.iter().filter(|lap| lap.workload == view.workload).collect();
+        from.laps.iter().map(|lap| &lap.head).filter(|lap| lap.workload == view.workload).collect();
     let analysis = from.shown.analysis;
-    let known = (from.facts, analysis.findings.as_slice());
-    let figure = figure::laps(&view.workload, &view.measure, &analysis.laps, known);
+    let figure = figure::laps(&view.workload, &view.measure, &analysis.laps, &analysis.findings);
     let table = sheet::laps(&laps).groups.into_iter().map(Block::Table);
     // A phone scrolls it: drawn twice, the laps of thirty workloads would be half the page.
     let figure = one(chart::laps(&figure, WIDE));
@@ -321,7 +321,7 @@ fn sessions(from: &Material<'_>) -> Part {
         summary: "Seeds of the orders in which laps were run".to_owned(),
         blocks: vec![Block::List(from.sessions.iter().map(seed).collect())],
     });
-    let aside = |lap: &LapHead| Some(format!("{}: {}", lap.name, lap.set_aside.as_ref()?));
+    let aside = |lap: &KnownLap| Some(format!("{}: {}", lap.name, lap.set_aside.as_ref()?));
     let aside: Vec<String> = from.laps.iter().filter_map(aside).collect();
     if !aside.is_empty() {
         blocks.push(Block::Heading("Set aside, and why".to_owned()));

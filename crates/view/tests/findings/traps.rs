@@ -7,7 +7,7 @@
 
 use honest_lap_core::analysis::{Question, analyse};
 use honest_lap_core::judge::{Refusal, Verdict};
-use honest_lap_core::lab::{self, AllFacts, INPUT, LabSession, LapFacts, Records};
+use honest_lap_core::lab::{self, INPUT, KnownLap, LabSession, LapFacts, Records};
 use honest_lap_core::record::{
     Against, Better, Cut, Digest, LapHead, LapName, Launch, MeterSum, Mode, Outcome, Pass,
     Produced, PublishedClaim, QuantitySummary, Reading, Rig, RigFound, RigPart, SessionAbout,
@@ -16,7 +16,7 @@ use honest_lap_core::record::{
 use honest_lap_core::unit::Nanos;
 use honest_lap_view::words::caution_words;
 use honest_lap_view::words::finding::{name, seen, unlike_words};
-use std::collections::{BTreeSet, HashMap};
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 const RIGS: [(&str, f64); 3] = [("heron", 1.0), ("kestrel", 0.8), ("plover", 1.2)];
@@ -27,8 +27,7 @@ const DAY: u64 = 86_400;
 /// A lab as its logbook would give it.
 #[derive(Clone)]
 struct Lab {
-    laps: Vec<LapHead>,
-    facts: AllFacts,
+    laps: Vec<KnownLap>,
     versions: Vec<(SessionName, VersionLine)>,
     sittings: Vec<LabSession>,
     study: Study,
@@ -41,7 +40,6 @@ impl Lab {
         const AROUND: [f64; 5] = [1.0005, 0.998, 1.0025, 0.9975, 1.0015];
         let mut lab = Self {
             laps: Vec::new(),
-            facts: HashMap::new(),
             versions: Vec::new(),
             sittings: Vec::new(),
             study: Study::default(),
@@ -57,8 +55,8 @@ impl Lab {
                         let name = LapName { session: session.clone(), number };
                         let wall = Nanos((seconds * speed * luck * off * 1e9) as u64);
                         let lap = LapHead::done(name, workload, Settings::default(), wall);
-                        lab.facts.insert(lap.name.clone(), Arc::new(facts(&lap)));
-                        lab.laps.push(LapHead { round: number, ..lap });
+                        let facts = Arc::new(facts(&lap));
+                        lab.laps.push(KnownLap { head: LapHead { round: number, ..lap }, facts });
                     }
                     let (workload, label) = (workload.to_owned(), "renderer".to_owned());
                     let line = Some("renderer 1.5".to_owned());
@@ -87,16 +85,15 @@ impl Lab {
     }
 
     /// Returns laps of a rig and workload, all days.
-    fn of<'a>(&'a mut self, rig: &'a str, workload: &'a str) -> Vec<&'a mut LapHead> {
-        let of = |lap: &&mut LapHead| lap.name.session.rig == rig && lap.workload == workload;
+    fn of<'a>(&'a mut self, rig: &'a str, workload: &'a str) -> Vec<&'a mut KnownLap> {
+        let of = |lap: &&mut KnownLap| lap.name.session.rig == rig && lap.workload == workload;
         self.laps.iter_mut().filter(of).collect()
     }
 
     /// Does something to what is known of those laps.
     fn facts_of(&mut self, rig: &str, workload: &str, spoil: impl Fn(&mut LapFacts)) {
-        let names: Vec<LapName> = self.of(rig, workload).iter().map(|l| l.name.clone()).collect();
-        for name in names {
-            spoil(Arc::make_mut(self.facts.get_mut(&name).unwrap()));
+        for lap in self.of(rig, workload) {
+            spoil(Arc::make_mut(&mut lap.facts));
         }
     }
 
@@ -118,7 +115,7 @@ impl Lab {
     /// Runs the laps of a session twice over, every third of them in a slow state.
     fn in_two_states(&mut self, rig: &str, workload: &str, day: u32) {
         let laps = self.of(rig, workload).into_iter().filter(|lap| lap.name.session.number == day);
-        let mut all: Vec<LapHead> = laps.map(|lap| lap.clone()).collect();
+        let mut all: Vec<KnownLap> = laps.map(|lap| lap.clone()).collect();
         for lap in &mut all {
             let wall = lap.wall.unwrap().0 as f64 * 1.003;
             (lap.name.number, lap.wall) = (lap.name.number + 500, Some(Nanos(wall as u64)));
@@ -132,11 +129,10 @@ impl Lab {
 
     /// Turns `still` of a rig into passes of these frames.
     fn passes(&mut self, rig: &str, frames: impl Fn(u64) -> Vec<u64>, hz: f64) {
-        for place in 0..self.of(rig, "still").len() {
-            let name = self.of(rig, "still")[place].name.clone();
-            let pass = Pass { shown: frames(place as u64), ..Pass::default() };
+        for (lap, place) in self.of(rig, "still").into_iter().zip(0..) {
+            let pass = Pass { shown: frames(place), ..Pass::default() };
             let digest = Digest::of(&pass, &Cut::default(), Against::display(hz));
-            Arc::make_mut(self.facts.get_mut(&name).unwrap()).frames = digest.map(Box::new);
+            Arc::make_mut(&mut lap.facts).frames = digest.map(Box::new);
         }
     }
 
@@ -184,7 +180,6 @@ impl Lab {
         let records = Records {
             tasks: WORKLOADS.map(form).to_vec(),
             laps: self.laps.clone(),
-            facts: self.facts.clone(),
             sessions: self.sittings.iter().map(session).collect(),
         };
         let baseline = Some("heron".to_owned());
@@ -390,8 +385,8 @@ fn traps() -> Vec<Trap> {
         }),
         trap("slept", "kestrel-1.1", |lab| {
             let name = LapName::parse("kestrel-1.1").unwrap();
-            Arc::make_mut(lab.facts.get_mut(&name).unwrap()).conditions.slept =
-                Some(Nanos::from_seconds(300));
+            let lap = lab.laps.iter_mut().find(|lap| lap.name == name).unwrap();
+            Arc::make_mut(&mut lap.facts).conditions.slept = Some(Nanos::from_seconds(300));
         }),
         trap("meter silent", "wall", |lab| {
             let course = QuantitySummary { mean: 80.0, most: 90.0, ..QuantitySummary::default() };

@@ -1,7 +1,7 @@
 //! The frames of one pass, as `lap import` reads them back.
 
 use crate::error::CmdError;
-use honest_lap_core::record::{Cut, Digest, LapName, RecordedPass};
+use honest_lap_core::record::{Cut, LapName, RecordedPass};
 use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::Logbook;
 use honest_lap_logbook::exchange::stream_error;
@@ -17,12 +17,8 @@ impl Pass {
     /// Reads the pass called `name`, its cuts left in where it is wanted `whole`.
     pub fn read(name: &LapName, whole: bool, logbook: &Logbook) -> Result<Option<Self>, CmdError> {
         let Some(recorded) = logbook.pass(name)? else { return Ok(None) };
-        let facts = logbook.facts()?;
-        let digest: Option<&Digest> = facts.get(name).and_then(|facts| facts.frames.as_deref());
-        let cut = match (digest, whole) {
-            (Some(digest), false) => digest.cut.clone(),
-            _ => Cut::default(),
-        };
+        let digest = if whole { None } else { logbook.all_digests()?.remove(name) };
+        let cut = digest.map(|digest| digest.cut).unwrap_or_default();
         Ok(Some(Self { recorded, cut }))
     }
 

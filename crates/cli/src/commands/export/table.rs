@@ -258,11 +258,11 @@ fn repeats(logbook: &Logbook, laps: &[LapHead], to: &mut dyn Rows) -> Result<usi
 }
 
 fn frames(logbook: &Logbook, laps: &[LapHead], to: &mut dyn Rows) -> Result<usize, CmdError> {
-    let (mut written, facts) = (0, logbook.facts()?);
+    let (mut written, digests) = (0, logbook.all_digests()?);
     for lap in laps {
         let Some(recorded) = logbook.pass(&lap.name)? else { continue };
         let pass = &recorded.pass;
-        let digest = facts.get(&lap.name).and_then(|facts| facts.frames.as_deref());
+        let digest = digests.get(&lap.name);
         let mut begins = 0;
         for (place, shown) in pass.shown.iter().enumerate() {
             let of = |series: &[u64]| Field::whole(series.get(place).copied());

@@ -10,6 +10,7 @@ use crate::study_file::OpenStudy;
 use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::HeldConstant;
+use honest_lap_core::lab::KnownLap;
 use honest_lap_core::record::{LapHead, Settings, TIME};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::chart;
@@ -108,7 +109,7 @@ pub(super) fn of_laps(
             }
         }
         Figure::Rate => {
-            let runs = endurance_runs(&analysis.laps, &lab.facts, logbook)?;
+            let runs = endurance_runs(&analysis.laps, logbook)?;
             let of_rig = |run: &EnduranceRun| {
                 question.rigs.is_empty() || question.rigs.contains(&run.lap.session.rig)
             };
@@ -134,14 +135,9 @@ pub(super) fn of_laps(
         Figure::Laps => {
             for view in views {
                 let asked =
-                    |lap: &&LapHead| is_asked(&question, &lap.name.session.rig, &lap.settings);
-                let laps: Vec<&LapHead> = analysis.laps.iter().copied().filter(asked).collect();
-                let figure = figure::laps(
-                    &view.workload,
-                    &view.measure,
-                    &laps,
-                    (&lab.facts, &analysis.findings),
-                );
+                    |lap: &&KnownLap| is_asked(&question, &lap.name.session.rig, &lap.settings);
+                let laps: Vec<&KnownLap> = analysis.laps.iter().copied().filter(asked).collect();
+                let figure = figure::laps(&view.workload, &view.measure, &laps, &analysis.findings);
                 let name = format!("{}-{}", view.workload, view.measure.name);
                 all.push((file_name(&name), chart::laps(&figure, WIDTH)));
             }

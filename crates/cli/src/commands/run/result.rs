@@ -24,14 +24,13 @@ pub(super) fn print_result(
 ) -> Result<(), CmdError> {
     let mut laps = Vec::new();
     for name in names {
-        laps.extend(logbook.laps_of(name)?);
+        laps.extend(logbook.known_laps_of(name)?);
     }
     let of_these = logbook.records()?.into_iter().filter(|record| names.contains(&record.name));
     let records = Records {
         tasks: logbook.tasks()?,
         laps,
         sessions: of_these.map(|record| (record, None)).collect(),
-        ..Records::default()
     };
     let lab = Lab::of(study.clone(), records);
     // What misleads is told of the whole study: lap doubts.

@@ -12,7 +12,8 @@ use honest_lap_core::frame::UNCAPPED_RATE;
 use honest_lap_core::judge::{
     Against, AssumedSpread, Counts, Ground, Group, HeldConstant, Row, WorkloadView,
 };
-use honest_lap_core::record::{LapHead, Settings};
+use honest_lap_core::lab::KnownLap;
+use honest_lap_core::record::Settings;
 use honest_lap_core::unit::display_share;
 use std::collections::BTreeMap;
 
@@ -106,16 +107,16 @@ pub(super) fn some_notes(group: &Group) -> Vec<String> {
 
 /// Returns what each search for a load came to, where the rows are made of them; and of endurance laps how the last of
 /// each row went.
-pub(super) fn searched(laps: &[&LapHead], view: &WorkloadView, group: &Group) -> Vec<String> {
+pub(super) fn searched(laps: &[&KnownLap], view: &WorkloadView, group: &Group) -> Vec<String> {
     let measure = view.measure.name.as_str();
     if ![CAPACITY, RATE, HOURS].contains(&measure) {
         return Vec::new();
     }
-    let in_group = |lap: &&LapHead| {
+    let in_group = |lap: &&KnownLap| {
         let same = |row: &Row| row.rig == lap.name.session.rig && row.settings == lap.settings;
         lap.workload == view.workload && group.rows.iter().any(same)
     };
-    let said = |lap: &LapHead| {
+    let said = |lap: &KnownLap| {
         let reading = lap.readings.iter().find(|reading| reading.name == measure)?;
         let of = match measure {
             CAPACITY => lap_of(&lap.name.session.to_string(), &lap.settings),
@@ -127,7 +128,7 @@ pub(super) fn searched(laps: &[&LapHead], view: &WorkloadView, group: &Group) ->
         return laps.iter().copied().filter(in_group).filter_map(said).collect();
     }
     let counted = laps.iter().copied().filter(in_group).filter(|lap| lap.value(measure).is_some());
-    let last: BTreeMap<(&str, &Settings), &LapHead> =
+    let last: BTreeMap<(&str, &Settings), &KnownLap> =
         counted.map(|lap| ((lap.name.session.rig.as_str(), &lap.settings), lap)).collect();
     last.into_values().filter_map(said).collect()
 }
@@ -136,7 +137,7 @@ pub(super) fn searched(laps: &[&LapHead], view: &WorkloadView, group: &Group) ->
 const SEARCHES: usize = 3;
 
 /// Returns what the searches of a group came to, where there are few.
-pub(super) fn few_searched(laps: &[&LapHead], view: &WorkloadView, group: &Group) -> Vec<String> {
+pub(super) fn few_searched(laps: &[&KnownLap], view: &WorkloadView, group: &Group) -> Vec<String> {
     let all = searched(laps, view, group);
     // Of many rigs they would be a page; the table has what they come to.
     if all.len() > SEARCHES { Vec::new() } else { all }
