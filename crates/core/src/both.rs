@@ -24,9 +24,40 @@ pub fn both<A, B: Send>(first: impl FnOnce() -> A, second: impl FnOnce() -> B + 
     (first, second.expect("it was taken once, by the thread or here"))
 }
 
+/// Returns what `each` makes of every one of `all`, in their order: of two or more, both halves at once.
+pub fn in_halves<T: Sync, R: Send>(all: &[T], each: impl Fn(&T) -> R + Sync) -> Vec<R> {
+    let of = |half: &[T]| half.iter().map(&each).collect::<Vec<R>>();
+    if all.len() < 2 {
+        return of(all);
+    }
+    let (first, second) = all.split_at(all.len() / 2);
+    let (mut made, others) = both(|| of(first), || of(second));
+    made.extend(others);
+    made
+}
+
+/// So many are worth a thread of their own for half of them.
+pub const MANY: usize = 100;
+
+/// Returns the same: of [`MANY`] or more, both halves at once.
+pub fn of_many<T: Sync, R: Send>(all: &[T], each: impl Fn(&T) -> R + Sync) -> Vec<R> {
+    if all.len() < MANY { all.iter().map(each).collect() } else { in_halves(all, each) }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn halves_come_back_in_order() {
+        for many in (0..6).chain(MANY - 1..MANY + 2) {
+            let many = many as u32;
+            let all: Vec<u32> = (0..many).collect();
+            let doubled: Vec<u32> = all.iter().map(|one| one * 2).collect();
+            assert_eq!(in_halves(&all, |one| one * 2), doubled);
+            assert_eq!(of_many(&all, |one| one * 2), doubled);
+        }
+    }
 
     #[test]
     fn both_are_worked_out_and_a_panic_comes_through() {

@@ -5,14 +5,17 @@ use super::published::Published;
 use super::question::{Across, Question, Way};
 use super::refused::{QuestionError, check_names, no_such_setting};
 use super::weigh::{Index, indexes, weighing};
+use crate::both::both;
 use crate::claim::{self, Claim, ClaimError, Names, Stand, check, parse_all};
-use crate::finding::{Evidence, Finding, findings, known, run};
+use crate::finding::{Evidence, Finding, findings, known, of_laps, run};
 use crate::judge::{
     Ask, Assumptions, Between, BetweenByMeasure, Direction, Missing, TwoWay, Weighing,
-    WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
+    WorkloadView, between_sessions, compare, in_common, tables_of, two_way, views,
 };
-use crate::lab::{BesideChange, Changed, Choice, KnownLap, Lab, PowerBy, beside, changes};
-use crate::record::{Elsewhere, LapHead, Measure, PublishedClaim, Rig, SessionName, Work};
+use crate::lab::{
+    BesideChange, Changed, Choice, KnownLap, Lab, LapSeries, PowerBy, beside, changes,
+};
+use crate::record::{Elsewhere, Measure, PublishedClaim, Rig, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -125,17 +128,27 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
         ..ask(lab, question, &question.measures, &between)
     };
     let assume = Assumptions::of(asked.margin);
-    let laps = lab.laps_with(&question.measures);
-    let tables = chosen(question, tables(&laps, &asked));
-    let mut compared = views(&tables, &asked, &assume);
-    let gains = gains(question, lab, &tables, &asked, &assume)?;
     // Only laps of the compared form stand beside each other.
-    let is_compared = |lap: &&KnownLap| asked.tasks.get(&lap.workload) == Some(&lap.task);
-    let counted: Vec<&KnownLap> = lab.laps().iter().filter(is_compared).collect();
+    let is_compared = |workload: &str, task: u32| asked.tasks.get(workload) == Some(&task);
+    let of_compared = |lap: &&KnownLap| is_compared(&lap.workload, lap.task);
+    let counted: Vec<&KnownLap> = lab.laps().iter().filter(of_compared).collect();
+    let mut series = lab.series();
+    series.retain(|series| is_compared(series.workload, series.task));
+    let (known, run) = (known(&counted), run(&series));
+    let laps = lab.laps_with(&question.measures);
+    let (of_laps, (tables, mut compared)) = both(
+        || of_laps(&series, &known, &asked.untimed),
+        || {
+            let tables = chosen(question, tables_of(&lab.series_of(&laps), &asked));
+            let compared = views(&tables, &asked, &assume);
+            (tables, compared)
+        },
+    );
+    let gains = gains(question, lab, &tables, &asked, &assume)?;
     let searches = lab.searches();
-    let (known, run) = (known(&counted), run(&counted));
     let evidence = Evidence {
         laps: &counted,
+        series: &series,
         known: &known,
         run: &run,
         versions: &lab.versions,
@@ -148,7 +161,7 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
         assume: &assume,
         searches: &searches,
     };
-    let mut findings = findings(&evidence, &tables, &asked);
+    let mut findings = findings(of_laps, &evidence, &tables, &asked);
     findings.retain(|finding| finding.workload.is_empty() || question.is_about(&finding.workload));
     findings.iter_mut().for_each(|finding| finding.rename(&|name| lab.own_name(name).clone()));
     let weighing = weighing(&lab.study, &asked, assume);
@@ -213,15 +226,16 @@ fn gains(
 
 /// Returns the names that sentences may hold.
 fn names(lab: &Lab) -> Names {
-    let names = |of: fn(&LapHead) -> &str| {
-        let names: BTreeSet<&str> = lab.laps().iter().map(|lap| of(lap)).collect();
+    let series = lab.series();
+    let names = |of: for<'s> fn(&LapSeries<'s>) -> &'s str| {
+        let names: BTreeSet<&str> = series.iter().map(of).collect();
         names.into_iter().map(str::to_owned).collect()
     };
     let title = |rig: &Rig| Some((rig.title.clone()?, rig.name.clone()));
     Names {
-        rigs: names(|lap| &lap.name.session.rig),
+        rigs: names(|series| &series.session.rig),
         titles: lab.study.rigs.iter().filter_map(title).collect(),
-        workloads: names(|lap| &lap.workload),
+        workloads: names(|series| series.workload),
         measures: lab.measures(),
     }
 }
@@ -254,7 +268,7 @@ fn answered(
         for (says, claim) in claims {
             let measures: Vec<String> = claim.measure.iter().cloned().collect();
             let (asked, laps) = (ask(lab, question, &measures, between), lab.laps_with(&measures));
-            let tables = tables(&laps, &asked);
+            let tables = tables_of(&lab.series_of(&laps), &asked);
             let stand = Stand { tables: &tables, ask: &asked, assume: weighing.assume, weighing };
             match check(&claim, &stand) {
                 Ok(found) => {

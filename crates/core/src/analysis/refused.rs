@@ -1,8 +1,7 @@
 //! Questions that a lab cannot be asked: they name what it does not have.
 
 use super::question::{Across, Question};
-use crate::lab::{JOULES, Lab, WATTS};
-use crate::record::LapHead;
+use crate::lab::{JOULES, Lab, LapSeries, WATTS};
 use std::collections::BTreeSet;
 
 /// What kind of name is not known.
@@ -35,9 +34,10 @@ pub enum QuestionError {
 
 /// Returns the name of `question` that the laps of `lab` do not have, if there is one.
 pub(super) fn check_names(question: &Question, lab: &Lab) -> Result<(), QuestionError> {
-    let names =
-        |of: fn(&LapHead) -> &str| lab.laps().iter().map(|lap| of(lap)).collect::<BTreeSet<&str>>();
-    among(NameKind::Workload, &question.workloads, || names(|lap| &lap.workload))?;
+    let names = |of: for<'s> fn(&LapSeries<'s>) -> &'s str| {
+        lab.series().iter().map(of).collect::<BTreeSet<&str>>()
+    };
+    among(NameKind::Workload, &question.workloads, || names(|series| series.workload))?;
     if !question.measures.is_empty() || !question.columns.is_empty() {
         let measures = lab.measures();
         let names = || measures.iter().map(|measure| measure.name.as_str()).collect();
@@ -47,7 +47,7 @@ pub(super) fn check_names(question: &Question, lab: &Lab) -> Result<(), Question
     }
     let way = question.worth.iter().flat_map(|way| way.from.iter().chain(&way.to));
     let rigs = question.baseline.iter().chain(&question.rigs).chain(way);
-    among(NameKind::Rig, rigs, || names(|lap| &lap.name.session.rig))
+    among(NameKind::Rig, rigs, || names(|series| &series.session.rig))
 }
 
 /// Checks that all of `asked` are among those that are known, which are only looked up where anything is asked.
@@ -69,7 +69,8 @@ fn among<'a, 'l>(
 
 /// Returns that no two variants differ in the setting that was asked for.
 pub(super) fn no_such_setting(question: &Question, lab: &Lab) -> QuestionError {
-    let known = lab.laps().iter().flat_map(|lap| lap.settings.iter().map(|(key, _)| key)).collect();
+    let series = lab.series();
+    let known = series.iter().flat_map(|one| one.settings.iter().map(|(key, _)| key)).collect();
     let name = match &question.across {
         Across::Setting(name) => name,
         Across::Both | Across::Rigs | Across::Variants => "",

@@ -4,15 +4,17 @@ use super::doubt::Doubt;
 use super::raised::{Raised, Remedy};
 use crate::capacity::Searched;
 use crate::judge::{Assumptions, CellName, HeldConstant, Row, WorkloadView};
-use crate::lab::{AllModes, KnownLap, LabSession, LapFacts};
+use crate::lab::{AllModes, KnownLap, LabSession, LapFacts, LapSeries};
 use crate::record::{LapHead, LapName, SessionName, Settings, Study, VersionLine};
-use std::collections::{BTreeMap, BTreeSet, HashSet};
+use std::collections::{BTreeMap, BTreeSet};
 
 /// What findings are made of.
 #[derive(Clone, Copy, Debug)]
 pub struct Evidence<'a> {
     /// The laps whose figures are shown, counted or not.
     pub laps: &'a [&'a KnownLap],
+    /// The same in series.
+    pub series: &'a [LapSeries<'a>],
     /// Those that count.
     pub known: &'a [&'a KnownLap],
     /// The workloads and sessions that have counted laps.
@@ -58,11 +60,9 @@ pub fn known<'a>(laps: &[&'a KnownLap]) -> Vec<&'a KnownLap> {
 }
 
 /// Returns the workloads and sessions that have counted laps.
-pub fn run<'a>(laps: &[&'a KnownLap]) -> BTreeSet<(&'a str, &'a SessionName)> {
-    let counted = laps.iter().filter(|lap| lap.counts());
-    // Few pairs among many laps: told apart before they are sorted.
-    let pairs: HashSet<_> = counted.map(|lap| (lap.workload.as_str(), &lap.name.session)).collect();
-    pairs.into_iter().collect()
+pub fn run<'a>(series: &[LapSeries<'a>]) -> BTreeSet<(&'a str, &'a SessionName)> {
+    let counted = series.iter().filter(|series| series.counts());
+    counted.map(|series| (series.workload, series.session)).collect()
 }
 
 /// Returns the counted laps of one workload and rig for which `says` has something to say, as one finding for each:

@@ -18,8 +18,8 @@ pub(super) fn test(all: &[Series<'_>]) -> Tests {
     let cells = CellScatter::of(all, rest);
     let mut tests = Tests::default();
     for series in all.iter().filter(|series| is_tested(series)) {
-        let logs = series.logs();
-        let own = rest(&logs);
+        let logs = &series.logs;
+        let own = rest(logs);
         let (Some((first, others)), scatter) = (logs.split_first(), cells.with(series, own, own))
         else {
             continue;
@@ -37,8 +37,7 @@ fn is_tested(series: &Series<'_>) -> bool {
 
 /// Returns by what share the first lap lies above the others, where that is enough to speak of.
 pub(super) fn excess(series: &Series<'_>) -> Option<f64> {
-    let logs = series.logs();
-    let (first, others) = logs.split_first().filter(|_| is_tested(series))?;
+    let (first, others) = series.logs.split_first().filter(|_| is_tested(series))?;
     let excess = (first - mean(others).ok()?).exp_m1();
     let beyond = others.iter().all(|other| first > other);
     (excess >= LEAST_EXCESS && beyond).then_some(excess)

@@ -62,13 +62,20 @@ pub use parts::{Copies, FewLaps, Lacking, SeriesName, VersionOn};
 pub use raised::{Raised, Remedy};
 
 use crate::judge::{Ask, Table};
-use crate::lab::KnownLap;
+use crate::lab::{KnownLap, LapSeries};
 use crate::record::{Kind, LapName};
 use shared::{Tests, shared};
 use std::collections::{BTreeSet, HashMap};
 
-/// Returns everything that `evidence` shows.
-pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
+/// What laps show by themselves, whatever they are held against.
+pub struct OfLaps {
+    tests: Vec<Tests>,
+    few: Vec<Raised>,
+    facts: Vec<Raised>,
+}
+
+/// Returns what laps show by themselves: `counted` of those of `series`, of workloads of which some are not about their time.
+pub fn of_laps(all: &[LapSeries<'_>], counted: &[&KnownLap], untimed: &BTreeSet<String>) -> OfLaps {
     let tests_of_series = [first_lap::test, odd_lap::test, not_steady::test, two_groups::test];
     let of_facts = [
         machine_busy::find,
@@ -83,6 +90,19 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
         capped::find,
         average_hides::in_passes,
     ];
+    let series = series::series(all, untimed);
+    OfLaps {
+        tests: tests_of_series.iter().map(|test| test(&series)).collect(),
+        few: too_few::find(&series),
+        facts: of_facts.iter().flat_map(|find| find(counted)).collect(),
+    }
+}
+
+/// Returns everything that `evidence` shows, beside what its laps show by themselves.
+pub fn raised(
+    OfLaps { mut tests, few: mut found, facts }: OfLaps,
+    evidence: &Evidence<'_>,
+) -> Vec<Raised> {
     let of_evidence = [
         other_work::find,
         less_work::find,
@@ -100,8 +120,6 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
         one_of_a_kind::find,
         out_of_order::find,
     ];
-    let (series, known) = (series::series(evidence), evidence.known);
-    let mut tests: Vec<Tests> = tests_of_series.iter().map(|test| test(&series)).collect();
     let of_all = [
         sessions_disagree::test,
         exchanged::test,
@@ -110,9 +128,8 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
         repeated::test,
     ];
     tests.extend(of_all.map(|test| test(evidence)));
-    let mut found = too_few::find(&series);
     found.extend(shared(tests));
-    found.extend(of_facts.iter().flat_map(|find| find(known)));
+    found.extend(facts);
     found.extend(of_evidence.iter().flat_map(|find| find(evidence)));
     found
 }
@@ -120,8 +137,13 @@ pub fn raised(evidence: &Evidence<'_>) -> Vec<Raised> {
 /// Returns everything that `evidence` shows, what could change most first.
 ///
 /// `tables` and `ask` are what its comparison was made of.
-pub fn findings(evidence: &Evidence<'_>, tables: &[Table<'_>], ask: &Ask) -> Vec<Finding> {
-    let found = raised(evidence);
+pub fn findings(
+    of_laps: OfLaps,
+    evidence: &Evidence<'_>,
+    tables: &[Table<'_>],
+    ask: &Ask,
+) -> Vec<Finding> {
+    let found = raised(of_laps, evidence);
     let by_name: HashMap<&LapName, &KnownLap> = match found.is_empty() {
         true => HashMap::new(),
         false => evidence.laps.iter().map(|&lap| (&lap.name, lap)).collect(),

@@ -15,14 +15,17 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     type Seen = (usize, Vec<(LapName, Limited)>);
     let threads = threads_of(evidence.sessions);
     let mut seen: BTreeMap<(&str, &str), Seen> = BTreeMap::new();
-    for lap in evidence.known {
-        let threads = threads.get(&lap.name.session).copied();
-        let key = (lap.workload.as_str(), lap.name.session.rig.as_str());
-        let (laps, waited) = seen.entry(key).or_default();
-        *laps += 1;
-        let limited = limit(&lap.facts, lap.wall, threads);
-        if let Some(limited) = limited.filter(|l| matches!(l.by, Limit::Disk | Limit::Waiting)) {
-            waited.push((lap.name.clone(), limited));
+    for series in evidence.series {
+        let threads = threads.get(series.session).copied();
+        let (workload, rig, _) = series.cell();
+        let (laps, waited) = seen.entry((workload, rig)).or_default();
+        for lap in series.laps.iter().filter(|lap| lap.counts()) {
+            *laps += 1;
+            let limited = limit(&lap.facts, lap.wall, threads);
+            if let Some(limited) = limited.filter(|l| matches!(l.by, Limit::Disk | Limit::Waiting))
+            {
+                waited.push((lap.name.clone(), limited));
+            }
         }
     }
     let raised = |((workload, rig), (laps, waited)): ((&str, &str), Seen)| {

@@ -18,9 +18,8 @@ pub(super) fn test(all: &[Series<'_>]) -> Tests {
     let cells = CellScatter::of(all, Scatter::about_line);
     let mut tests = Tests::default();
     for series in all.iter().filter(|series| series.laps.len() >= LEAST_LAPS) {
-        let logs = series.logs();
-        let own = Scatter::about_line(&logs);
-        let Ok(p) = slope_p(&logs, cells.with(series, own, own)) else { continue };
+        let own = Scatter::about_line(&series.logs);
+        let Ok(p) = slope_p(&series.logs, cells.with(series, own, own)) else { continue };
         tests.made(p, raised(series, p));
     }
     tests

@@ -60,14 +60,16 @@ fn limited(
 ) -> Option<(Limited, Vec<String>)> {
     let threads = threads_of(evidence.sessions);
     let mut seen: BTreeMap<Limit, (Limited, BTreeSet<&str>)> = BTreeMap::new();
-    for lap in evidence.known {
-        let rig = lap.name.session.rig.as_str();
-        if lap.workload != workload || !rigs.contains(&rig) {
+    for series in evidence.series {
+        let (of, rig, _) = series.cell();
+        if of != workload || !rigs.contains(&rig) {
             continue;
         }
-        let threads = threads.get(&lap.name.session).copied();
-        if let Some(found) = limit(&lap.facts, lap.wall, threads) {
-            seen.entry(found.by).or_insert_with(|| (found, BTreeSet::new())).1.insert(rig);
+        let threads = threads.get(series.session).copied();
+        for lap in series.laps.iter().filter(|lap| lap.counts()) {
+            if let Some(found) = limit(&lap.facts, lap.wall, threads) {
+                seen.entry(found.by).or_insert_with(|| (found, BTreeSet::new())).1.insert(rig);
+            }
         }
     }
     let (limited, rigs) = seen.into_values().max_by_key(|(_, rigs)| rigs.len())?;

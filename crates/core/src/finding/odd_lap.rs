@@ -28,7 +28,7 @@ pub(super) fn test(all: &[Series<'_>]) -> Tests {
 
 /// Returns how seldom any lap of a series would lie as far from the others as that at `place`.
 fn p(series: &Series<'_>, place: usize, cells: &CellScatter<'_>) -> Option<f64> {
-    let mut rest = series.logs();
+    let mut rest = series.logs.clone();
     let counted = Scatter::about_mean(&rest);
     let own = (place < rest.len()).then(|| rest.remove(place))?;
     let scatter = cells.with(series, counted, Scatter::about_mean(&rest));

@@ -1,10 +1,10 @@
 //! The counted values of one cell in one session, in the order run: what tests of laps run on.
 
-use super::evidence::Evidence;
 use super::parts::SeriesName;
-use crate::record::{LapHead, LapName, SessionName, Settings, TIME};
+use crate::lab::LapSeries;
+use crate::record::{LapName, SessionName, Settings, TIME};
 use crate::stat::{Scatter, logs};
-use std::collections::HashMap;
+use std::collections::{BTreeSet, HashMap};
 
 /// A series of laps.
 pub(super) struct Series<'a> {
@@ -19,16 +19,13 @@ pub(super) struct Series<'a> {
     pub(super) warmed_up: bool,
     /// Name and value of every counted lap.
     pub(super) laps: Vec<(&'a LapName, f64)>,
+    /// The logs of its values; of values without logs there is nothing to test.
+    pub(super) logs: Vec<f64>,
 }
 
 impl Series<'_> {
     pub(super) fn values(&self) -> Vec<f64> {
         self.laps.iter().map(|(_, value)| *value).collect()
-    }
-
-    /// Returns the logs of its values; of values without logs there is nothing to test.
-    pub(super) fn logs(&self) -> Vec<f64> {
-        logs(&self.values()).unwrap_or_default()
     }
 
     /// Returns what tells the cell that it is of.
@@ -54,7 +51,7 @@ impl<'a> CellScatter<'a> {
         let mut cells: HashMap<Cell<'a>, Scatter> = HashMap::new();
         for series in all {
             let sum = cells.entry(series.cell()).or_default();
-            *sum = sum.plus(of(&series.logs()));
+            *sum = sum.plus(of(&series.logs));
         }
         Self(cells)
     }
@@ -66,35 +63,29 @@ impl<'a> CellScatter<'a> {
     }
 }
 
-/// Returns every series of `evidence`: of times, or of the first reading where a workload is not
+/// Returns every series of `all`: of times, or of the first reading where a workload is not
 /// about its time.
-pub(super) fn series<'a>(evidence: &'a Evidence<'_>) -> Vec<Series<'a>> {
-    type Key<'a> = (&'a str, u32, &'a SessionName, &'a Settings);
-    let mut places: HashMap<Key<'a>, usize> = HashMap::new();
-    let mut all: Vec<Series<'a>> = Vec::new();
-    for lap in evidence.laps {
-        let (workload, session, settings) =
-            (lap.workload.as_str(), &lap.name.session, &lap.settings);
-        let place = *places.entry((workload, lap.task, session, settings)).or_insert_with(|| {
-            let (measure, warmed_up, laps) = (measure(lap, evidence), false, Vec::new());
-            let task = lap.task;
-            all.push(Series { workload, task, session, settings, measure, warmed_up, laps });
-            all.len() - 1
-        });
-        let series = &mut all[place];
-        series.warmed_up |= lap.warm_up;
-        if let Some(value) = lap.value(measure(lap, evidence)) {
-            series.laps.push((&lap.name, value));
-        }
-    }
+pub(super) fn series<'a>(all: &'a [LapSeries<'_>], untimed: &BTreeSet<String>) -> Vec<Series<'a>> {
+    let of = |series: &'a LapSeries<'_>| {
+        let LapSeries { workload, task, session, settings, .. } = *series;
+        let measure = measure(series, untimed);
+        let laps = series.laps.iter().filter_map(|lap| Some((&lap.name, lap.value(measure)?)));
+        let laps: Vec<(&LapName, f64)> = laps.collect();
+        let values: Vec<f64> = laps.iter().map(|(_, value)| *value).collect();
+        let logs = logs(&values).unwrap_or_default();
+        let warmed_up = series.laps.iter().any(|lap| lap.warm_up);
+        Series { workload, task, session, settings, measure, warmed_up, laps, logs }
+    };
+    let mut all: Vec<Series<'a>> = all.iter().map(of).collect();
     all.sort_by_key(|series| (series.workload, series.session, series.settings));
     all
 }
 
-/// Returns what laps are tested by; nothing that a lap has where it is not about its time and reads nothing.
-fn measure<'a>(lap: &'a LapHead, evidence: &Evidence<'_>) -> &'a str {
-    match evidence.untimed.contains(&lap.workload) {
-        true => lap.readings.first().map_or("", |reading| reading.name.as_str()),
+/// Returns what the laps of a series are tested by; nothing that a lap has where it is not about its time and reads nothing.
+fn measure<'a>(series: &'a LapSeries<'_>, untimed: &BTreeSet<String>) -> &'a str {
+    let first = || series.laps.iter().find_map(|lap| lap.readings.first());
+    match untimed.contains(series.workload) {
+        true => first().map_or("", |reading| reading.name.as_str()),
         false => TIME,
     }
 }

@@ -6,7 +6,7 @@ use super::series::{Series, series};
 use super::shared::{Tests, shared};
 use crate::endurance::{Endured, rate_profile};
 use crate::judge::{Ask, Assumptions, WorkloadView, compare};
-use crate::lab::{AllModes, KnownLap, LabSession, LapFacts};
+use crate::lab::{AllModes, KnownLap, LabSession, LapFacts, in_series};
 use crate::record::{
     EnduranceRule, LapHead, LapName, RigFound, SessionName, Settings, Study, VersionLine,
 };
@@ -97,12 +97,12 @@ impl Lab {
     }
 
     pub(super) fn found_in_series(&self, find: fn(&[Series<'_>]) -> Vec<Raised>) -> Vec<Raised> {
-        self.with(|evidence| find(&series(evidence)))
+        self.with(|evidence| find(&series(evidence.series, &self.untimed)))
     }
 
     /// Returns what the tests of one kind say, which are all that share their rate.
     pub(super) fn found_by(&self, test: fn(&[Series<'_>]) -> Tests) -> Vec<Raised> {
-        self.with(|evidence| shared(vec![test(&series(evidence))]))
+        self.with(|evidence| shared(vec![test(&series(evidence.series, &self.untimed))]))
     }
 
     pub(super) fn found_in_facts(&self, find: fn(&[&KnownLap]) -> Vec<Raised>) -> Vec<Raised> {
@@ -111,10 +111,12 @@ impl Lab {
 
     fn with(&self, find: impl Fn(&Evidence<'_>) -> Vec<Raised>) -> Vec<Raised> {
         let laps: Vec<&KnownLap> = self.laps.iter().collect();
+        let series = in_series(&self.laps);
         find(&Evidence {
             laps: &laps,
+            series: &series,
             known: &known(&laps),
-            run: &run(&laps),
+            run: &run(&series),
             versions: &self.versions,
             views: &self.views,
             untimed: &self.untimed,

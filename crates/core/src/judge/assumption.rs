@@ -15,12 +15,22 @@ pub struct Assumptions {
     /// do to refute what is said of all.
     #[serde(skip)]
     pub shared_by: u32,
+    /// How many verdicts beside each other share it once more, while the interval of each stands for itself: the more there
+    /// are, the likelier is one by chance.
+    #[serde(skip)]
+    pub family: u32,
 }
 
 impl Assumptions {
     /// Returns what a comparison that stands for itself takes for granted.
     pub fn of(margin: f64) -> Self {
-        Self { margin, shared_by: 1 }
+        Self { margin, shared_by: 1, family: 1 }
+    }
+
+    /// Returns the chances of error of an interval and of a verdict, where one that stands for itself has `alpha`.
+    pub(super) fn shares(&self, alpha: f64) -> (f64, f64) {
+        let own = alpha / f64::from(self.shared_by);
+        (own, own / f64::from(self.family))
     }
 }
 

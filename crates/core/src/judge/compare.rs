@@ -11,11 +11,13 @@ use super::tabulate::tables;
 use super::unlike_work::each_work;
 use super::verdict::{Refusal, Verdict};
 use super::view::{Against, Group, HeldConstant, Row, WorkloadView};
+use crate::both::{MANY, in_halves, of_many};
 use crate::capacity::CAPACITY;
 use crate::estimate::{Side, difference};
 use crate::lab::Traits;
 use crate::record::{Better, LapHead, Settings};
 use std::borrow::Borrow;
+use std::cmp::Ordering;
 use std::collections::{BTreeSet, HashMap};
 
 /// Returns every workload of `laps` compared, by name.
@@ -29,14 +31,7 @@ pub fn compare<L: Borrow<LapHead>>(laps: &[L], ask: &Ask) -> Vec<WorkloadView> {
 pub fn views(tables: &[Table<'_>], ask: &Ask, assume: &Assumptions) -> Vec<WorkloadView> {
     let rigs: BTreeSet<&str> =
         tables.iter().flat_map(|table| &table.rows).map(|row| row.rig.as_str()).collect();
-    let judged_one = |table| {
-        let mut view = judged(table, &rigs, ask, assume);
-        for group in &mut view.groups {
-            group.ties = rank_group(group, table.measure.better);
-        }
-        view
-    };
-    tables.iter().map(judged_one).collect()
+    in_halves(tables, |table: &Table<'_>| judged(table, &rigs, ask, assume))
 }
 
 fn judged(
@@ -53,9 +48,8 @@ fn judged(
     // A lone cell still gets a table, which says that there is nothing to compare with.
     let alone = all_rigs.len() < 2 && variants.len() < 2;
     if asked(Direction::Rigs) || unasked && (all_rigs.len() > 1 || alone) {
-        for settings in in_variant_order(table, variants.clone(), ask) {
-            groups.push(rigs_at(table, &settings, all_rigs, ask, assume));
-        }
+        let variants = in_variant_order(table, variants.clone(), ask);
+        groups = of_many(&variants, |settings| rigs_at(table, settings, all_rigs, ask, assume));
     }
     if (asked(Direction::Variants) || unasked) && variants.len() > 1 {
         groups.push(variants_on_rigs(table, rigs, variants, ask, assume));
@@ -103,7 +97,7 @@ fn rigs_at(
         .min_by_key(|row| (place(&ask.rig_order, &row.rig), row.rig.clone()))
         .cloned();
     let several = rows.len() > 1;
-    let shared_by = shared_by(rows.iter().filter(|row| row.has_values()).count());
+    let among = among(&rows, assume);
     for row in &mut rows {
         row.against = match &base {
             _ if !several => Against::Alone,
@@ -111,13 +105,14 @@ fn rigs_at(
             Some(base) if base.rig == row.rig => Against::Baseline,
             Some(base) => {
                 row.differs = differences(base, row);
-                Against::Other(table.difference_among(shared_by, base, row, assume))
+                Against::Other(table.difference(base, row, &among))
             }
             None => Against::Other(nothing(row.counts.refusal())),
         };
     }
     best_first(&mut rows, table.measure.better);
-    Group { held: HeldConstant::Variant(settings.clone()), rows, ties: Vec::new() }
+    let ties = give_places(&mut rows, table.measure.better);
+    Group { held: HeldConstant::Variant(settings.clone()), rows, ties }
 }
 
 fn variants_on_rigs(
@@ -129,25 +124,35 @@ fn variants_on_rigs(
 ) -> Group {
     rigs.sort_by_key(|rig| place(&ask.rig_order, rig));
     let variants = in_variant_order(table, variants, ask);
-    let mut all = Vec::new();
-    for rig in rigs {
+    let of_rig = |rig: &String| {
         let mut rows: Vec<Row> =
-            variants.iter().filter_map(|settings| table.row(&rig, settings)).cloned().collect();
+            variants.iter().filter_map(|settings| table.row(rig, settings)).cloned().collect();
         let base = rows.iter().find(|row| row.has_values()).cloned();
         let several = rows.len() > 1;
-        let shared_by = shared_by(rows.iter().filter(|row| row.has_values()).count());
+        let among = among(&rows, assume);
         for row in &mut rows {
             row.against = match &base {
                 _ if !several => Against::Alone,
                 None => Against::Other(nothing(row.counts.refusal())),
                 Some(base) if base.settings == row.settings => Against::Baseline,
-                Some(base) => Against::Other(table.difference_among(shared_by, base, row, assume)),
+                Some(base) => Against::Other(table.difference(base, row, &among)),
             };
         }
         best_first(&mut rows, table.measure.better);
-        all.append(&mut rows);
-    }
-    Group { held: HeldConstant::Rigs, rows: all, ties: Vec::new() }
+        rows
+    };
+    let mut rows: Vec<Row> = match variants.len() < MANY {
+        true => rigs.iter().flat_map(of_rig).collect(),
+        false => in_halves(&rigs, of_rig).into_iter().flatten().collect(),
+    };
+    let ties = rank_variants(&mut rows, table.measure.better);
+    Group { held: HeldConstant::Rigs, rows, ties }
+}
+
+/// Returns what verdicts take for granted that hold each of `rows` against one of them.
+fn among(rows: &[Row], assume: &Assumptions) -> Assumptions {
+    let judged = rows.iter().filter(|row| row.has_values()).count();
+    Assumptions { family: shared_by(judged), ..*assume }
 }
 
 /// Returns the row of a rig that never ran a variant.
@@ -176,14 +181,10 @@ const NOT_COMPARABLE: Verdict = Verdict::Refused(Refusal::NotComparable);
 /// Variants that are ranked: of more, every two of which are held against each other, hardly any are told apart.
 const MOST_RANKED: usize = 64;
 
-/// Ranks the rigs of a group, or the variants of each of its rigs among themselves; returns the runs of rows that cannot
-/// be told apart.
-fn rank_group(group: &mut Group, better: Better) -> Vec<(usize, usize)> {
-    if matches!(group.held, HeldConstant::Variant(_)) {
-        return give_places(&mut group.rows, better);
-    }
+/// Ranks the variants of each rig among themselves; returns the runs of rows that cannot be told apart.
+fn rank_variants(rows: &mut [Row], better: Better) -> Vec<(usize, usize)> {
     let (mut runs, mut from) = (Vec::new(), 0);
-    for rows in group.rows.chunk_by_mut(|a, b| a.rig == b.rig) {
+    for rows in rows.chunk_by_mut(|a, b| a.rig == b.rig) {
         let ranked = if rows.len() <= MOST_RANKED { give_places(rows, better) } else { Vec::new() };
         let own = ranked.into_iter();
         runs.extend(own.map(|(first, last)| (first + from, last + from)));
@@ -286,7 +287,26 @@ fn best_first(rows: &mut [Row], better: Better) {
         (Some(typical), Better::Less) => typical / of_each(row),
         (Some(typical), Better::More) => -typical,
     };
-    rows.sort_by(|a, b| key(a).total_cmp(&key(b)).then_with(|| a.rig.cmp(&b.rig)));
+    // Worked out once a row, and of rows only the places are moved about meanwhile.
+    rows.sort_by_cached_key(|row| (Total(key(row)), row.rig.clone()));
+}
+
+/// A number in the order of all numbers.
+#[derive(PartialEq)]
+struct Total(f64);
+
+impl Eq for Total {}
+
+impl PartialOrd for Total {
+    fn partial_cmp(&self, other: &Self) -> Option<Ordering> {
+        Some(self.cmp(other))
+    }
+}
+
+impl Ord for Total {
+    fn cmp(&self, other: &Self) -> Ordering {
+        self.0.total_cmp(&other.0)
+    }
 }
 
 #[cfg(test)]

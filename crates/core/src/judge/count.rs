@@ -2,6 +2,7 @@
 
 use super::ask::Ask;
 use super::verdict::Refusal;
+use crate::lab::LapSeries;
 use crate::record::{LapHead, Outcome};
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
@@ -33,38 +34,49 @@ pub struct Counts {
 }
 
 impl Counts {
-    /// Returns the laps of `laps` told apart by what they give to `measure`; those not of `task`
+    /// Returns the laps of `all` series told apart by what they give to `measure`; those not of `task`
     /// were run under another form.
-    pub(super) fn of(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> Self {
+    pub(super) fn of(all: &[LapSeries<'_, LapHead>], measure: &str, task: u32, ask: &Ask) -> Self {
         let mut counts = Self::default();
         let mut sessions = BTreeSet::new();
-        for lap in laps {
-            match lap {
-                lap if lap.task != task => counts.other_task += 1,
-                lap if lap.set_aside.is_some() => counts.set_aside += 1,
-                lap if lap.value(measure).is_some() => {
-                    counts.counted += 1;
-                    sessions.insert(ask.counted_as(&lap.name.session));
-                }
-                lap if lap.outcome != Outcome::Done => {
-                    *counts.not_done.entry(lap.outcome).or_default() += 1;
-                    let reason = ask.reasons.get(&lap.name).cloned();
-                    let place = match lap.outcome {
-                        Outcome::Failed => &mut counts.failed_with,
-                        _ => &mut counts.failed_because,
-                    };
-                    *place = reason.or(place.take());
-                }
-                lap if lap.warm_up => counts.warm_up += 1,
-                lap => {
-                    counts.without += 1;
-                    let read = lap.readings.iter().find(|reading| reading.name == measure);
-                    counts.missing = read.map(|reading| reading.seen.clone()).or(counts.missing);
-                }
+        for series in all {
+            if series.task != task {
+                counts.other_task += series.laps.len();
+                continue;
+            }
+            let before = counts.counted;
+            counts.add(&series.laps, measure, ask);
+            if counts.counted > before {
+                sessions.insert(ask.counted_as(series.session));
             }
         }
         counts.sessions = sessions.len();
         counts
+    }
+
+    fn add(&mut self, laps: &[&LapHead], measure: &str, ask: &Ask) {
+        for lap in laps {
+            match lap {
+                lap if lap.set_aside.is_some() => self.set_aside += 1,
+                lap if lap.value(measure).is_some() => self.counted += 1,
+                lap if lap.outcome != Outcome::Done => {
+                    *self.not_done.entry(lap.outcome).or_default() += 1;
+                    let reason = ask.reasons.get(&lap.name).cloned();
+                    let place = match lap.outcome {
+                        Outcome::Failed => &mut self.failed_with,
+                        _ => &mut self.failed_because,
+                    };
+                    *place = reason.or(place.take());
+                }
+                lap if lap.warm_up => self.warm_up += 1,
+                lap => {
+                    self.without += 1;
+                    let read = lap.readings.iter().find(|reading| reading.name == measure);
+                    let seen = read.map(|reading| reading.seen.clone());
+                    self.missing = seen.or_else(|| self.missing.take());
+                }
+            }
+        }
     }
 
     /// Returns how many laps do not count, warm-ups included.
@@ -92,6 +104,7 @@ impl Counts {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::lab::in_series;
     use crate::record::{LapName, Settings};
     use crate::unit::Nanos;
 
@@ -110,7 +123,7 @@ mod tests {
             lap("heron-2.1", 2, false, Outcome::Done),
             lap("heron-2.2", 1, false, Outcome::Done),
         ];
-        let counts = Counts::of(&laps.iter().collect::<Vec<_>>(), "time", 2, &Ask::default());
+        let counts = Counts::of(&in_series(&laps), "time", 2, &Ask::default());
         assert_eq!((counts.counted, counts.sessions, counts.warm_up), (2, 2, 1));
         assert_eq!(counts.not_counted(), 4);
         assert_eq!(counts.not_done.values().sum::<usize>() + counts.other_task, 3);

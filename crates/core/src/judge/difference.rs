@@ -85,12 +85,6 @@ impl Difference {
         self.speed.filter(|_| !self.by_rate).map(|speed| 1.0 - 1.0 / speed)
     }
 
-    /// Returns the difference with the verdict of `together`, which shares its chance of error with the
-    /// others of its table: the more there are, the likelier is one by chance.
-    pub(super) fn judged_as(self, together: &Self) -> Self {
-        Self { verdict: together.verdict, needed: together.needed.or(self.needed), ..self }
-    }
-
     /// Returns whether its own interval excludes 1 and its verdict, which it shares a chance of error
     /// for, does not.
     pub fn is_by_chance(&self) -> bool {
@@ -205,8 +199,8 @@ pub(super) fn judged(
     ground: Ground,
     assume: &Assumptions,
 ) -> Difference {
-    let alpha = allowances.alpha() / f64::from(assume.shared_by);
-    let found = ratio.and_then(|ratio| Ok((ratio, judge(&ratio, assume.margin, alpha)?)));
+    let shares = assume.shares(allowances.alpha());
+    let found = ratio.and_then(|ratio| Ok((ratio, judge(&ratio, assume.margin, shares)?)));
     let Ok((ratio, judged)) = found else {
         return Difference::refused(Refusal::NoRatio, ground, None);
     };

@@ -44,7 +44,7 @@ pub use plain::Plain;
 pub use rank::{RankRange, RankedApart, ranks, told_apart};
 pub use rate::{OfPeak, Rate};
 pub use table::Table;
-pub use tabulate::{is_minor, tables};
+pub use tabulate::{is_minor, tables, tables_of};
 pub use two_way::{Gain, TwoWay, two_way};
 pub use verdict::{LEAST_LAPS, Refusal, Verdict, verdict};
 pub use view::{Against, Group, HeldConstant, Row, WorkloadView};

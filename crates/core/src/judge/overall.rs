@@ -5,6 +5,7 @@ use super::cell::{Allowances, Cell};
 use super::cell_name::CellName;
 use super::difference::{Difference, Ground, judged};
 use super::index::{Entered, Missing, Moved, NoIndex, Overall, OverallRow, Weighing};
+use super::table::shared_by;
 use super::view::{HeldConstant, WorkloadView};
 use crate::estimate::{BetweenSessions, CONTRADICTS, ENOUGH_SESSIONS, Estimate};
 use crate::record::{Better, SessionName};
@@ -109,12 +110,8 @@ fn among(views: &[WorkloadView], weighing: &Weighing, among: &[&str]) -> Overall
     if let (Some(base), false) = (rigs.first(), entries.is_empty() || rigs.len() < 2) {
         for rig in &rigs {
             let pairs = pairs(&entries, &shares, base, rig);
-            let shared_by = u32::try_from(rigs.len() - 1).unwrap_or(u32::MAX);
-            let shared_by = shared_by.saturating_mul(weighing.assume.shared_by);
-            let shared = Assumptions { shared_by, ..weighing.assume };
-            let against = (rig != base).then(|| {
-                difference(&pairs, &weighing.assume).judged_as(&difference(&pairs, &shared))
-            });
+            let sharing = Assumptions { family: shared_by(rigs.len()), ..weighing.assume };
+            let against = (rig != base).then(|| difference(&pairs, &sharing));
             // Of two rigs alone nobody asks what moves their index.
             let moved = if rig != base && among.is_empty() { moved(&pairs) } else { Vec::new() };
             all.push(OverallRow { rig: (*rig).to_owned(), against, moved });

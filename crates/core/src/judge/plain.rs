@@ -148,15 +148,18 @@ pub(super) fn by_difference(
         let refused = Difference::refused(Refusal::FewLaps(laps), ground, needed);
         return Difference { apart: apart(None), ..refused };
     }
-    let alpha = base.alpha().min(row.alpha()) / f64::from(assume.shared_by);
-    let found = estimated(base, row, alpha);
-    let Ok((estimate, half_95, half_90, told)) = found else {
+    let (shown, alpha) = assume.shares(base.alpha().min(row.alpha()));
+    let found = estimated(base, row, alpha).and_then(|(estimate, told)| {
+        let [half_95, half, half_90] =
+            [shown, alpha, 2.0 * alpha].map(|alpha| estimate.half_width(1.0 - alpha));
+        Ok((estimate.log, half_95?, half?, half_90?, told))
+    });
+    let Ok((by, half_95, half, half_90, told)) = found else {
         return Difference::refused(Refusal::NoRatio, ground, None);
     };
-    let by = estimate.log;
     let is_ahead = (by < 0.0) == (better == Better::Less);
     let near = by.abs() + half_90 < assume.margin * base_mean.abs();
-    let verdict = match (told && by.abs() > half_95, near, is_ahead) {
+    let verdict = match (told && by.abs() > half, near, is_ahead) {
         (true, false, true) => Verdict::Faster,
         (true, false, false) => Verdict::Slower,
         (true, true, true) => Verdict::FasterWithin(assume.margin),
@@ -180,20 +183,14 @@ pub(super) fn by_difference(
 }
 
 /// Returns the difference, half its intervals, and whether counts may tell it.
-fn estimated(
-    base: &Plain,
-    row: &Plain,
-    alpha: f64,
-) -> Result<(Estimate, f64, f64, bool), StatError> {
+fn estimated(base: &Plain, row: &Plain, alpha: f64) -> Result<(Estimate, bool), StatError> {
     let reading = base.reading.powi(2) + row.reading.powi(2);
     let estimate = row.estimate()?.minus(base.estimate()?).widened(reading);
-    let (half_95, half_90) =
-        (estimate.half_width(1.0 - alpha)?, estimate.half_width(1.0 - 2.0 * alpha)?);
     let told = match (events(base), events(row)) {
         (Some(base), Some(row)) => equal_rates_p(base, row)? < alpha,
         _ => true,
     };
-    Ok((estimate, half_95, half_90, told))
+    Ok((estimate, told))
 }
 
 /// Returns how many events there were in how many laps, where all values are whole.

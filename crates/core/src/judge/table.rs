@@ -9,14 +9,15 @@ use super::plain::{Plain, by_difference};
 use super::unlike_work::{costs, unlike_work};
 use super::verdict::Refusal;
 use super::view::{Against, Row};
+use crate::both::of_many;
 use crate::estimate::LapSpread;
 use crate::frame::{self, UNCAPPED_RATE};
-use crate::lab::{CellBeside, Unlike};
+use crate::lab::{CellBeside, LapSeries, Unlike};
 use crate::record::{Better, LapHead, Measure, SessionName, Settings, TIME};
 use std::collections::BTreeMap;
 
 /// The laps of one workload, by rig and variant.
-type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<&'a LapHead>>;
+type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<LapSeries<'a, LapHead>>>;
 
 /// One measure of a workload, summed up.
 #[derive(Clone, Debug)]
@@ -49,24 +50,26 @@ impl<'a> Table<'a> {
         workload: &'a str,
         measure: Measure,
         task: u32,
-        laps: &[&'a LapHead],
+        all: &[LapSeries<'a, LapHead>],
         ask: &Ask,
     ) -> Self {
         let mut cells: Cells = BTreeMap::new();
-        for lap in laps {
-            cells.entry((&lap.name.session.rig, &lap.settings)).or_default().push(lap);
+        for series in all {
+            let (_, rig, settings) = series.cell();
+            cells.entry((rig, settings)).or_default().push(series.clone());
         }
         let shows_cap = frame::is_measure(&measure.name) && measure.name != UNCAPPED_RATE;
         // Only the whole time of a lap is that of its work.
         let works = ask.works.get(workload).filter(|_| measure.name == TIME);
-        let row = |((rig, settings), laps): (&(&str, &Settings), &Vec<&LapHead>)| {
-            let (cell, plain) = summed(laps, &measure.name, task, ask);
+        let cells_in_order: Vec<_> = cells.iter().collect();
+        let row = |((rig, settings), all): &(&(&str, &Settings), &Vec<LapSeries<'_, LapHead>>)| {
+            let (cell, plain) = summed(all, (&measure.name, task), ask, &|_| true);
             let key = (workload.to_owned(), (*rig).to_owned(), (*settings).clone());
             let CellBeside { columns, limited } = ask.beside.get(&key).cloned().unwrap_or_default();
             Row {
                 rig: (*rig).to_owned(),
                 settings: (*settings).clone(),
-                counts: Counts::of(laps, &measure.name, task, ask),
+                counts: Counts::of(all, &measure.name, task, ask),
                 cell,
                 plain,
                 rate: None,
@@ -81,7 +84,7 @@ impl<'a> Table<'a> {
                 differs: Vec::new(),
             }
         };
-        let rows = cells.iter().map(row).collect();
+        let rows = of_many(&cells_in_order, row);
         let despite = ask.despite;
         let apart = |(session, day): &(&SessionName, &SessionName)| session != day;
         let days = ask.days.iter().filter(apart).map(|(s, d)| (s.clone(), d.clone())).collect();
@@ -116,21 +119,6 @@ impl<'a> Table<'a> {
     /// run in different sessions, and are judged as different rigs are.
     pub fn difference(&self, base: &Row, row: &Row, assume: &Assumptions) -> Difference {
         self.difference_of(base, row, assume, &|_| true)
-    }
-
-    /// Returns `row` held against `base` with its own interval, and the verdict of one of so many that share a chance of error.
-    pub(super) fn difference_among(
-        &self,
-        shared_by: u32,
-        base: &Row,
-        row: &Row,
-        assume: &Assumptions,
-    ) -> Difference {
-        let alone = self.difference(base, row, assume);
-        if shared_by == assume.shared_by {
-            return alone;
-        }
-        alone.judged_as(&self.difference(base, row, &Assumptions { shared_by, ..*assume }))
     }
 
     /// Returns `row` held against `base` likewise, both of the laps that `keep` keeps.
@@ -186,9 +174,11 @@ impl<'a> Table<'a> {
                 .get(&(row.rig.as_str(), &row.settings))
                 .into_iter()
                 .flatten()
-                .filter(|lap| lap.task == self.task && keep(lap))
-                .filter_map(|lap| {
-                    Some(((&lap.name.session, lap.round), cost(lap.value(&self.measure.name)?)))
+                .filter(|series| series.task == self.task)
+                .flat_map(|series| series.laps.iter().map(|lap| (series.session, lap)))
+                .filter(|(_, lap)| keep(lap))
+                .filter_map(|(session, lap)| {
+                    Some(((session, lap.round), cost(lap.value(&self.measure.name)?)))
                 })
                 .collect()
         };
@@ -206,32 +196,44 @@ impl<'a> Table<'a> {
 }
 
 impl<'a> Table<'a> {
-    /// Returns the laps of a row's cell.
-    pub(super) fn laps_of<'s>(&'s self, row: &'s Row) -> &'s [&'s LapHead] {
+    /// Returns the laps of a row's cell, series by series.
+    pub(super) fn laps_of<'s>(&'s self, row: &'s Row) -> &'s [LapSeries<'s, LapHead>] {
         self.cells.get(&(row.rig.as_str(), &row.settings)).map_or(&[], Vec::as_slice)
     }
 
     /// Returns a row as it would be of the laps that `keep` keeps.
     pub(super) fn row_of(&self, row: &Row, ask: &Ask, keep: &dyn Fn(&LapHead) -> bool) -> Row {
-        let laps: Vec<&LapHead> =
-            self.laps_of(row).iter().copied().filter(|lap| keep(lap)).collect();
         let between = row.cell.as_ref().map(Cell::between).unwrap_or_default();
-        let (cell, plain) = summed(&laps, &self.measure.name, self.task, ask);
+        let of = (self.measure.name.as_str(), self.task);
+        let (cell, plain) = summed(self.laps_of(row), of, ask, keep);
         let cell = cell.map(|cell| cell.with_between(between).with_assumed(self.spread));
         let plain = plain.map(|plain| plain.with_between(between));
         Row { cell, plain, ..row.clone() }
     }
 }
 
-/// Returns the counted values of a cell, or its values on their own scale where one of them has no logarithm.
-fn summed(laps: &[&LapHead], measure: &str, task: u32, ask: &Ask) -> (Option<Cell>, Option<Plain>) {
+/// Returns the counted values of a cell, of the laps that `keep` keeps, or its values on their own scale where one of them
+/// has no logarithm.
+fn summed(
+    all: &[LapSeries<'_, LapHead>],
+    (measure, task): (&str, u32),
+    ask: &Ask,
+    keep: &dyn Fn(&LapHead) -> bool,
+) -> (Option<Cell>, Option<Plain>) {
     let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
     let (mut step, mut looked) = (0.0f64, false);
-    for lap in laps.iter().filter(|lap| lap.task == task) {
-        if let Some(value) = lap.value(measure) {
-            looked |= ask.looked.contains(&lap.name.session);
-            sessions.entry(ask.day(&lap.name.session)).or_default().push(value);
-            step = step.max(lap.step_of(measure).unwrap_or(0.0));
+    for series in all.iter().filter(|series| series.task == task) {
+        let kept = series.laps.iter().filter(|lap| keep(lap));
+        let values = kept.filter_map(|lap| Some((lap.value(measure)?, lap.step_of(measure))));
+        let mut values = values.peekable();
+        if values.peek().is_none() {
+            continue;
+        }
+        looked |= ask.looked.contains(series.session);
+        let day = sessions.entry(ask.day(series.session)).or_default();
+        for (value, read_in) in values {
+            day.push(value);
+            step = step.max(read_in.unwrap_or(0.0));
         }
     }
     let has_log = |value: &f64| value.is_finite() && *value > 0.0;

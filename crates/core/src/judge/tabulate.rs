@@ -4,26 +4,35 @@ use super::ask::Ask;
 use super::between::between_by_measure;
 use super::rate::Rate;
 use super::table::Table;
+use crate::both::in_halves;
 use crate::endurance;
 use crate::estimate::LapSpread;
 use crate::frame::{self, UNCAPPED_RATE};
+use crate::lab::{LapSeries, in_series};
 use crate::record::{LapHead, Measure, TIME};
 use std::borrow::Borrow;
 use std::collections::BTreeMap;
 
 /// Returns a table for every compared measure of every workload of `laps`, by name.
 pub fn tables<'a, L: Borrow<LapHead>>(laps: &'a [L], ask: &Ask) -> Vec<Table<'a>> {
-    let mut workloads: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
-    for lap in laps.iter().map(Borrow::borrow) {
-        workloads.entry(&lap.workload).or_default().push(lap);
+    tables_of(&in_series(laps), ask)
+}
+
+/// Returns the same of laps that are in series.
+pub fn tables_of<'a, L: Borrow<LapHead>>(all: &[LapSeries<'a, L>], ask: &Ask) -> Vec<Table<'a>> {
+    let mut workloads: BTreeMap<&str, Vec<LapSeries<'a, LapHead>>> = BTreeMap::new();
+    for series in all {
+        workloads.entry(series.workload).or_default().push(series.heads());
     }
-    let mut all = Vec::new();
-    for (workload, laps) in &workloads {
-        let latest = laps.iter().map(|lap| lap.task).max().unwrap_or_default();
+    let of_workload = |(workload, series): &(&'a str, Vec<LapSeries<'a, LapHead>>)| {
+        let latest = series.iter().map(|one| one.task).max().unwrap_or_default();
         let task = ask.tasks.get(*workload).copied().unwrap_or(latest);
-        let measures = measures(workload, laps, task, ask);
-        all.extend(measures.into_iter().map(|m| Table::new(workload, m, task, laps, ask)));
-    }
+        let measures = measures(workload, series, task, ask).into_iter();
+        measures.map(|m| Table::new(workload, m, task, series, ask)).collect::<Vec<_>>()
+    };
+    let workloads: Vec<_> = workloads.into_iter().collect();
+    let mut all: Vec<Table<'a>> =
+        in_halves(&workloads, of_workload).into_iter().flatten().collect();
     keep_spread(&mut all, ask);
     keep_between(&mut all, ask);
     all
@@ -58,12 +67,18 @@ fn keep_between(all: &mut [Table<'_>], ask: &Ask) {
 }
 
 /// Returns the measures of a workload that are compared: its time first, where it is about that.
-fn measures(workload: &str, laps: &[&LapHead], task: u32, ask: &Ask) -> Vec<Measure> {
-    let read = laps.iter().filter(|lap| lap.task == task).flat_map(|lap| &lap.readings);
+fn measures(
+    workload: &str,
+    series: &[LapSeries<'_, LapHead>],
+    task: u32,
+    ask: &Ask,
+) -> Vec<Measure> {
+    let laps = series.iter().filter(|one| one.task == task).flat_map(|one| &one.laps);
+    let read = laps.flat_map(|lap| &lap.readings);
     let mut all: Vec<Measure> = Vec::new();
-    for measure in read.filter(|reading| !reading.reports_time).map(|r| r.measure()) {
-        if !all.iter().any(|known| known.name == measure.name) {
-            all.push(measure);
+    for reading in read.filter(|reading| !reading.reports_time) {
+        if !all.iter().any(|known| known.name == reading.name) {
+            all.push(reading.measure());
         }
     }
     let asked = |name: &str| ask.measures.iter().any(|asked| asked == name);

@@ -101,13 +101,13 @@ fn one(
     // Of each rig, the values are held against the first; all comparisons of gains are one family.
     let values = |rig: &str| rows.iter().filter(|row| row.rig == rig && row.has_values()).count();
     let compared = rigs.iter().skip(1).map(|rig| values(rig).saturating_sub(1)).sum::<usize>();
-    let among = Assumptions { shared_by: shared_by(compared + 1), ..*assume };
+    let among = Assumptions { family: shared_by(compared + 1), ..*assume };
     let mut gains = Vec::new();
     for rig in &rigs {
         for row in rows.iter().filter(|row| row.rig == *rig) {
             let base = of(rig, &first).filter(|base| base.settings != row.settings);
-            let gain =
-                base.map(|base| table.difference_among(shared_by(values(rig)), base, row, assume));
+            let of_rig = Assumptions { family: shared_by(values(rig)), ..*assume };
+            let gain = base.map(|base| table.difference(base, row, &of_rig));
             let counts = first.parse().ok().zip(value(row).parse::<f64>().ok());
             let efficiency = gain.and_then(|gain| {
                 let (first, now): (f64, f64) = counts?;
@@ -119,10 +119,7 @@ fn one(
             let against = (*rig != baseline).then(|| {
                 let theirs = (of(&baseline, &first)?, of(&baseline, &value(row))?);
                 let ours = (base?, *row);
-                Some(
-                    gains_differ(table, theirs, ours, assume)?
-                        .judged_as(&gains_differ(table, theirs, ours, &among)?),
-                )
+                gains_differ(table, theirs, ours, &among)
             });
             let (rig, value, against) = ((*rig).to_owned(), value(row), against.flatten());
             gains.push(Gain { rig, value, gain, efficiency, against });

@@ -52,7 +52,7 @@ pub const LEAST_LAPS: usize = 3;
 /// An interval's half-widths on the log scale, and the verdict they give.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(super) struct Judged {
-    /// Half-width of the 95 % interval.
+    /// Half-width of the interval that is shown.
     pub half_95: f64,
     /// The verdict.
     pub verdict: Verdict,
@@ -64,12 +64,18 @@ pub(super) struct Judged {
 /// 95 % interval excludes 1 → faster or slower    90 % interval inside ±ln(1 + margin) → same
 /// both → faster, but within the margin             neither → too close to call
 /// ```
-/// * `alpha` is the chance of error of the two-sided interval; the other interval follows it.
+/// * The chances of error are those of the two-sided interval that is shown and of that which the verdict is read off; the
+///   other interval follows the latter.
 /// * Source: two one-sided tests, Schuirmann (1987), <https://doi.org/10.1007/BF01068419>.
-pub(super) fn judge(ratio: &Estimate, margin: f64, alpha: f64) -> Result<Judged, StatError> {
-    let half_95 = ratio.half_width(1.0 - alpha)?;
+pub(super) fn judge(
+    ratio: &Estimate,
+    margin: f64,
+    (shown, alpha): (f64, f64),
+) -> Result<Judged, StatError> {
+    let half_95 = ratio.half_width(1.0 - shown)?;
+    let half = if alpha == shown { half_95 } else { ratio.half_width(1.0 - alpha)? };
     let half_90 = ratio.half_width(1.0 - 2.0 * alpha)?;
-    let differs = ratio.log.abs() > half_95;
+    let differs = ratio.log.abs() > half;
     let same = ratio.log.abs() + half_90 < margin.ln_1p();
     let verdict = match (differs, same, ratio.log < 0.0) {
         (true, false, true) => Verdict::Faster,
@@ -86,7 +92,7 @@ pub(super) fn judge(ratio: &Estimate, margin: f64, alpha: f64) -> Result<Judged,
 ///
 /// * Errors: as of [`Estimate::half_width`].
 pub fn verdict(ratio: &Estimate, margin: f64, alpha: f64) -> Result<Verdict, StatError> {
-    judge(ratio, margin, alpha).map(|judged| judged.verdict)
+    judge(ratio, margin, (alpha, alpha)).map(|judged| judged.verdict)
 }
 
 impl Verdict {

@@ -23,7 +23,8 @@ pub(crate) fn without(
         let mut base: Option<(&Row, Option<Row>)> = None;
         for row in based(group) {
             let left = |row: &Row| {
-                let touched = table.laps_of(row).iter().any(|lap| !keep(lap));
+                let mut of = table.laps_of(row).iter().flat_map(|series| &series.laps);
+                let touched = of.any(|lap| !keep(lap));
                 touched.then(|| table.row_of(row, ask, &keep))
             };
             let Against::Other(before) = &row.against else {

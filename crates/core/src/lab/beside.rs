@@ -5,6 +5,7 @@ use super::limit::limit;
 use super::limited::{Limit, Limited};
 use super::power_by::PowerBy;
 use super::records::Lab;
+use super::series::LapSeries;
 use crate::record::{Measure, Settings};
 use crate::unit::Nanos;
 use serde::Serialize;
@@ -73,14 +74,16 @@ pub(crate) fn beside(lab: &Lab, columns: &[String]) -> AllBeside {
     let of_name = |name: &str| measures.iter().find(|measure| measure.name == name).cloned();
     let threads = threads_of(&lab.sessions);
     let laps = lab.laps_with(&names);
-    let mut cells: HashMap<(&str, &str, &Settings), Vec<&KnownLap>> = HashMap::new();
-    let compared = |lap: &&KnownLap| lab.forms.get(&lap.workload) == Some(&lap.task);
-    for lap in laps.iter().filter(|lap| lap.counts()).filter(compared) {
-        let cell = (lap.workload.as_str(), lap.name.session.rig.as_str(), &lap.settings);
-        cells.entry(cell).or_default().push(lap);
+    let mut cells: HashMap<(&str, &str, &Settings), Vec<LapSeries<'_>>> = HashMap::new();
+    for mut series in lab.series_of(&laps) {
+        series.laps.retain(|lap| lap.counts());
+        if lab.forms.get(series.workload) == Some(&series.task) && !series.laps.is_empty() {
+            cells.entry(series.cell()).or_default().push(series);
+        }
     }
-    let column = |laps: &[&KnownLap], (asked, name): &(&str, &str)| {
-        let values: Vec<f64> = laps.iter().filter_map(|lap| lap.value(name)).collect();
+    let column = |all: &[LapSeries<'_>], (asked, name): &(&str, &str)| {
+        let laps = all.iter().flat_map(|series| &series.laps);
+        let values: Vec<f64> = laps.filter_map(|lap| lap.value(name)).collect();
         let mean = values.iter().sum::<f64>() / values.len() as f64;
         Some(ColumnMean {
             asked: (*asked).to_owned(),
@@ -89,15 +92,19 @@ pub(crate) fn beside(lab: &Lab, columns: &[String]) -> AllBeside {
             laps: values.len(),
         })
     };
-    let limited_lap = |lap: &KnownLap| {
-        let threads = threads.get(&lap.name.session).copied();
-        Some((lap.facts.lasted(lap.wall)?, limit(&lap.facts, lap.wall, threads)?))
+    let limited_laps = |series: &LapSeries<'_>| -> Vec<(Nanos, Limited)> {
+        let threads = threads.get(series.session).copied();
+        let limited = |lap: &&KnownLap| {
+            Some((lap.facts.lasted(lap.wall)?, limit(&lap.facts, lap.wall, threads)?))
+        };
+        series.laps.iter().filter_map(limited).collect()
     };
-    let all = cells.into_iter().map(|((workload, rig, settings), laps)| {
-        let limited = laps.iter().filter_map(|lap| limited_lap(lap)).collect();
-        let columns = asked.iter().filter_map(|asked| column(&laps, asked)).collect();
+    let all = cells.into_iter().map(|((workload, rig, settings), all)| {
+        let limited = all.iter().flat_map(limited_laps).collect();
+        let columns = asked.iter().filter_map(|asked| column(&all, asked)).collect();
+        let laps = all.iter().map(|series| series.laps.len()).sum();
         let key = (workload.to_owned(), rig.to_owned(), settings.clone());
-        (key, CellBeside { columns, limited: most_limited(limited, laps.len()) })
+        (key, CellBeside { columns, limited: most_limited(limited, laps) })
     });
     all.collect()
 }

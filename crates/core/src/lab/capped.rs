@@ -1,6 +1,6 @@
 //! Which cells keep to a cap, and which workloads tell what lies under theirs.
 
-use super::facts::KnownLap;
+use super::series::LapSeries;
 use crate::frame::cap_of;
 use crate::record::Settings;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -14,27 +14,25 @@ pub(crate) struct Capped {
     pub(crate) by_work: BTreeSet<String>,
 }
 
-/// Returns what of `laps` is capped: the passes that count, of the workloads `framed`, each in the form of its task that is
+/// Returns what of `all` series is capped: the passes that count, of the workloads `framed`, each in the form of its task that is
 /// compared.
-pub(super) fn capped(framed: &BTreeMap<&str, u32>, laps: &[KnownLap]) -> Capped {
+pub(super) fn capped(framed: &BTreeMap<&str, u32>, all: &[LapSeries<'_>]) -> Capped {
     if framed.is_empty() {
         return Capped::default();
     }
     // Of each cell, how many passes there are, and how many keep to a cap.
     let mut cells: HashMap<(&str, &str, &Settings), (u32, u32)> = HashMap::new();
     let mut untold: BTreeSet<&str> = BTreeSet::new();
-    for lap in laps.iter().filter(|lap| lap.counts()) {
-        if framed.get(lap.workload.as_str()) != Some(&lap.task) {
-            continue;
+    for series in all.iter().filter(|one| framed.get(one.workload) == Some(&one.task)) {
+        let counted = series.laps.iter().filter(|lap| lap.counts());
+        for digest in counted.filter_map(|lap| lap.facts.frames.as_deref()) {
+            if digest.busy.is_none() {
+                untold.insert(series.workload);
+            }
+            let (all, capped) = cells.entry(series.cell()).or_default();
+            *all += 1;
+            *capped += u32::from(cap_of(digest).is_some());
         }
-        let Some(digest) = lap.facts.frames.as_deref() else { continue };
-        if digest.busy.is_none() {
-            untold.insert(&lap.workload);
-        }
-        let cell = (lap.workload.as_str(), lap.name.session.rig.as_str(), &lap.settings);
-        let (all, capped) = cells.entry(cell).or_default();
-        *all += 1;
-        *capped += u32::from(cap_of(digest).is_some());
     }
     let mut found = Capped::default();
     for ((workload, rig, settings), (all, capped)) in cells {

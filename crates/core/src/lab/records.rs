@@ -5,6 +5,7 @@ use super::change::{AFTER, BesideChange, named_by_side};
 use super::choice::Choice;
 use super::day::{Began, days};
 use super::facts::{KnownLap, LabSession, LapFacts};
+use super::series::{LapSeries, Places, at, places};
 use super::settings::{AllModes, parts_of};
 use super::traits::{CellTraits, Traits, cell_traits};
 use crate::capacity::{ByHand, Searched, as_values, searches};
@@ -42,6 +43,8 @@ pub struct Lab {
     pub sessions: Vec<LabSession>,
     /// What programs said of their versions, by session.
     pub versions: Vec<(SessionName, VersionLine)>,
+    /// Where the laps of each series lie among those that figures are made of.
+    pub(super) places: Places,
     /// What of the study's laps it has.
     pub(crate) choice: Choice,
     /// Sessions that ended when their laps were precise enough.
@@ -140,7 +143,8 @@ impl Lab {
     /// Returns it with what follows from its laps, sessions and versions.
     pub(super) fn settled(mut self) -> Self {
         let same_picture = |workload: &str, file: &str| self.study.same_picture(workload, file);
-        let found = cell_traits(self.laps(), &self.versions, &same_picture);
+        self.places = places(self.laps());
+        let found = cell_traits(&self.series(), &self.versions, &same_picture);
         (self.traits, self.modes) = found;
         if self.is_of_change() {
             // How a program is set may be the very change that is asked about: it is listed, and keeps nothing apart.
@@ -153,7 +157,7 @@ impl Lab {
                 framed.insert(workload.as_str(), *id);
             }
         }
-        self.capped = capped(&framed, self.laps());
+        self.capped = capped(&framed, &self.series());
         self.days = self.shared_days();
         self
     }
@@ -161,6 +165,16 @@ impl Lab {
     /// Returns the laps that figures are made of: a search for a load is one.
     pub fn laps(&self) -> &[KnownLap] {
         self.values.as_deref().unwrap_or(&self.recorded)
+    }
+
+    /// Returns the laps that figures are made of in series, in the order in which these began.
+    pub fn series(&self) -> Vec<LapSeries<'_>> {
+        at(self.laps(), &self.places)
+    }
+
+    /// Returns `laps`, which are those with other readings, in series.
+    pub(crate) fn series_of<'l>(&self, laps: &'l [KnownLap]) -> Vec<LapSeries<'l>> {
+        at(laps, &self.places)
     }
 
     /// Returns the lab of these sessions alone, as two rigs: `before` a change and `after` it.

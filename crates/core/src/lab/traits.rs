@@ -1,6 +1,7 @@
 //! What cells must agree in before they may be held against each other.
 
 use super::facts::KnownLap;
+use super::series::LapSeries;
 use super::settings::{AllModes, add_modes};
 use crate::record::{Picture, SessionName, Settings, VersionLine};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -49,9 +50,9 @@ pub(super) const MILLIONTHS: f64 = 1e6;
 /// The traits of cells, by workload, rig and variant.
 pub type CellTraits = BTreeMap<(String, String, Settings), Traits>;
 
-/// Returns the traits of every cell of `laps`, and how programs were set in each session.
+/// Returns the traits of every cell of `series`, and how programs were set in each session.
 pub fn cell_traits(
-    laps: &[KnownLap],
+    series: &[LapSeries<'_>],
     versions: &[(SessionName, VersionLine)],
     same_picture: &dyn Fn(&str, &str) -> Option<f64>,
 ) -> (CellTraits, AllModes) {
@@ -63,45 +64,12 @@ pub fn cell_traits(
         }
     }
     let mut all: HashMap<(&str, &str, &Settings), Traits> = HashMap::new();
-    for lap in laps.iter().filter(|lap| lap.counts()) {
-        let facts = &lap.facts;
-        let cell = (lap.workload.as_str(), lap.name.session.rig.as_str(), &lap.settings);
-        let traits = all.entry(cell).or_default();
-        for product in &facts.produced {
-            let Some(bytes) = product.bytes else { continue };
-            let range = traits.produced.entry(product.file.clone()).or_insert((bytes, bytes));
-            *range = (range.0.min(bytes), range.1.max(bytes));
-            if let Some(sum) = &product.sha256 {
-                let contents = traits.contents.entry(product.file.clone()).or_default();
-                contents.laps += 1;
-                if contents.sums.len() < 2 && !contents.sums.contains(sum) {
-                    contents.sums.insert(sum.clone());
-                }
-            }
-            if let Some(picture) = &product.picture
-                && !traits.pictures.contains_key(&product.file)
-                && let Some(within) = same_picture(&lap.workload, &product.file)
-            {
-                let within = (within * MILLIONTHS) as u32;
-                traits.pictures.insert(product.file.clone(), (picture.clone(), within));
-            }
+    for series in series.iter().filter(|series| series.counts()) {
+        let traits = all.entry(series.cell()).or_default();
+        for lap in series.laps.iter().filter(|lap| lap.counts()) {
+            add(traits, &mut modes, lap, same_picture);
         }
-        let seen = &facts.conditions.sampled;
-        traits.on_mains.extend(seen.on_mains);
-        // On mains neither decides what is measured.
-        if seen.on_mains == Some(false) {
-            traits.screen.extend(seen.brightness.map(|share| (share * 100.0).round() as u32));
-            traits.profiles.extend(seen.power_profile.clone());
-        }
-        let set = &facts.conditions.modes;
-        if !set.is_empty() {
-            add_modes(&mut modes, &lap.name.session, &lap.workload, set);
-        }
-        for mode in set {
-            let values = traits.modes.entry(mode.name.clone()).or_default();
-            values.extend(mode.values().map(str::to_owned));
-        }
-        let read = inputs.get(&(&lap.name.session, lap.workload.as_str()));
+        let read = inputs.get(&(series.session, series.workload));
         for (file, line) in read.into_iter().flatten() {
             let lines = traits.inputs.entry((*file).to_owned()).or_default();
             lines.insert((*line).to_owned());
@@ -111,4 +79,47 @@ pub fn cell_traits(
         ((workload.to_owned(), rig.to_owned(), settings.clone()), traits)
     };
     (all.into_iter().map(owned).collect(), modes)
+}
+
+/// Adds what is known of a counted lap to the traits of its cell, and how its programs were set to those of its session.
+fn add(
+    traits: &mut Traits,
+    modes: &mut AllModes,
+    KnownLap { head, facts }: &KnownLap,
+    same_picture: &dyn Fn(&str, &str) -> Option<f64>,
+) {
+    for product in &facts.produced {
+        let Some(bytes) = product.bytes else { continue };
+        let range = traits.produced.entry(product.file.clone()).or_insert((bytes, bytes));
+        *range = (range.0.min(bytes), range.1.max(bytes));
+        if let Some(sum) = &product.sha256 {
+            let contents = traits.contents.entry(product.file.clone()).or_default();
+            contents.laps += 1;
+            if contents.sums.len() < 2 && !contents.sums.contains(sum) {
+                contents.sums.insert(sum.clone());
+            }
+        }
+        if let Some(picture) = &product.picture
+            && !traits.pictures.contains_key(&product.file)
+            && let Some(within) = same_picture(&head.workload, &product.file)
+        {
+            let within = (within * MILLIONTHS) as u32;
+            traits.pictures.insert(product.file.clone(), (picture.clone(), within));
+        }
+    }
+    let seen = &facts.conditions.sampled;
+    traits.on_mains.extend(seen.on_mains);
+    // On mains neither decides what is measured.
+    if seen.on_mains == Some(false) {
+        traits.screen.extend(seen.brightness.map(|share| (share * 100.0).round() as u32));
+        traits.profiles.extend(seen.power_profile.clone());
+    }
+    let set = &facts.conditions.modes;
+    if !set.is_empty() {
+        add_modes(modes, &head.name.session, &head.workload, set);
+    }
+    for mode in set {
+        let values = traits.modes.entry(mode.name.clone()).or_default();
+        values.extend(mode.values().map(str::to_owned));
+    }
 }
