@@ -3,7 +3,7 @@
 use crate::error::LogbookError;
 use crate::names::Names;
 use crate::open::Logbook;
-use crate::read::{Sql, derived};
+use crate::read::{Sql, derived, taken};
 use honest_lap_core::both;
 use honest_lap_core::lab::{KnownLap, LapFacts};
 use honest_lap_core::record::{
@@ -93,7 +93,9 @@ impl Logbook {
         let _moment = self.moment_with(&mut other)?;
         let rest = || -> Result<_, LogbookError> {
             let heads = self.lap_heads(ALL, &self.names()?, None)?;
-            Ok((self.records()?, self.tasks()?, heads))
+            let records = self.records()?;
+            let tasks = self.tasks_driven(last_driven(&heads, &records))?;
+            Ok((records, tasks, heads))
         };
         let (rest, details) = both(rest, move || other.details(ALL));
         let ((sessions, tasks, heads), details) = (rest?, details?);
@@ -167,7 +169,7 @@ impl Logbook {
                 some => self.parsed(some, "the readings of a lap")?,
             };
             let lap: i64 = row.get(4).map_err(failed)?;
-            let (frames, endured) = (digests.remove(&lap), endured.remove(&lap));
+            let (frames, endured) = (taken(&mut digests, &lap), taken(&mut endured, &lap));
             let reason: Option<String> = row.get(5).map_err(failed)?;
             let time =
                 |at| Ok(row.get::<_, Option<i64>>(at).map_err(failed)?.map(i64::unsigned_abs));
@@ -195,4 +197,22 @@ impl Logbook {
         }
         Ok(all)
     }
+}
+
+/// Returns when each task's last session began, by the task's number here.
+fn last_driven(heads: &[(i64, LapHead)], records: &[SessionRecord]) -> HashMap<u32, String> {
+    let began: HashMap<&SessionName, &String> =
+        records.iter().map(|record| (&record.name, &record.started)).collect();
+    let mut last: HashMap<u32, (&SessionName, &String)> = HashMap::new();
+    for (_, LapHead { task, name, .. }) in heads {
+        let known = last.get(task);
+        // Mostly the lap before it of the same task is of the same session.
+        if known.is_some_and(|(session, _)| **session == name.session) {
+            continue;
+        }
+        let Some(&this) = began.get(&name.session) else { continue };
+        let latest = known.map_or(this, |&(_, known)| known.max(this));
+        last.insert(*task, (&name.session, latest));
+    }
+    last.into_iter().map(|(task, (_, began))| (task, began.clone())).collect()
 }

@@ -17,6 +17,7 @@ use rusqlite::types::ValueRef;
 use rusqlite::{OptionalExtension, Row, params};
 use serde::de::DeserializeOwned;
 use std::collections::{BTreeMap, HashMap};
+use std::hash::Hash;
 
 pub(crate) type Sql<T> = rusqlite::Result<T>;
 
@@ -84,7 +85,7 @@ impl Logbook {
                 return Err(self.damaged(format!("the outcome of lap {name}")));
             };
             let head = LapHead {
-                set_aside: set_aside.remove(&name),
+                set_aside: taken(&mut set_aside, &name),
                 readings: Vec::new(),
                 parts: raw.parts,
                 step: raw.step,
@@ -261,7 +262,14 @@ impl Logbook {
                      JOIN session s ON s.id = p.session
                      GROUP BY p.task";
         let last = self.rows(query, &[], |row| Ok((row.get(0)?, row.get(1)?)))?;
-        let mut last: HashMap<u32, String> = last.into_iter().collect();
+        self.tasks_driven(last.into_iter().collect())
+    }
+
+    /// Returns every form of every workload's task, of which is known when each was last run.
+    pub(crate) fn tasks_driven(
+        &self,
+        mut last: HashMap<u32, String>,
+    ) -> Result<Vec<TaskForm>, LogbookError> {
         let all: Vec<TaskRow<String>> = self.all(&TASK, ("ORDER BY id", &[]))?;
         all.into_iter()
             .map(|TaskRow { id, workload, form }| {
@@ -325,6 +333,11 @@ impl Logbook {
     ) -> Result<T, LogbookError> {
         serde_json::from_str(text).map_err(|_| self.damaged(what))
     }
+}
+
+/// Takes what `all` has of `key`: mostly there is nothing in it, and then nothing is hashed.
+pub(crate) fn taken<K: Hash + Eq, V>(all: &mut HashMap<K, V>, key: &K) -> Option<V> {
+    if all.is_empty() { None } else { all.remove(key) }
 }
 
 /// Returns what a lap yields by its frames and over time. What frames come to depends on what is cut, and follows from it.
