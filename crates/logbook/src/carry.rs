@@ -9,7 +9,7 @@ use crate::error::LogbookError;
 use crate::open::Logbook;
 use crate::schema::newest;
 use honest_lap_core::record::{CANONICAL, SessionName};
-use rusqlite::{ToSql, params_from_iter};
+use rusqlite::{CachedStatement, ToSql, params_from_iter};
 use std::collections::BTreeSet;
 use std::path::Path;
 
@@ -134,6 +134,20 @@ impl Logbook {
     }
 }
 
+/// Rows of one table on their way into a new file.
+pub struct Rows<'a> {
+    insert: CachedStatement<'a>,
+    logbook: &'a Logbook,
+}
+
+impl Rows<'_> {
+    /// Puts down one.
+    pub fn put(&mut self, row: Vec<Value>) -> Result<(), LogbookError> {
+        let put = self.insert.execute(params_from_iter(row));
+        put.map(|_| ()).map_err(|source| self.logbook.failed("write to", source))
+    }
+}
+
 /// A new file of records that were kept elsewhere. Whoever reads it checks it first, as that of any stranger.
 #[derive(Debug)]
 pub struct Arrivals {
@@ -162,20 +176,16 @@ impl Arrivals {
         Ok(Self { logbook })
     }
 
-    /// Puts down a row of `table`, whose columns are `columns`.
-    pub fn put(
-        &mut self,
-        table: &Shape,
-        columns: &[&str],
-        row: Vec<Value>,
-    ) -> Result<(), LogbookError> {
+    /// Returns what puts down rows of `table`, whose columns are `columns`.
+    pub fn rows(&mut self, table: &Shape, columns: &[&str]) -> Result<Rows<'_>, LogbookError> {
         let places: Vec<String> = (1..=columns.len()).map(|at| format!("?{at}")).collect();
         let (name, columns, places) = (table.name, columns.join(", "), places.join(", "));
         // What several laps refer to may come with each of them.
         let insert =
             format!("INSERT INTO {name} ({columns}) VALUES ({places}) ON CONFLICT DO NOTHING");
-        let put = || self.logbook.db.prepare_cached(&insert)?.execute(params_from_iter(row));
-        put().map(|_| ()).map_err(|source| self.logbook.failed("write to", source))
+        let logbook = &self.logbook;
+        let insert = logbook.db.prepare_cached(&insert);
+        Ok(Rows { insert: insert.map_err(|source| logbook.failed("write to", source))?, logbook })
     }
 
     /// Ends the file; what is not ended is empty.

@@ -48,20 +48,21 @@ impl Logbook {
         let mut arrivals = Arrivals::begin_some(path)?;
         for table in shapes().iter().filter(|table| wanted(table.name)) {
             let columns: Vec<&str> = table.columns.iter().map(|column| column.name).collect();
+            let mut rows = arrivals.rows(table, &columns)?;
             if table.name == "remark" {
                 let any = Part { mark: String::new(), from: 0, to: 0 };
                 let place = columns.iter().position(|name| *name == "place");
                 for row in self.rows_of(table, &columns, &any)? {
                     let at = place.and_then(|place| row.get(place));
                     if matches!(at, Some(Value::Integer(at)) if *at > behind) {
-                        arrivals.put(table, &columns, row)?;
+                        rows.put(row)?;
                     }
                 }
                 continue;
             }
             for part in parts {
                 for row in self.rows_of(table, &columns, part)? {
-                    arrivals.put(table, &columns, row)?;
+                    rows.put(row)?;
                 }
             }
         }

@@ -18,8 +18,28 @@ const MOST_SESSIONS: usize = 200;
 pub enum Depth {
     /// Everything.
     Whole,
-    /// All that figures are made of: packed series and outputs stay where they are.
+    /// All that figures are made of: packed series, outputs, command lines and seals stay where they are.
     Figures,
+}
+
+/// Tables of which figures need nothing.
+const NOT_IN_FIGURES: [&str; 4] = ["chunk", "output", "seal", "signature"];
+
+/// Columns of the detail of laps of which they need nothing, and that a logbook may leave empty.
+const NOT_READ_BY_FIGURES: [&str; 6] =
+    ["command", "folder", "exit_code", "signal", "peak_bytes", "peak_floor_bytes"];
+
+impl Depth {
+    fn has(self, table: &Shape) -> bool {
+        self == Self::Whole || !NOT_IN_FIGURES.contains(&table.name)
+    }
+
+    /// Returns the columns of a table that are fetched.
+    fn columns(self, table: &Shape) -> Vec<Column> {
+        let all = self == Self::Whole || table.name != "lap_detail";
+        let has = |column: &&Column| all || !NOT_READ_BY_FIGURES.contains(&column.name);
+        table.columns.iter().filter(has).copied().collect()
+    }
 }
 
 impl Store {
@@ -52,18 +72,17 @@ impl Store {
             .read_only(true)
             .start()
             .map_err(doing())?;
-        let mut get = |table: &Shape, query: String, of: &[&(dyn ToSql + Sync)]| {
-            let columns = &table.columns;
+        let mut get = |table: &Shape, which: &str, of: &[&(dyn ToSql + Sync)]| {
+            let columns = depth.columns(table);
             let names: Vec<&str> = columns.iter().map(|column| column.name).collect();
-            let params = of.iter().copied();
-            let mut rows = reading.query_raw(&query, params).map_err(doing())?;
+            let mut arriving = arrivals.rows(table, &names)?;
+            let query = query(table, &columns, which);
+            let mut rows = reading.query_raw(&query, of.iter().copied()).map_err(doing())?;
             while let Some(row) = rows.next().map_err(doing())? {
-                arrivals.put(table, &names, values(columns, &row).map_err(doing())?)?;
+                arriving.put(values(&columns, &row).map_err(doing())?)?;
             }
             Ok::<(), StoreError>(())
         };
-        let whole =
-            |table: &&Shape| depth == Depth::Whole || !matches!(table.name, "chunk" | "output");
         // What laps refer to comes once, however many sessions use it.
         for table in shapes.iter().filter(|table| matches!(table.name, "task" | "variant")) {
             let used = format!(
@@ -71,11 +90,11 @@ impl Store {
                                 WHERE s.mark = ANY ($1)) ORDER BY x.id",
                 table.name
             );
-            get(table, query(table, &used), &[&marks])?;
+            get(table, &used, &[&marks])?;
         }
         let mut done = 0;
         for some in marks.chunks(MOST_SESSIONS) {
-            for table in shapes.iter().filter(whole) {
+            for table in shapes.iter().filter(|table| depth.has(table)) {
                 let of = match table.name {
                     "task" | "variant" | "remark" => continue,
                     "session" => "WHERE x.mark = ANY ($1) ORDER BY x.id",
@@ -88,24 +107,24 @@ impl Store {
                          WHERE s.mark = ANY ($1) ORDER BY x.lap"
                     }
                 };
-                get(table, query(table, of), &[&some])?;
+                get(table, of, &[&some])?;
             }
             done += some.len();
             step(Step::Fetched(done, marks.len()));
         }
         for table in shapes.iter().filter(|table| table.name == "remark") {
-            get(table, query(table, "ORDER BY x.place"), &[])?;
+            get(table, "ORDER BY x.place", &[])?;
         }
         reading.commit().map_err(doing())?;
         Ok(arrivals.end()?)
     }
 }
 
-fn query(table: &Shape, which: &str) -> String {
+fn query(table: &Shape, columns: &[Column], which: &str) -> String {
     let name = |column: &Column| match is_packed(column) {
         true => format!("(SELECT p.packed FROM {SCHEMA}.{PACKED} p WHERE p.sha256 = x.sha256)"),
         false => format!("x.{}", column.name),
     };
-    let names: Vec<String> = table.columns.iter().map(name).collect();
+    let names: Vec<String> = columns.iter().map(name).collect();
     format!("SELECT {} FROM {SCHEMA}.{} x {which}", names.join(", "), table.name)
 }
