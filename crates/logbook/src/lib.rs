@@ -44,6 +44,8 @@ pub use remark::SealedRemarks;
 pub use seal::{Broken, SealedSession, Signed, public_key};
 
 #[cfg(test)]
+mod beside_tests;
+#[cfg(test)]
 mod documented_tests;
 #[cfg(test)]
 mod frames_tests;
