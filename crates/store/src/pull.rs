@@ -2,7 +2,7 @@
 
 use crate::error::StoreError;
 use crate::rows::values;
-use crate::schema::{PACKED, SCHEMA, is_packed};
+use crate::schema::{Kind, PACKED, SCHEMA, is_packed};
 use crate::store::Store;
 use crate::sync::Step;
 use honest_lap_logbook::carry::{Arrivals, Column, Shape, shapes};
@@ -75,11 +75,12 @@ impl Store {
         let mut get = |table: &Shape, which: &str, of: &[&(dyn ToSql + Sync)]| {
             let columns = depth.columns(table);
             let names: Vec<&str> = columns.iter().map(|column| column.name).collect();
+            let kinds: Vec<Kind> = columns.iter().map(Kind::of).collect();
             let mut arriving = arrivals.rows(table, &names)?;
             let query = query(table, &columns, which);
             let mut rows = reading.query_raw(&query, of.iter().copied()).map_err(doing())?;
             while let Some(row) = rows.next().map_err(doing())? {
-                arriving.put(values(&columns, &row).map_err(doing())?)?;
+                arriving.put(values(&kinds, &row).map_err(doing())?)?;
             }
             Ok::<(), StoreError>(())
         };

@@ -74,15 +74,15 @@ fn bytes(value: Option<&Value>) -> Option<Vec<u8>> {
     }
 }
 
-/// Returns a row of the server as a logbook's values, one for each of `columns`.
-pub(crate) fn values(columns: &[Column], row: &Row) -> Result<Vec<Value>, postgres::Error> {
-    let value = |(at, column): (usize, &Column)| {
-        Ok(match Kind::of(column) {
+/// Returns a row of the server as a logbook's values, of which each is of one of `kinds`.
+pub(crate) fn values(kinds: &[Kind], row: &Row) -> Result<Vec<Value>, postgres::Error> {
+    let value = |(at, kind): (usize, &Kind)| {
+        Ok(match kind {
             Kind::Number => row.try_get::<_, Option<i64>>(at)?.map(Value::Integer),
             Kind::Text => row.try_get::<_, Option<String>>(at)?.map(Value::Text),
             Kind::Bytes => row.try_get::<_, Option<Vec<u8>>>(at)?.map(Value::Blob),
         }
         .unwrap_or(Value::Null))
     };
-    columns.iter().enumerate().map(value).collect()
+    kinds.iter().enumerate().map(value).collect()
 }
