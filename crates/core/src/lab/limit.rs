@@ -11,6 +11,8 @@ const FULL: f64 = 0.90;
 const IDLE: f64 = 0.50;
 /// Threads in use below which next to nothing ran.
 const RESTING: f64 = 0.35;
+/// Threads in use below which a lap asked for no more, even where others left it nothing.
+const ASKED: f64 = 0.05;
 /// Threads that others use, above which they take some from the lap where none is left.
 const TAKEN: f64 = 0.25;
 /// The share of looks that are most.
@@ -51,7 +53,8 @@ pub fn limit(facts: &LapFacts, wall: Option<Nanos>, threads: Option<u32>) -> Opt
         return found(Limit::Processor, shows);
     }
     let others = facts.threads_of_others(wall).unwrap_or_default();
-    if used + others >= FULL * of && others >= TAKEN && used >= RESTING {
+    let nothing_left = used + others >= FULL * of && others >= TAKEN;
+    if nothing_left && used >= RESTING {
         return found(
             Limit::Contention,
             Shows::Others { others, used, of, by: facts.named_others() },
@@ -62,7 +65,9 @@ pub fn limit(facts: &LapFacts, wall: Option<Nanos>, threads: Option<u32>) -> Opt
     if ONE_THREAD.contains(&used) && of >= 2.0 && !by_turns {
         return found(Limit::OneThread, shows);
     }
-    let idles = used < RESTING && card.is_none_or(|card| card < IDLE);
+    // Where others left nothing, what used a little may have been kept from more: it is not known to have waited.
+    let rests = used < if nothing_left { ASKED } else { RESTING };
+    let idles = rests && card.is_none_or(|card| card < IDLE);
     if idles { found(Limit::Waiting, shows) } else { None }
 }
 
@@ -131,6 +136,8 @@ mod tests {
         assert_eq!(lap(10, 10), Some(Limit::Contention), "no thread is left");
         assert_eq!(lap(19, 1), Some(Limit::Processor));
         assert_eq!(lap(12, 8), Some(Limit::Contention));
+        assert_eq!(lap(0, 20), Some(Limit::Waiting), "a sleep beside two of them");
+        assert_eq!(lap(3, 17), None, "kept from the processor, or asleep: nobody knows");
     }
 
     #[test]
