@@ -3,8 +3,9 @@
 use crate::Pointer;
 use crate::kernel::{self, Timespec};
 use crate::libraries::each;
+use crate::machine::CLOCK;
 use crate::text;
-use core::ffi::{CStr, c_int};
+use core::ffi::c_int;
 use core::mem::transmute;
 use core::ptr::null_mut;
 use core::sync::atomic::{AtomicPtr, Ordering::Relaxed};
@@ -12,9 +13,6 @@ use core::sync::atomic::{AtomicPtr, Ordering::Relaxed};
 type Gettime = unsafe extern "C" fn(c_int, *mut Timespec) -> c_int;
 
 const MONOTONIC: c_int = 1;
-/// What the kernel puts into every process so that the clock is read without a call.
-const NAME: &CStr =
-    if cfg!(target_arch = "x86_64") { c"__vdso_clock_gettime" } else { c"__kernel_clock_gettime" };
 
 static READER: AtomicPtr<core::ffi::c_void> = AtomicPtr::new(null_mut());
 
@@ -25,7 +23,7 @@ pub(crate) fn find() {
         // It is no file: its name has no folder, and some C libraries give it none at all.
         // SAFETY: the loader's names end in a zero.
         if unsafe { text::file_name(library.name) } == library.name {
-            found = library.function(NAME);
+            found = library.function(CLOCK);
         }
         !found.is_null()
     });

@@ -1,7 +1,7 @@
 //! What the recorder asks of the system, without a C library between: whichever one the program has is the program's.
 
 use crate::Pointer;
-use core::arch::asm;
+use crate::machine::{CALLS, O_NOFOLLOW, call};
 use core::ffi::{CStr, c_char, c_int};
 
 pub(crate) const PAGE_BYTES: usize = 4096;
@@ -14,103 +14,17 @@ const MAP_NORESERVE: usize = 0x4000;
 const MREMAP_MAYMOVE: usize = 1;
 const MADV_WIPEONFORK: usize = 18;
 const O_RDWR: usize = 2;
-const O_NOFOLLOW: usize = if cfg!(target_arch = "x86_64") { 0o400_000 } else { 0o100_000 };
 const O_CLOEXEC: usize = 0o2_000_000;
 const AT_FDCWD: usize = -100_isize as usize;
 const RLIMIT_AS: usize = 9;
 const CLOCK_MONOTONIC: usize = 1;
 
-/// The numbers of the calls that are made here.
-struct Calls {
-    close: usize,
-    lseek: usize,
-    mmap: usize,
-    munmap: usize,
-    mremap: usize,
-    madvise: usize,
-    getpid: usize,
-    getrlimit: usize,
-    clock_gettime: usize,
-    openat: usize,
-    readlinkat: usize,
-}
-
-#[cfg(target_arch = "x86_64")]
-const CALLS: Calls = Calls {
-    close: 3,
-    lseek: 8,
-    mmap: 9,
-    munmap: 11,
-    mremap: 25,
-    madvise: 28,
-    getpid: 39,
-    getrlimit: 97,
-    clock_gettime: 228,
-    openat: 257,
-    readlinkat: 267,
-};
-#[cfg(target_arch = "aarch64")]
-const CALLS: Calls = Calls {
-    close: 57,
-    lseek: 62,
-    mmap: 222,
-    munmap: 215,
-    mremap: 216,
-    madvise: 233,
-    getpid: 172,
-    getrlimit: 163,
-    clock_gettime: 113,
-    openat: 56,
-    readlinkat: 78,
-};
-
 /// A moment as the kernel tells it.
 #[repr(C)]
 #[derive(Default)]
 pub(crate) struct Timespec {
-    pub(crate) seconds: i64,
-    pub(crate) nanoseconds: i64,
-}
-
-/// Makes the call `number`; an answer that lies just below zero is an error number.
-///
-/// # Safety
-/// The arguments are what the call asks for.
-#[cfg(target_arch = "x86_64")]
-unsafe fn call(number: usize, with: [usize; 6]) -> isize {
-    let answer: isize;
-    // SAFETY: the kernel changes these registers alone, and the memory that the arguments point to.
-    unsafe {
-        asm!(
-            "syscall",
-            inlateout("rax") number => answer,
-            in("rdi") with[0], in("rsi") with[1], in("rdx") with[2],
-            in("r10") with[3], in("r8") with[4], in("r9") with[5],
-            lateout("rcx") _, lateout("r11") _,
-            options(nostack)
-        );
-    }
-    answer
-}
-
-/// As above.
-///
-/// # Safety
-/// As above.
-#[cfg(target_arch = "aarch64")]
-unsafe fn call(number: usize, with: [usize; 6]) -> isize {
-    let answer: isize;
-    // SAFETY: the kernel changes this register alone, and the memory that the arguments point to.
-    unsafe {
-        asm!(
-            "svc #0",
-            in("x8") number,
-            inlateout("x0") with[0] => answer,
-            in("x1") with[1], in("x2") with[2], in("x3") with[3], in("x4") with[4], in("x5") with[5],
-            options(nostack)
-        );
-    }
-    answer
+    pub(crate) seconds: isize,
+    pub(crate) nanoseconds: isize,
 }
 
 /// Returns a mapping that a call made; `None` where it made none.
@@ -199,10 +113,10 @@ pub(crate) unsafe fn read_link(path: &CStr, to: *mut u8, length: usize) -> usize
 
 /// Returns how much address space this process may have.
 pub(crate) fn most_address_space() -> u64 {
-    let mut limit = [u64::MAX; 2];
+    let mut limit = [usize::MAX; 2];
     // SAFETY: it writes two numbers, which ours are.
     unsafe { call(CALLS.getrlimit, [RLIMIT_AS, (&raw mut limit) as usize, 0, 0, 0, 0]) };
-    limit[0]
+    limit[0] as u64
 }
 
 /// Reads the monotonic clock by way of the kernel itself.

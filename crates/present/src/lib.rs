@@ -10,7 +10,10 @@
 //! touching it, holds no descriptor, and counts what it could not record. No panic is left in it, or it would not link.
 #![cfg_attr(not(test), no_std)]
 #![expect(unsafe_code, reason = "it stands between C programs and C libraries")]
-#![cfg(all(target_os = "linux", any(target_arch = "x86_64", target_arch = "aarch64")))]
+#![cfg(all(
+    target_os = "linux",
+    any(target_arch = "x86_64", target_arch = "aarch64", target_arch = "x86")
+))]
 
 mod book;
 mod clock;
@@ -19,6 +22,7 @@ mod hook;
 mod kernel;
 mod layer;
 mod libraries;
+mod machine;
 mod presented;
 mod process;
 mod text;

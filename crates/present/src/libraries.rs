@@ -2,8 +2,9 @@
 
 use crate::Pointer;
 use crate::elf::Library;
+use crate::machine::iterate;
 use crate::text;
-use core::arch::{asm, global_asm};
+use core::arch::global_asm;
 use core::ffi::{CStr, c_char, c_int};
 use core::mem::transmute;
 use core::ptr::null_mut;
@@ -40,14 +41,7 @@ pub(crate) fn each(mut visit: impl FnMut(&Library) -> bool) {
     fn by<F: FnMut(&Library) -> bool>(_: &F) -> Visit {
         pass_on::<F>
     }
-    let iterate: Pointer;
-    // SAFETY: it reads the loader's answer to where the function is; 0 where there is none.
-    unsafe {
-        #[cfg(target_arch = "x86_64")]
-        asm!("mov {}, qword ptr [rip + dl_iterate_phdr@GOTPCREL]", out(reg) iterate, options(pure, readonly, nostack));
-        #[cfg(target_arch = "aarch64")]
-        asm!("adrp {0}, :got:dl_iterate_phdr", "ldr {0}, [{0}, :got_lo12:dl_iterate_phdr]", out(reg) iterate, options(pure, readonly, nostack));
-    }
+    let iterate = iterate();
     if !iterate.is_null() {
         // SAFETY: it is the C library's function of this type, which calls `visit` before it returns.
         unsafe { transmute::<Pointer, Visitors>(iterate)(by(&visit), (&raw mut visit).cast()) };

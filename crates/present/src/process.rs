@@ -1,8 +1,9 @@
 //! Who this process is: its environment and program as they were when the recorder was loaded, and its forks.
 
 use crate::kernel::{self, PAGE_BYTES};
+use crate::machine::environment;
 use crate::text;
-use core::arch::{asm, global_asm};
+use core::arch::global_asm;
 use core::ffi::c_char;
 use core::ptr::null_mut;
 use core::sync::atomic::{
@@ -35,14 +36,7 @@ static WIPED: AtomicBool = AtomicBool::new(false);
 
 /// Returns the path that the environment holds under `name`.
 pub(crate) fn variable(name: &str) -> Option<*const c_char> {
-    let environ: *const *const *const c_char;
-    // SAFETY: it reads the loader's answer to where the C library keeps the environment; 0 where there is none.
-    unsafe {
-        #[cfg(target_arch = "x86_64")]
-        asm!("mov {}, qword ptr [rip + environ@GOTPCREL]", out(reg) environ, options(pure, readonly, nostack));
-        #[cfg(target_arch = "aarch64")]
-        asm!("adrp {0}, :got:environ", "ldr {0}, [{0}, :got_lo12:environ]", out(reg) environ, options(pure, readonly, nostack));
-    }
+    let environ: *const *const *const c_char = environment().cast();
     // SAFETY: it is null or the C library's own, which is null or a list of texts that ends with null.
     unsafe {
         let mut at = *environ.as_ref()?;

@@ -4,7 +4,8 @@
 //! Handling For Thread-Local Storage*, 2005: the initial executable model).
 
 use crate::Pointer;
-use core::arch::{asm, global_asm};
+use crate::machine::own_of_thread;
+use core::arch::global_asm;
 use core::sync::atomic::{AtomicU32, Ordering::Relaxed};
 
 global_asm!(
@@ -33,26 +34,7 @@ static THREADS: AtomicU32 = AtomicU32::new(0);
 
 #[inline(always)]
 fn own() -> *mut Own {
-    let at: *mut Own;
-    // It is the same for as long as the thread lives, so that it need not be asked twice.
-    // SAFETY: it reads where this thread's storage is, which the loader laid out when it loaded us.
-    unsafe {
-        #[cfg(target_arch = "x86_64")]
-        asm!(
-            "mov {0}, qword ptr [rip + lap_recorder_thread@gottpoff]",
-            "add {0}, qword ptr fs:[0]",
-            out(reg) at, options(pure, nomem, nostack)
-        );
-        #[cfg(target_arch = "aarch64")]
-        asm!(
-            "mrs {0}, tpidr_el0",
-            "adrp {1}, :gottprel:lap_recorder_thread",
-            "ldr {1}, [{1}, :gottprel_lo12:lap_recorder_thread]",
-            "add {0}, {0}, {1}",
-            out(reg) at, out(reg) _, options(pure, nomem, nostack)
-        );
-    }
-    at
+    own_of_thread().cast()
 }
 
 /// Returns the number of this thread, which no other of the process has.

@@ -4,22 +4,20 @@ use super::NEXT;
 use super::opengl::hook;
 use crate::Pointer;
 use crate::libraries::{DLSYM, dlsym as real_dlsym, everything_is_own_too};
+use crate::machine::{TwoRegisters, look_up};
 use core::ffi::c_char;
-use core::ptr::null_mut;
 
-/// What a look-up comes to: in two registers, for the code below.
-#[repr(C)]
-struct Answer {
-    pointer: Pointer,
-    /// 0: not ours; go on to the C library's as if we were not there.
-    ours: usize,
+/// What a look-up comes to, for the code below: in the first register the answer, in the second whether it is ours.
+fn answer(pointer: Pointer) -> TwoRegisters {
+    1 << usize::BITS | pointer as usize as TwoRegisters
 }
 
-const NOT_OURS: Answer = Answer { pointer: null_mut(), ours: 0 };
+/// Not ours: go on to the C library's as if we were not there.
+const NOT_OURS: TwoRegisters = 0;
 
 /// # Safety
 /// `name` is null or ends in a zero; `caller` is where the look-up returns to.
-unsafe extern "C" fn resolve(handle: Pointer, name: *const c_char, caller: usize) -> Answer {
+unsafe extern "C" fn resolve(handle: Pointer, name: *const c_char, caller: usize) -> TwoRegisters {
     let real = real_dlsym();
     // Another recorder asks for what lies below it: it must never be handed ourselves.
     if handle == NEXT {
@@ -31,7 +29,7 @@ unsafe extern "C" fn resolve(handle: Pointer, name: *const c_char, caller: usize
     let found = unsafe { real(handle, name) };
     // Nobody is at 0.
     let by = if everything_is_own_too() { caller } else { 0 };
-    Answer { pointer: hook.in_place_of(found, by), ours: 1 }
+    answer(hook.in_place_of(found, by))
 }
 
 /// `dlsym` means something else for each caller (what is "next", what is "default"), which it tells
@@ -39,61 +37,17 @@ unsafe extern "C" fn resolve(handle: Pointer, name: *const c_char, caller: usize
 ///
 /// # Safety
 /// As of the C library's `dlsym`.
-#[cfg(target_arch = "x86_64")]
 #[unsafe(naked)]
 #[cfg_attr(not(test), unsafe(no_mangle))]
 pub unsafe extern "C" fn dlsym(handle: Pointer, name: *const c_char) -> Pointer {
-    core::arch::naked_asm!(
-        "mov rdx, qword ptr [rsp]",
-        "push rdi", "push rsi", "sub rsp, 8",
-        "call {resolve}",
-        "add rsp, 8", "pop rsi", "pop rdi",
-        "test rdx, rdx", "jz 2f",
-        "ret",
-        "2: mov rax, qword ptr [rip + {real}]",
-        "test rax, rax", "jz 3f",
-        "jmp rax",
-        "3: ret",
-        resolve = sym resolve,
-        real = sym DLSYM,
-    )
-}
-
-/// As above.
-///
-/// # Safety
-/// As above.
-#[cfg(target_arch = "aarch64")]
-#[unsafe(naked)]
-#[cfg_attr(not(test), unsafe(no_mangle))]
-pub unsafe extern "C" fn dlsym(handle: Pointer, name: *const c_char) -> Pointer {
-    core::arch::naked_asm!(
-        "stp x29, x30, [sp, #-32]!",
-        "mov x29, sp",
-        "stp x0, x1, [sp, #16]",
-        "mov x2, x30",
-        "bl {resolve}",
-        "mov x9, x0", "mov x10, x1",
-        "ldp x0, x1, [sp, #16]",
-        "ldp x29, x30, [sp], #32",
-        "cbz x10, 2f",
-        "mov x0, x9",
-        "ret",
-        "2: adrp x9, {real}",
-        "ldr x9, [x9, :lo12:{real}]",
-        "cbz x9, 3f",
-        "br x9",
-        "3: mov x0, xzr",
-        "ret",
-        resolve = sym resolve,
-        real = sym DLSYM,
-    )
+    look_up!(resolve, DLSYM)
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
     use core::ffi::CStr;
+    use core::ptr::null_mut;
 
     #[test]
     fn what_is_not_there_is_not_found_and_what_is_not_ours_is_passed_on() {

@@ -9,16 +9,19 @@
 use super::ways::ways;
 use super::{Hook, WAYS};
 use crate::Pointer;
+use crate::machine::hand_on;
 use crate::presented::presented;
 use crate::text;
-use core::ffi::{c_char, c_int, c_uchar, c_ulong};
+use core::ffi::{c_char, c_int, c_uchar};
 use core::mem::transmute;
 use core::ptr::null_mut;
 use core::sync::atomic::{AtomicPtr, Ordering::Acquire};
 use honest_lap_present_abi::Api;
 
-type GlxSwap = unsafe extern "C" fn(Pointer, c_ulong);
-type GlxSwapAt = unsafe extern "C" fn(Pointer, c_ulong, i64, i64, i64) -> i64;
+/// `GLXDrawable`, a `long` of C: as wide as a pointer.
+type Drawable = usize;
+type GlxSwap = unsafe extern "C" fn(Pointer, Drawable);
+type GlxSwapAt = unsafe extern "C" fn(Pointer, Drawable, i64, i64, i64) -> i64;
 type EglSwap = unsafe extern "C" fn(Pointer, Pointer) -> u32;
 type EglSwapParts = unsafe extern "C" fn(Pointer, Pointer, *const c_int, c_int) -> u32;
 type Look = unsafe extern "C" fn(*const c_uchar) -> Pointer;
@@ -48,9 +51,9 @@ pub(super) unsafe fn hook(name: *const c_char) -> Option<&'static Hook> {
     ALL.iter().copied().find(|hook| unsafe { text::is(name, hook.name) })
 }
 
-/// Exports a function that hands on from where it was called, as one more argument in the register of its number.
+/// Exports a function that hands on from where it was called, as one more argument.
 macro_rules! linked {
-    ($hook:ident, $name:literal, $export:ident($($type:ty),*) $(-> $answer:ty)?, $to:ident, $x86:literal, $arm:literal, $ways:expr) => {
+    ($hook:ident, $name:literal, $export:ident($($type:ty),*) $(-> $answer:ty)?, $to:ident, $ways:expr) => {
         static $hook: Hook = Hook::new(
             $name,
             $export as unsafe extern "C" fn($($type),*) $(-> $answer)? as Pointer,
@@ -62,10 +65,7 @@ macro_rules! linked {
         #[unsafe(naked)]
         #[unsafe(no_mangle)]
         pub unsafe extern "C" fn $export($(_: $type),*) $(-> $answer)? {
-            #[cfg(target_arch = "x86_64")]
-            core::arch::naked_asm!(concat!("mov ", $x86, ", qword ptr [rsp]"), "jmp {}", sym $to);
-            #[cfg(target_arch = "aarch64")]
-            core::arch::naked_asm!(concat!("mov ", $arm, ", x30"), "b {}", sym $to);
+            hand_on!($to: $($type),*)
         }
     };
 }
@@ -79,38 +79,36 @@ fn target<const PLACE: usize>(targets: &[AtomicPtr<core::ffi::c_void>; WAYS]) ->
 linked!(
     GLX_SWAP,
     c"glXSwapBuffers",
-    glXSwapBuffers(Pointer, c_ulong),
+    glXSwapBuffers(Pointer, Drawable),
     glx_swap_linked,
-    "rdx",
-    "x2",
     ways!(glx_swap_way as GlxSwap)
 );
 
-unsafe extern "C" fn glx_swap_linked(display: Pointer, drawable: c_ulong, caller: usize) {
+unsafe extern "C" fn glx_swap_linked(display: Pointer, drawable: Drawable, caller: usize) {
     // SAFETY: the caller upholds what the function asks for.
     unsafe { glx_swap(GLX_SWAP.linked(caller), display, drawable) }
 }
 
-unsafe extern "C" fn glx_swap_way<const PLACE: usize>(display: Pointer, drawable: c_ulong) {
+unsafe extern "C" fn glx_swap_way<const PLACE: usize>(display: Pointer, drawable: Drawable) {
     // SAFETY: as above.
     unsafe { glx_swap(target::<PLACE>(&GLX_SWAP.targets), display, drawable) }
 }
 
 #[inline(always)]
-unsafe fn glx_swap(real: Pointer, display: Pointer, drawable: c_ulong) {
+unsafe fn glx_swap(real: Pointer, display: Pointer, drawable: Drawable) {
     if real.is_null() {
         return;
     }
     // SAFETY: what is behind the hook has this type, and the arguments are the caller's.
     let call = || unsafe { transmute::<Pointer, GlxSwap>(real)(display, drawable) };
-    presented(Api::Glx, drawable, real, call, |()| true);
+    presented(Api::Glx, drawable as u64, real, call, |()| true);
 }
 
-linked!(GLX_SWAP_AT, c"glXSwapBuffersMscOML", glXSwapBuffersMscOML(Pointer, c_ulong, i64, i64, i64) -> i64, glx_swap_at_linked, "r9", "x5", ways!(glx_swap_at_way as GlxSwapAt));
+linked!(GLX_SWAP_AT, c"glXSwapBuffersMscOML", glXSwapBuffersMscOML(Pointer, Drawable, i64, i64, i64) -> i64, glx_swap_at_linked, ways!(glx_swap_at_way as GlxSwapAt));
 
 unsafe extern "C" fn glx_swap_at_linked(
     display: Pointer,
-    drawable: c_ulong,
+    drawable: Drawable,
     target: i64,
     divisor: i64,
     remainder: i64,
@@ -123,7 +121,7 @@ unsafe extern "C" fn glx_swap_at_linked(
 
 unsafe extern "C" fn glx_swap_at_way<const PLACE: usize>(
     display: Pointer,
-    drawable: c_ulong,
+    drawable: Drawable,
     at: i64,
     divisor: i64,
     remainder: i64,
@@ -137,7 +135,7 @@ unsafe extern "C" fn glx_swap_at_way<const PLACE: usize>(
 unsafe fn glx_swap_at(
     real: Pointer,
     display: Pointer,
-    drawable: c_ulong,
+    drawable: Drawable,
     [target, divisor, remainder]: [i64; 3],
 ) -> i64 {
     if real.is_null() {
@@ -147,10 +145,10 @@ unsafe fn glx_swap_at(
     let call = || unsafe {
         transmute::<Pointer, GlxSwapAt>(real)(display, drawable, target, divisor, remainder)
     };
-    presented(Api::Glx, drawable, real, call, |count| *count >= 0)
+    presented(Api::Glx, drawable as u64, real, call, |count| *count >= 0)
 }
 
-linked!(EGL_SWAP, c"eglSwapBuffers", eglSwapBuffers(Pointer, Pointer) -> u32, egl_swap_linked, "rdx", "x2", ways!(egl_swap_way as EglSwap));
+linked!(EGL_SWAP, c"eglSwapBuffers", eglSwapBuffers(Pointer, Pointer) -> u32, egl_swap_linked, ways!(egl_swap_way as EglSwap));
 
 unsafe extern "C" fn egl_swap_linked(display: Pointer, surface: Pointer, caller: usize) -> u32 {
     // SAFETY: as above.
@@ -180,8 +178,6 @@ macro_rules! egl_swap_parts {
             $name,
             $export(Pointer, Pointer, *const c_int, c_int) -> u32,
             $linked,
-            "r8",
-            "x4",
             ways!($way as EglSwapParts)
         );
 
@@ -243,15 +239,7 @@ unsafe fn egl_swap_parts(
 /// Writes the functions of one of the libraries' own look-ups.
 macro_rules! look {
     ($hook:ident, $name:literal, $export:ident, $linked:ident, $way:ident) => {
-        linked!(
-            $hook,
-            $name,
-            $export(*const c_uchar) -> Pointer,
-            $linked,
-            "rsi",
-            "x1",
-            ways!($way as Look)
-        );
+        linked!($hook, $name, $export(*const c_uchar) -> Pointer, $linked, ways!($way as Look));
 
         unsafe extern "C" fn $linked(name: *const c_uchar, caller: usize) -> Pointer {
             // SAFETY: as above.

@@ -138,7 +138,7 @@ impl<const N: usize> Table<N> {
 #[inline]
 pub(super) unsafe fn key(handle: Pointer) -> u64 {
     // SAFETY: the caller upholds it.
-    if handle.is_null() { 0 } else { unsafe { *handle.cast::<u64>() } }
+    if handle.is_null() { 0 } else { unsafe { *handle.cast::<usize>() as u64 } }
 }
 
 #[cfg(test)]

@@ -3,55 +3,38 @@
 //! Shapes and hash are those of the System V application binary interface and of the GNU hash section
 //! (U. Drepper, *How To Write Shared Libraries*, 2011).
 
+#[cfg_attr(target_pointer_width = "64", path = "wide.rs")]
+#[cfg_attr(target_pointer_width = "32", path = "narrow.rs")]
+mod this;
+
 use crate::{Pointer, text};
 use core::ffi::{CStr, c_char};
 use core::ptr::{null, null_mut};
+use this::{Segment, Symbol};
 
 const DYNAMIC: u32 = 2;
 const LOAD: u32 = 1;
 /// Entries of the dynamic section.
-const HASH: i64 = 4;
-const STRINGS: i64 = 5;
-const SYMBOLS: i64 = 6;
-const GNU_HASH: i64 = 0x6fff_fef5;
+const HASH: isize = 4;
+const STRINGS: isize = 5;
+const SYMBOLS: isize = 6;
+const GNU_HASH: isize = 0x6fff_fef5;
+/// Numbers to a word of the filter.
+const WORD: usize = size_of::<usize>() / size_of::<u32>();
 /// A function, in the low bits of a symbol's kind.
 const FUNCTION: u8 = 2;
 
-/// `Elf64_Phdr`.
-#[repr(C)]
-pub(crate) struct Segment {
-    kind: u32,
-    flags: u32,
-    offset: u64,
-    at: u64,
-    physical: u64,
-    in_file: u64,
-    in_memory: u64,
-    align: u64,
-}
-
-/// `Elf64_Dyn`.
+/// `Elf64_Dyn` or `Elf32_Dyn`.
 #[repr(C)]
 struct Entry {
-    tag: i64,
-    value: u64,
-}
-
-/// `Elf64_Sym`.
-#[repr(C)]
-struct Symbol {
-    name: u32,
-    kind: u8,
-    other: u8,
-    section: u16,
-    value: u64,
-    size: u64,
+    tag: isize,
+    value: usize,
 }
 
 /// A library that is loaded: `dl_phdr_info`, as far as it is read.
 #[repr(C)]
 pub(crate) struct Library {
-    pub(crate) base: u64,
+    pub(crate) base: usize,
     pub(crate) name: *const c_char,
     segments: *const Segment,
     count: u16,
@@ -75,7 +58,7 @@ impl Library {
     pub(crate) fn holds(&self, address: usize) -> bool {
         let lies = |segment: &Segment| {
             let from = self.base.wrapping_add(segment.at);
-            (address as u64).wrapping_sub(from) < segment.in_memory
+            address.wrapping_sub(from) < segment.in_memory
         };
         self.segments().any(|segment| segment.kind == LOAD && lies(segment))
     }
@@ -148,7 +131,7 @@ unsafe fn by_gnu_hash(
     // SAFETY: the section begins with four numbers; a filter of words, the buckets and the chains follow.
     unsafe {
         let (buckets, first, filter) = (*table, *table.add(1), *table.add(2));
-        let all = table.add(4 + 2 * filter as usize);
+        let all = table.add(4 + WORD * filter as usize);
         let bucket = wanted.checked_rem(buckets)?;
         let mut place = *all.add(bucket as usize);
         if place < first {
