@@ -5,14 +5,22 @@
 //! that one crate becomes to another. Its two crates depend on nothing, so the compiler that builds
 //! this one builds them in two calls.
 
-#[path = "build/narrow.rs"]
-mod narrow;
+#[path = "build/compiler.rs"]
+mod compiler;
+#[path = "build/nothing.rs"]
+mod nothing;
 
+use compiler::{Compiler, LIBRARY};
 use std::env;
+use std::ffi::OsString;
 use std::fs;
 use std::hash::{DefaultHasher, Hash, Hasher};
 use std::path::{Path, PathBuf};
-use std::process::Command;
+
+/// What 32-bit programs of this machine are built for.
+const NARROW_TARGET: &str = "i686-unknown-linux-gnu";
+/// Names a compiler that builds for them, where this one does not.
+const NARROW_RUSTC: &str = "HONEST_LAP_NARROW_RUSTC";
 
 fn main() {
     let wanted = |name: &str| env::var(name).unwrap_or_else(|_| panic!("Cargo sets {name}"));
@@ -32,38 +40,46 @@ fn main() {
     {
         panic!("frames are captured on 64-bit Linux only, and so far this tool runs there only");
     }
-    compile(
-        &crates.join("present-abi/src/lib.rs"),
-        "honest_lap_present_abi",
-        &out,
-        &["--crate-type=rlib"],
-    );
-    let nothing = out.join("nothing_32.so");
-    fs::write(&nothing, narrow::library(&wanted("CARGO_CFG_TARGET_ARCH")))
-        .unwrap_or_else(|err| panic!("{}: {err}", nothing.display()));
-    let abi = format!(
-        "--extern=honest_lap_present_abi={}",
-        out.join("libhonest_lap_present_abi.rlib").display()
-    );
-    let whole = [
-        "--crate-type=cdylib",
-        "--cfg=the_recorder_itself",
-        "-Ccodegen-units=1",
-        "-Clto=fat",
-        "-Cstrip=symbols",
-        // It brings no library along, and what is asked for of none (a panic, say) is a mistake that shows here.
-        "-Clink-arg=-nostdlib",
-        "-Clink-arg=-Wl,-z,defs",
-        // Loaders beside glibc read the older table.
-        "-Clink-arg=-Wl,--hash-style=both",
-        // A thread that ends in a present is unwound through it.
-        "-Cforce-unwind-tables=yes",
-        // A loader of Vulkan layers closes what it opened, and threads may still be inside.
-        "-Clink-arg=-Wl,-z,nodelete",
-        "-Clink-arg=-Wl,-z,now",
-        &abi,
-    ];
-    compile(&crates.join("present/src/lib.rs"), "honest_lap_present", &out, &whole);
+    println!("cargo::rerun-if-env-changed={NARROW_RUSTC}");
+    println!("cargo::rustc-check-cfg=cfg(narrow_recorder)");
+    let own = Compiler {
+        rustc: variable("RUSTC"),
+        target: variable("TARGET"),
+        linker: env::var_os("RUSTC_LINKER"),
+    };
+    own.recorder(&crates, &out);
+    let narrow = out.join("narrow");
+    fs::create_dir_all(&narrow).unwrap_or_else(|err| panic!("{}: {err}", narrow.display()));
+    if recorder_for_narrow(&wanted("CARGO_CFG_TARGET_ARCH"), &crates, &narrow) {
+        println!("cargo::rustc-cfg=narrow_recorder");
+        return;
+    }
+    let library = narrow.join(LIBRARY);
+    fs::write(&library, nothing::library(&wanted("CARGO_CFG_TARGET_ARCH")))
+        .unwrap_or_else(|err| panic!("{}: {err}", library.display()));
+}
+
+/// Builds the recorder for the 32-bit programs of a machine; returns whether there is a compiler that can.
+///
+/// That is this one, where its library for them is installed, or another that is named: neither is needed.
+fn recorder_for_narrow(machine: &str, crates: &Path, out: &Path) -> bool {
+    let named = env::var_os(NARROW_RUSTC).filter(|named| !named.is_empty());
+    // What links programs of its own width may not link these, and no library is linked into them.
+    let narrow = Compiler {
+        rustc: named.clone().unwrap_or_else(|| variable("RUSTC")),
+        target: NARROW_TARGET.into(),
+        linker: None,
+    };
+    if machine != "x86_64" || !narrow.is_installed() {
+        assert!(named.is_none(), "{NARROW_RUSTC} names no compiler for {NARROW_TARGET}");
+        return false;
+    }
+    narrow.recorder(crates, out);
+    true
+}
+
+fn variable(name: &str) -> OsString {
+    env::var_os(name).unwrap_or_else(|| panic!("Cargo sets {name}"))
 }
 
 /// Adds every file below `folder` to `build`, by name and text.
@@ -79,26 +95,4 @@ fn hash_folder(folder: &Path, build: &mut DefaultHasher) {
             fs::read(&path).unwrap_or_else(|err| panic!("{}: {err}", path.display())).hash(build);
         }
     }
-}
-
-fn compile(source: &Path, name: &str, out: &Path, more: &[&str]) {
-    let variable = |name: &str| env::var_os(name).unwrap_or_else(|| panic!("Cargo sets {name}"));
-    let mut command = Command::new(variable("RUSTC"));
-    command
-        .arg("--edition=2024")
-        .arg(format!("--crate-name={name}"))
-        // Whatever the profile: it costs every frame of every program that it is loaded into.
-        .arg("-Copt-level=3")
-        .arg("-Cpanic=abort")
-        .arg("--target")
-        .arg(variable("TARGET"))
-        .arg("--out-dir")
-        .arg(out)
-        .args(more)
-        .arg(source);
-    if let Some(linker) = env::var_os("RUSTC_LINKER") {
-        command.arg(format!("-Clinker={}", Path::new(&linker).display()));
-    }
-    let ended = command.status().unwrap_or_else(|err| panic!("the compiler cannot start: {err}"));
-    assert!(ended.success(), "{} cannot be compiled", source.display());
 }

@@ -34,7 +34,7 @@ mod whole_file;
 
 pub use error::MeasureError;
 pub use event::{Event, LapStart, Sink, SinkError};
-pub use frames::presented::{MarkError, MarkSignal, set_mark};
+pub use frames::presented::{MarkError, MarkSignal, RECORDS_NARROW, set_mark};
 pub use honest_lap_core::frame::MarkKind;
 pub use keys::{Key, Keys};
 pub use lap::LapResult;

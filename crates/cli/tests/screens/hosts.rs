@@ -1,12 +1,14 @@
 //! Programs with habits of their own, and the recorder in them: each prints, and ends, as it does without it, and what it
 //! presented is recorded to the frame.
 //!
-//! As they are, of glibc and of musl. Runs for about 25 s on one core of two.
+//! As they are, of glibc, of musl and of 32 bits. Runs for about 25 s on one core of two.
 
 #![expect(clippy::unwrap_used, reason = "a test's helpers are test code")]
 
+use honest_lap_measure::RECORDS_NARROW;
 use honest_lap_testkit::{TestEnv, compiled, compiled_by};
 use serde_json::Value;
+use std::io::Write;
 use std::path::Path;
 use std::process::Command;
 
@@ -42,8 +44,11 @@ const HOSTS: [(&str, Option<u64>); 25] = [
     ("nobody", Some(0)),
 ];
 
+/// A compiler, and what it is told besides.
+type Compiler = (&'static str, &'static [&'static str]);
+
 /// Builds all of it by `compiler` in a study of a workload for each host.
-fn built(compiler: &str) -> TestEnv {
+fn built((compiler, width): Compiler) -> TestEnv {
     let mut study = "[study]\nwarm_up = 0\nlaps = 1\n".to_owned();
     for (host, _) in HOSTS {
         study += &format!(
@@ -52,7 +57,7 @@ fn built(compiler: &str) -> TestEnv {
     }
     let env = TestEnv::with_study(LAP, &study);
     let library = |source: &str, name: &str, more: &[&str]| {
-        let more = [&["-shared", "-fPIC"], more].concat();
+        let more = [&["-shared", "-fPIC"], width, more].concat();
         compiled_by(compiler, &format!("{PROGRAMS}/{source}"), &env.path().join(name), &more);
     };
     let here = format!("-L{}", env.path().display());
@@ -65,7 +70,7 @@ fn built(compiler: &str) -> TestEnv {
     for number in 0..30 {
         library("egl.c", &format!("many{number}.so"), &[&format!("-DWHICH={number}")]);
     }
-    let linked = [&here, "-lempty", beside, "-lpthread", "-ldl"];
+    let linked = [width, &[&here, "-lempty", beside, "-lpthread", "-ldl"]].concat();
     compiled_by(compiler, &format!("{PROGRAMS}/hosts.c"), &env.path().join("hosts"), &linked);
     env
 }
@@ -113,7 +118,7 @@ fn laps(env: &TestEnv) -> impl Fn(usize) -> Value {
 
 /// Holds all of them, built by `compiler`, against themselves. Where it is glibc's, plug-ins present once more: a look-up in
 /// everything sees what only its caller is linked with, and one may take the place of another.
-fn behave_as_without_it(compiler: &str, of_glibc: u64) {
+fn behave_as_without_it(compiler: Compiler, of_glibc: u64) {
     let env = built(compiler);
     let came = env.lap(&["run", "--unwatched"]);
     assert!(matches!(came.status, Some(0 | 3)), "{came}");
@@ -136,12 +141,31 @@ fn behave_as_without_it(compiler: &str, of_glibc: u64) {
 
 #[test]
 fn programs_of_glibc_behave_as_without_the_recorder() {
-    behave_as_without_it("cc", 1);
+    behave_as_without_it(("cc", &[]), 1);
 }
 
 #[test]
 fn programs_of_musl_behave_as_without_the_recorder() {
-    behave_as_without_it("musl-gcc", 0);
+    behave_as_without_it(("musl-gcc", &[]), 0);
+}
+
+fn say(word: &str) {
+    let _ = std::io::stderr().write_all(word.as_bytes());
+}
+
+/// Whether this build has a recorder for 32-bit programs, which asks for a compiler that builds one: see `scripts/narrow-rustc`.
+fn records_narrow() -> bool {
+    if !RECORDS_NARROW {
+        say("skipped: no compiler for 32-bit programs was at hand when this was built\n");
+    }
+    RECORDS_NARROW
+}
+
+#[test]
+fn programs_of_32_bits_behave_as_without_the_recorder() {
+    if records_narrow() {
+        behave_as_without_it(("cc", &["-m32"]), 1);
+    }
 }
 
 #[test]
@@ -155,21 +179,43 @@ fn what_the_recorder_does_not_fit_starts_as_if_nothing_were_there() {
     compiled(&hello, &env.path().join("narrow"), &["-m32"]);
     compiled(&hello, &env.path().join("wide"), &[]);
     let came = env.lap(&["run", "--unwatched"]);
-    assert!(came.stderr.contains("narrow` is a 32-bit program"), "{came}");
+    let narrow = if RECORDS_NARROW {
+        "narrow` had the recorder in it"
+    } else {
+        "narrow` is a 32-bit program"
+    };
+    assert!(came.stderr.contains(narrow), "{came}");
     assert!(came.stderr.contains("so little address space"), "{came}");
     let lap = laps(&env);
     held_against(env.path(), &["./narrow"], &lap(1));
     held_against(env.path(), &["./wide"], &lap(2));
 }
 
-#[test]
-fn a_crowd_of_vulkan_instances_and_devices_is_passed_on() {
+/// Runs the crowd, built so wide.
+fn crowd(width: &[&str]) {
     let study = "[study]\nwarm_up = 0\nlaps = 1\n[workload.w]\nkind = \"frames\"\nlimit = \"50s\"\n\
          command = [\"./crowd\"]\nframes = \"presented\"\n";
     let env = TestEnv::with_study(LAP, study);
-    compiled(&format!("{PROGRAMS}/vulkan_crowd.c"), &env.path().join("crowd"), &["-ldl"]);
+    let options = [width, &["-ldl"]].concat();
+    compiled(&format!("{PROGRAMS}/vulkan_crowd.c"), &env.path().join("crowd"), &options);
     env.lap(&["run", "--unwatched"]);
     let lap = laps(&env)(1);
     assert_eq!(lines(&lap["stdout_lines"]), ["70 devices, 70 queues, 70 idle"], "{lap:#}");
     held_against(env.path(), &["./crowd"], &lap);
+}
+
+#[test]
+fn a_crowd_of_vulkan_instances_and_devices_is_passed_on() {
+    crowd(&[]);
+}
+
+#[test]
+fn a_crowd_of_32_bit_ones_is_passed_on_where_there_is_vulkan_for_them() {
+    if !Path::new("/usr/lib/i386-linux-gnu/libvulkan.so.1").exists() {
+        say("skipped: no Vulkan for 32-bit programs is here (libvulkan1:i386)\n");
+        return;
+    }
+    if records_narrow() {
+        crowd(&["-m32"]);
+    }
 }

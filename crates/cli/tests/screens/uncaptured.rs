@@ -41,7 +41,7 @@ fn a_static_program_is_known_by_its_file() {
 }
 
 #[test]
-fn a_32_bit_program_is_known_by_its_file() {
+fn a_static_32_bit_program_is_known_by_its_file() {
     let assembled = |env: &TestEnv| {
         let (source, object) = (format!("{PROGRAMS}/narrow.s"), env.path().join("narrow.o"));
         let assembler = Command::new("as").args(["--32", "-o"]).arg(&object).arg(source).status();
@@ -50,7 +50,7 @@ fn a_32_bit_program_is_known_by_its_file() {
         let linker = Command::new("ld").args(["-m", "elf_i386", "-o"]).arg(to).arg(object).status();
         assert!(linker.is_ok_and(|status| status.success()));
     };
-    says("[\"./narrow\"]", assembled, "`narrow` is a 32-bit program");
+    says("[\"./narrow\"]", assembled, "`narrow` is linked statically");
 }
 
 #[test]

@@ -15,3 +15,4 @@ mod witness;
 
 pub(crate) use capture::{Capture, Tell};
 pub use mark::{MarkError, MarkSignal, set_mark};
+pub use recorder::RECORDS_NARROW;

@@ -12,9 +12,15 @@ const LIBRARY: &[u8] = include_bytes!(concat!(env!("OUT_DIR"), "/libhonest_lap_p
 /// What it is called; a process that has loaded it shows this name.
 pub(super) const LIBRARY_NAME: &str = "libhonest_lap_present.so";
 const MANIFEST_NAME: &str = "honest_lap_present.json";
-/// A library for 32-bit programs that does nothing: one that fits is there for them, so that no loader complains.
-const NOTHING: &[u8] = include_bytes!(concat!(env!("OUT_DIR"), "/nothing_32.so"));
-const NOTHING_NAME: &str = "nothing_32.so";
+/// The same for 32-bit programs; where no compiler for them was at hand a library that does nothing: one that fits is there
+/// for them all the same, so that no loader complains.
+const NARROW_LIBRARY: &[u8] =
+    include_bytes!(concat!(env!("OUT_DIR"), "/narrow/libhonest_lap_present.so"));
+/// Whether 32-bit programs are recorded.
+pub const RECORDS_NARROW: bool = cfg!(narrow_recorder);
+/// What it is called: a process that has loaded one that records shows the name of the recorder.
+const NARROW_NAME: &str =
+    if RECORDS_NARROW { "narrow-libhonest_lap_present.so" } else { "nothing.so" };
 /// A word that the GNU loader puts the machine's name in place of, by which it tells what fits; others take it as it is.
 const MACHINE: &str = "$PLATFORM";
 /// What it is called by 64-bit programs, and as it stands.
@@ -56,10 +62,10 @@ impl Recorder {
         fs::create_dir_all(&self.dir).during("create", &self.dir)?;
         let library = self.dir.join(LIBRARY_NAME);
         fs::write(&library, LIBRARY).during("write", &library)?;
-        let nothing = self.dir.join(NOTHING_NAME);
-        fs::write(&nothing, NOTHING).during("write", &nothing)?;
+        let narrow = self.dir.join(NARROW_NAME);
+        fs::write(&narrow, NARROW_LIBRARY).during("write", &narrow)?;
         let all = WIDE.iter().map(|name| (name, LIBRARY_NAME));
-        for (machine, leads_to) in all.chain(NARROW.iter().map(|name| (name, NOTHING_NAME))) {
+        for (machine, leads_to) in all.chain(NARROW.iter().map(|name| (name, NARROW_NAME))) {
             let folder = self.dir.join(machine);
             fs::create_dir_all(&folder).during("create", &folder)?;
             // The same file wherever it is found, so that it is loaded once.
@@ -125,7 +131,7 @@ fn manifest_text() -> String {
         "layer": {
             "name": LAYER,
             "type": "GLOBAL",
-            "library_path": format!("./{LIBRARY_NAME}"),
+            "library_path": format!("./{MACHINE}/{LIBRARY_NAME}"),
             "api_version": "1.3.0",
             "implementation_version": "1",
             "description": "Notes the moment of every presented frame"
@@ -154,7 +160,7 @@ mod tests {
             let path = there.join(machine).join(LIBRARY_NAME);
             assert_eq!(fs::read(path).unwrap(), LIBRARY);
         }
-        assert_eq!(fs::read(there.join("i686").join(LIBRARY_NAME)).unwrap(), NOTHING);
+        assert_eq!(fs::read(there.join("i686").join(LIBRARY_NAME)).unwrap(), NARROW_LIBRARY);
         drop(recorder);
         assert!(!there.exists());
     }

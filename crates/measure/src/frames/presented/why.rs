@@ -2,6 +2,7 @@
 
 use super::follow::{Lost, Refused};
 use super::program::Program;
+use super::recorder::RECORDS_NARROW;
 use super::witness::Seen;
 use honest_lap_core::record::plain_line;
 
@@ -122,10 +123,10 @@ fn of_program(program: Program) -> Option<&'static str> {
         Program { foreign: true, .. } => {
             Some("is a program for another kind of processor, which the recorder does not fit")
         }
-        Program { narrow: true, .. } => {
-            Some("is a 32-bit program, and the recorder is a 64-bit one")
-        }
         Program { fixed: true, .. } => Some("is linked statically: nothing can be loaded into it"),
+        Program { narrow: true, .. } if !RECORDS_NARROW => {
+            Some("is a 32-bit program, and this lap was built without the recorder for those")
+        }
         _ => None,
     }
 }
@@ -210,7 +211,9 @@ mod tests {
         );
         // A program with a window has the libraries for that too, often without use of them.
         says(&Seen { screens, displays, ..loaded }, "shares with the screen (libX11.so)");
-        says(&Seen { program: program(true, true), ..seen() }, "is a 32-bit program");
+        let narrow = if RECORDS_NARROW { "looked at says why" } else { "is a 32-bit program" };
+        says(&Seen { program: program(true, false), ..seen() }, narrow);
+        says(&Seen { program: program(true, true), ..seen() }, "is linked statically");
         says(&Seen { program: program(false, true), ..seen() }, "is linked statically");
         says(&Seen { guarded: Some(true), ..seen() }, "set-uid");
         says(&Seen { foreign: Some(true), ..seen() }, "runs as another user");
