@@ -14,9 +14,17 @@ type Gettime = unsafe extern "C" fn(c_int, *mut Timespec) -> c_int;
 
 const MONOTONIC: c_int = 1;
 
-static READER: AtomicPtr<core::ffi::c_void> = AtomicPtr::new(null_mut());
+/// What reads the clock; there always is one, so that none needs to be looked for on the way of a present.
+static READER: AtomicPtr<core::ffi::c_void> = AtomicPtr::new(by_call as Gettime as Pointer);
 
-/// Finds how the clock is read; without it, it is read by a call.
+/// Reads the clock by way of the kernel itself.
+unsafe extern "C" fn by_call(_: c_int, time: *mut Timespec) -> c_int {
+    // SAFETY: whoever calls says where to write.
+    unsafe { kernel::clock(&mut *time) };
+    0
+}
+
+/// Finds how the clock is read without a call to the kernel.
 pub(crate) fn find() {
     let mut found = null_mut();
     each(|library| {
@@ -27,18 +35,15 @@ pub(crate) fn find() {
         }
         !found.is_null()
     });
-    READER.store(found, Relaxed);
+    if !found.is_null() {
+        READER.store(found, Relaxed);
+    }
 }
 
 #[inline(always)]
 pub(crate) fn now_ns() -> u64 {
     let mut time = Timespec::default();
-    let reader = READER.load(Relaxed);
-    if reader.is_null() {
-        kernel::clock(&mut time);
-    } else {
-        // SAFETY: it is the kernel's, has this type, and writes one `timespec`, which ours is.
-        unsafe { transmute::<Pointer, Gettime>(reader)(MONOTONIC, &raw mut time) };
-    }
+    // SAFETY: it is the kernel's or ours, has this type, and writes one `timespec`, which ours is.
+    unsafe { transmute::<Pointer, Gettime>(READER.load(Relaxed))(MONOTONIC, &raw mut time) };
     (time.seconds as u64).wrapping_mul(1_000_000_000).wrapping_add(time.nanoseconds as u64)
 }

@@ -5,12 +5,11 @@ use crate::machine::environment;
 use crate::text;
 use core::arch::global_asm;
 use core::ffi::c_char;
-use core::ptr::null_mut;
 use core::sync::atomic::{
     AtomicBool, AtomicPtr, AtomicU32, Ordering::AcqRel, Ordering::Acquire, Ordering::Relaxed,
     Ordering::Release,
 };
-use honest_lap_present_abi::{Header, MOST_PROCESSES, NOBODY, PROCESS_BYTES, Process, Record};
+use honest_lap_present_abi::{Api, Header, MOST_PROCESSES, NOBODY, PROCESS_BYTES, Process, Record};
 
 // As that of libraries: weakly, and of no version.
 global_asm!(".weak environ");
@@ -22,15 +21,19 @@ const PROGRAM_WORDS: usize = (PROCESS_BYTES - 8) / 4;
 /// What is no more after a fork: on a page that the kernel wipes in the child.
 #[repr(C)]
 struct Me {
-    /// 0 before this process has said who it is; then its place, counted from [`FIRST`].
+    /// 0 before this process has said who it is; then its place as records hold it, and [`SAID`].
     place: AtomicU32,
     /// The process's number, as it was when the recorder was loaded; 0 in a child of it.
     number: AtomicU32,
 }
 
-const FIRST: u32 = 1;
+/// More than any interface is, which records hold in the lowest byte.
+const SAID: u32 = 0x80;
 
-static ME: AtomicPtr<Me> = AtomicPtr::new(null_mut());
+/// A process that had no memory for that: nobody knows which one it is.
+static NO_ONE: Me =
+    Me { place: AtomicU32::new(in_records(NOBODY) + SAID), number: AtomicU32::new(0) };
+static ME: AtomicPtr<Me> = AtomicPtr::new((&raw const NO_ONE).cast_mut());
 /// Whether the kernel wipes the page; one that does not is asked for the process's number every time.
 static WIPED: AtomicBool = AtomicBool::new(false);
 
@@ -65,19 +68,28 @@ pub(crate) fn begin() {
     }
 }
 
-/// Returns the place of this process among those that have said in the file that begins with `header` who they are.
+/// Returns a place as records hold it: above the byte that says by which interface.
+const fn in_records(place: u32) -> u32 {
+    place << 8
+}
+
+/// Returns what records by `api` say of it and of this process, which has its place among those that have said in the file that
+/// begins with `header` who they are.
 ///
 /// # Safety
 /// `records` is where its records begin, and what lies ahead of them is mapped too.
 #[inline(always)]
-pub(crate) unsafe fn place(header: &Header, records: *mut Record) -> u32 {
-    // SAFETY: it is null or our page.
-    let Some(me) = (unsafe { ME.load(Relaxed).as_ref() }) else { return NOBODY };
+pub(crate) unsafe fn by(api: Api, header: &Header, records: *mut Record) -> u32 {
+    // SAFETY: it is our page, or a part of this library.
+    let me = unsafe { &*ME.load(Relaxed) };
     let known = me.place.load(Acquire);
     // SAFETY: the caller upholds it.
-    if known >= FIRST { known - FIRST } else { unsafe { say(me, header, records) } }
+    let said = if known != 0 { known } else { unsafe { say(me, header, records) } };
+    said.wrapping_add((api as u32).wrapping_sub(SAID))
 }
 
+/// Says who this process is, and returns its place, said.
+///
 /// # Safety
 /// As above.
 #[cold]
@@ -91,11 +103,7 @@ unsafe fn say(me: &Me, header: &Header, records: *mut Record) -> u32 {
     let number = if known != 0 { known } else { kernel::process_number() };
     // SAFETY: the caller upholds it.
     let place = unsafe { enter(number, header, records) };
-    // Threads that come at once each enter, and all go by the first of them: nobody waits.
-    match me.place.compare_exchange(0, place + FIRST, AcqRel, Acquire) {
-        Ok(_) => place,
-        Err(first) => first - FIRST,
-    }
+    first_of(&me.place, place)
 }
 
 /// As above, where a page is not wiped in a child: the first process has its place, and of its children it is not known
@@ -106,18 +114,22 @@ unsafe fn say(me: &Me, header: &Header, records: *mut Record) -> u32 {
 unsafe fn not_wiped(first: u32, header: &Header, records: *mut Record) -> u32 {
     static ENTERED: AtomicU32 = AtomicU32::new(0);
     if kernel::process_number() != first {
-        return NOBODY;
+        return in_records(NOBODY) + SAID;
     }
     let entered = ENTERED.load(Acquire);
-    if entered >= FIRST {
-        return entered - FIRST;
+    if entered != 0 {
+        return entered;
     }
     // SAFETY: as above.
     let place = unsafe { enter(first, header, records) };
-    match ENTERED.compare_exchange(0, place + FIRST, AcqRel, Acquire) {
-        Ok(_) => place,
-        Err(first) => first - FIRST,
-    }
+    first_of(&ENTERED, place)
+}
+
+/// Keeps a place, and returns the one that is kept: threads that come at once each enter, and all go by the first of them, so
+/// that nobody waits.
+fn first_of(kept: &AtomicU32, place: u32) -> u32 {
+    let place = in_records(place) + SAID;
+    kept.compare_exchange(0, place, AcqRel, Acquire).map_or_else(|first| first, |_| place)
 }
 
 /// Writes down who this process is, and returns the place of that.
