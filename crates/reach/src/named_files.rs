@@ -1,11 +1,12 @@
 //! Which files of a study's folder its workloads name: those go along to another machine.
 
-use honest_lap_core::record::{Launch, Settings, Template, Workload};
+use honest_lap_core::record::{Launch, Settings, Source, Template, Workload};
 use std::collections::BTreeSet;
 use std::path::{Component, Path, PathBuf};
 
-/// Returns the files and folders below `study`, seen from there, that the workloads name: their inputs, and every word of a
-/// command, an environment or a standard input that is the path of something there. `is_ours` tells what the tool itself
+/// Returns the files and folders below `study`, seen from there, that the workloads name: their inputs, the files in which their
+/// programs keep how they are set, and every word of a command, an environment or a standard input that is the path of something
+/// there. `is_ours` tells what the tool itself
 /// keeps in the folder, which stays.
 pub fn named_files(
     workloads: &[Workload],
@@ -58,8 +59,13 @@ fn words(workload: &Workload) -> Vec<(&Template, Option<&Template>)> {
         .collect();
     let of_launches = launches.into_iter().flat_map(Launch::templates);
     let others = task.environment.iter().map(|(_, value)| value).chain(&task.stdin);
+    let modes = workload.modes.iter().filter_map(|rule| match &rule.source {
+        Source::File(file) => Some(file),
+        Source::Output | Source::Errors => None,
+    });
     let seen_from_folder = of_launches.chain(others).map(|text| (text, folder));
-    seen_from_folder.chain(workload.inputs.iter().map(|text| (text, None))).collect()
+    let seen_from_study = workload.inputs.iter().chain(modes).map(|text| (text, None));
+    seen_from_folder.chain(seen_from_study).collect()
 }
 
 /// Fills a text with the study's folder and a variant's settings; what else it holds is of one lap and names no file yet.
@@ -100,7 +106,7 @@ fn below(path: &Path, study: &Path) -> Option<PathBuf> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::record::Task;
+    use honest_lap_core::record::{Find, ModeRule, Task};
     use honest_lap_core::unit::Nanos;
 
     fn template(text: &str) -> Template {
@@ -160,6 +166,21 @@ mod tests {
         );
         let direct = Launch::Direct(vec![template("{study_dir}/render.sh"), template("sky")]);
         assert_eq!(named(&workload(direct, &["sky/a.txt"]), dir.path()), ["render.sh", "sky"]);
+    }
+
+    #[test]
+    fn a_file_that_says_how_the_program_is_set_goes_along() {
+        let dir = folder(&["render.ini", "dome.ini", "other.ini"]);
+        let rule = |file: &str| ModeRule {
+            name: "device".to_owned(),
+            source: Source::File(template(file)),
+            find: Find::After("Device".to_owned()),
+        };
+        let command = Launch::Direct(vec![template("render")]);
+        let files = ["render.ini", "{scene}.ini", "~/.config/render.ini"];
+        let modes = files.map(rule).into();
+        let of_modes = Workload { modes, ..workload(command, &[]) };
+        assert_eq!(named(&of_modes, dir.path()), ["dome.ini", "render.ini"]);
     }
 
     #[test]
