@@ -6,6 +6,7 @@
 
 mod access;
 mod address;
+mod arriving;
 mod encryption;
 mod error;
 mod packed;

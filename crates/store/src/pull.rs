@@ -1,11 +1,12 @@
 //! Fetching what is not here: sessions as they stand in the store, put into a file that is checked like any stranger's.
 
+use crate::arriving::{Arriving, arriving};
 use crate::error::StoreError;
 use crate::rows::values;
 use crate::schema::{Kind, PACKED, SCHEMA, is_packed};
 use crate::store::Store;
 use crate::sync::Step;
-use honest_lap_logbook::carry::{Arrivals, Column, Shape, shapes};
+use honest_lap_logbook::carry::{Column, Shape, shapes};
 use postgres::fallible_iterator::FallibleIterator;
 use postgres::types::ToSql;
 use std::path::Path;
@@ -61,7 +62,16 @@ impl Store {
         path: &Path,
         step: &mut dyn FnMut(Step),
     ) -> Result<(), StoreError> {
-        let mut arrivals = Arrivals::begin(path)?;
+        arriving(path, |arriving| self.read(marks, depth, arriving, step))
+    }
+
+    fn read(
+        &mut self,
+        marks: &[String],
+        depth: Depth,
+        arriving: &mut Arriving,
+        step: &mut dyn FnMut(Step),
+    ) -> Result<(), StoreError> {
         let shapes = shapes();
         // All by one moment: a session that goes on meanwhile is whole as far as it went.
         let doing = || StoreError::of("fetching sessions");
@@ -74,13 +84,14 @@ impl Store {
             .map_err(doing())?;
         let mut get = |table: &Shape, which: &str, of: &[&(dyn ToSql + Sync)]| {
             let columns = depth.columns(table);
-            let names: Vec<&str> = columns.iter().map(|column| column.name).collect();
             let kinds: Vec<Kind> = columns.iter().map(Kind::of).collect();
-            let mut arriving = arrivals.rows(table, &names)?;
+            arriving.table(table, columns.iter().map(|column| column.name).collect());
             let query = query(table, &columns, which);
             let mut rows = reading.query_raw(&query, of.iter().copied()).map_err(doing())?;
             while let Some(row) = rows.next().map_err(doing())? {
-                arriving.put(values(&kinds, &row).map_err(doing())?)?;
+                if !arriving.row(values(&kinds, &row).map_err(doing())?) {
+                    break;
+                }
             }
             Ok::<(), StoreError>(())
         };
@@ -116,8 +127,7 @@ impl Store {
         for table in shapes.iter().filter(|table| table.name == "remark") {
             get(table, "ORDER BY x.place", &[])?;
         }
-        reading.commit().map_err(doing())?;
-        Ok(arrivals.end()?)
+        reading.commit().map_err(doing())
     }
 }
 
