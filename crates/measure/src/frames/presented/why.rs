@@ -125,7 +125,7 @@ fn of_program(program: Program) -> Option<&'static str> {
         }
         Program { fixed: true, .. } => Some("is linked statically: nothing can be loaded into it"),
         Program { narrow: true, .. } if !RECORDS_NARROW => {
-            Some("is a 32-bit program, and this lap was built without the recorder for those")
+            Some("is a 32-bit program, and `lap` was built without the recorder for those")
         }
         _ => None,
     }
