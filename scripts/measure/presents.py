@@ -1,7 +1,7 @@
 #!/usr/bin/env python3
 """Measures the recorder of presented frames: see docs/measurements.md. Takes about fifteen minutes.
 
-presents.py LAP [PAIRS [rates]]; needs Xvfb, mesa-utils, chromium-bsu and valgrind.
+presents.py LAP [PAIRS [rates]]; needs Xvfb, mesa-utils, chromium-bsu, gcc-multilib and valgrind.
 """
 
 import glob
@@ -46,15 +46,18 @@ def drive(folder, name, env=None):
 
 
 def cost(folder):
+    """Prints what a present costs, of this machine's own programs and of 32-bit ones."""
+    for bits in ["64", "32"]:
+        subprocess.run(["cc", f"-m{bits}", "-shared", "-fPIC", "-O2", "-o", f"{folder}/libempty.so", EMPTY], check=True)
+        subprocess.run(["cc", f"-m{bits}", "-O2", "-o", f"{folder}/presents", f"{HERE}/presents.c", f"-L{folder}", "-lempty",
+                        f"-Wl,-rpath,{folder}"], check=True)
+        for words, title in [(["100000", "0"], "back to back, 100,000"),
+                             (["400000", "50"], "20,000 a second, 400,000 over three growths")][:1 if bits == "32" else 2]:
+            with_it = workload("with", "frames", ["./presents"] + words, 'frames = "presented"')
+            study(folder, [with_it, workload("without", "task", ["./presents"] + words, "")])
+            for name in ["with", "without"] * 3:
+                print(f"  {bits} bits, {title}, {name} the recorder, ns: {drive(folder, name)['stdout_lines'][0]}")
     subprocess.run(["cc", "-shared", "-fPIC", "-O2", "-o", f"{folder}/libempty.so", EMPTY], check=True)
-    subprocess.run(["cc", "-O2", "-o", f"{folder}/presents", f"{HERE}/presents.c", f"-L{folder}", "-lempty",
-                    f"-Wl,-rpath,{folder}"], check=True)
-    for words, pause, title in [(["100000", "0"], "", "back to back, 100,000"),
-                                (["400000", "50"], "", "20,000 a second, 400,000 over three growths")]:
-        with_it = workload("with", "frames", ["./presents"] + words, 'frames = "presented"')
-        study(folder, [with_it, workload("without", "task", ["./presents"] + words, "")])
-        for name in ["with", "without"] * 3:
-            print(f"  {title}, {name} the recorder, ns: {drive(folder, name)['stdout_lines'][0]}")
 
 
 def instructions(folder):
