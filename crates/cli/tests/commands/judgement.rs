@@ -155,7 +155,7 @@ fn a_retest_drives_what_is_open_and_nothing_else() {
     let came = env.lap(&["run", "--retest", "short"]);
     assert_eq!(came.status, Some(0), "{came}");
     // That a sleep waits may be told as well.
-    let retest = came.stderr.lines().find(|line| line.contains("retest: short:"));
+    let retest = came.stderr.lines().find(|line| line.contains("retest: short on "));
     assert!(retest.is_some_and(|line| line.contains("too few laps")), "{came}");
     let driven = csv(&["show", "here-3", "--format", "csv"]);
     assert_eq!(driven.matches(",short,").count(), 3, "{driven}");

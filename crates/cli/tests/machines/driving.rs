@@ -192,6 +192,30 @@ fn three_rigs_run_from_one_seat_and_leave_nothing_behind() {
 }
 
 #[test]
+fn what_would_resolve_doubts_is_run_on_each_rig() {
+    let lab = lab(QUICK, &[("heron", ""), ("wren", "")]);
+    for (rig, laps) in [("heron", "1"), ("wren", "2")] {
+        let came = lab.run(&["--rig", rig, "--laps", laps]);
+        assert_eq!(came.status, Some(0), "{came}");
+    }
+    let doubted = lab.env.lap(&["doubts", "--retest", "--format", "json"]);
+    let doubted: serde_json::Value = serde_json::from_str(&doubted.stdout).unwrap();
+    let wanted = |rig: &str| {
+        let rows = doubted["groups"][0]["rows"].as_array().unwrap();
+        rows.iter().find(|row| row["rig"] == rig).map(|row| row["laps"].as_f64().unwrap() as usize)
+    };
+    let (of_heron, of_wren) = (wanted("heron").unwrap(), wanted("wren").unwrap());
+    let preview = lab.run(&["--rig", "heron,wren", "--retest", "--preview"]);
+    assert!(preview.stdout.contains(&format!("{of_heron} laps")), "{preview}");
+    let came = lab.run(&["--rig", "heron,wren", "--retest"]);
+    assert_eq!(came.status, Some(0), "{came}");
+    assert!(came.stderr.contains("retest: still on heron: "), "{came}");
+    assert_eq!(lab.outcomes("heron-2").len(), of_heron, "{came}");
+    assert_eq!(lab.outcomes("wren-2").len(), of_wren, "{came}");
+    lab.assert_clean();
+}
+
+#[test]
 fn ctrl_c_ends_the_laps_everywhere_and_they_go_on_later() {
     let lab = lab("sleep 0.5\n", &[("heron", ""), ("wren", "")]);
     let child = lab.env.start(&["run", "--rig", "heron,wren", "--laps", "100"]);
@@ -394,7 +418,9 @@ fn what_does_not_work_is_told_with_its_remedy_and_leaves_nothing() {
     assert_eq!(no_way.status, Some(2), "{no_way}");
     assert!(no_way.stderr.contains("does not say how rig osprey is reached"), "{no_way}");
     let retest = lab.run(&["--rig", "heron,wren", "--retest"]);
-    assert_eq!(retest.status, Some(2), "{retest}");
+    assert!(retest.status == Some(2) && retest.stderr.contains("nothing is in doubt"), "{retest}");
+    let root = lab.run(&["--rig", "heron", "--machine-root", "other"]);
+    assert!(root.status == Some(2) && root.stderr.contains("machine that `lap` runs on"), "{root}");
     // Nobody answers; the others run all the same.
     with("osprey", "sh -c 'echo no route to it >&2; exit 255' sh");
     let unreached = lab.run(&["--rig", "osprey,heron", "--laps", "1"]);

@@ -43,6 +43,9 @@ pub struct RunArgs {
     /// Warm-up laps of each variant [default: the study's]
     #[arg(long, value_name = "N", value_parser = clap::value_parser!(u32).range(0..=1_000))]
     pub(super) warm_up: Option<u32>,
+    /// The same of one workload alone, where its session was ordered from another machine
+    #[arg(long, value_name = "WORKLOAD=N", value_parser = laps_of, requires = "sent", hide = true)]
+    pub(super) laps_of: Vec<(String, u32)>,
     /// End a workload at one of three announced looks once all its figures are to this precision
     #[arg(long, value_name = "SHARE", value_parser = precision)]
     pub(super) until: Option<f64>,
@@ -61,7 +64,7 @@ pub struct RunArgs {
     /// Run failed laps of the session again too; they stay on record
     #[arg(long, requires = "resume")]
     pub(super) again: bool,
-    /// Run exactly the laps that would resolve this rig's doubts and open comparisons
+    /// Run exactly the laps that would resolve the rig's doubts and open comparisons; of each rig that --rig names
     #[arg(long, conflicts_with_all = ["laps", "until", "budget", "resume"])]
     pub(super) retest: bool,
     /// The seed of the order, to repeat one [default: a new one]
@@ -116,6 +119,14 @@ fn mark(text: &str) -> Result<String, String> {
     if is_mark { Ok(text.to_owned()) } else { Err("it is no session's mark".to_owned()) }
 }
 
+fn laps_of(text: &str) -> Result<(String, u32), String> {
+    let told = text.rsplit_once('=').and_then(|(name, laps)| Some((name, laps.parse().ok()?)));
+    match told {
+        Some((name, laps @ 1..)) => Ok((name.to_owned(), laps)),
+        _ => Err("write the workload and how many laps: dome-still=5".to_owned()),
+    }
+}
+
 fn room(text: &str) -> Result<f64, String> {
     parse_celsius(text).map_err(|err| format!("{err}; {}", err.remedy))
 }
@@ -139,6 +150,7 @@ impl RunArgs {
             sent: None,
             rebuilt: false,
             laps: Some(laps),
+            laps_of: Vec::new(),
             warm_up: None,
             until: None,
             budget: None,
@@ -166,6 +178,11 @@ impl RunArgs {
     /// Returns what is done where another session has the machine.
     pub(super) fn if_taken(&self) -> IfTaken {
         if self.wait { IfTaken::Wait } else { IfTaken::Refuse }
+    }
+
+    /// Returns how many laps of a workload are asked for by its name.
+    pub(super) fn laps_of(&self, workload: &str) -> Option<u32> {
+        self.laps_of.iter().find(|(name, _)| name == workload).map(|(_, laps)| *laps)
     }
 
     pub(super) fn goal(&self) -> Goal {

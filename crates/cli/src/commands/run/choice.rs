@@ -63,15 +63,15 @@ pub(super) fn chosen(
     Ok(driven
         .into_iter()
         .map(|workload| Workload {
-            // Of a load each is a search, and how many laps that takes it knows itself.
-            laps: match workload.task.kind.load() {
+            laps: args.laps_of(&workload.name).unwrap_or(match workload.task.kind.load() {
+                // Of a load each is a search, and how many laps that takes it knows itself.
                 Some(_) => workload.laps,
                 // Nor does a lap of hours tell sooner how many of it are enough.
                 None if workload.task.kind.endurance().is_some() => {
                     args.laps.unwrap_or(workload.laps)
                 }
                 None => args.laps.or(most).unwrap_or(workload.laps),
-            },
+            }),
             warm_up: match workload.task.kind.load() {
                 Some(_) => 0,
                 None => args.warm_up.unwrap_or(workload.warm_up),

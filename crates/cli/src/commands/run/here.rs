@@ -50,13 +50,15 @@ pub fn run_in(args: &RunArgs, open: &OpenStudy, report: bool, ctx: &Ctx) -> Resu
         None => {
             let chosen = chosen(args, open, ctx)?;
             match args.retest {
-                true => retest::only(chosen, &rig, open, existing.as_ref(), ctx)?,
+                true => {
+                    let wanted = retest::wanted(open, existing.as_ref(), ctx)?;
+                    retest::only(&wanted, &chosen, &rig, ctx)
+                }
                 false => chosen,
             }
         }
     };
     if workloads.is_empty() {
-        ctx.ui.say(Role::Plain, &format!("no lap on {rig} would resolve anything: lap doubts"));
         return Ok(Exit::Done);
     }
     let seed = match &resumed {

@@ -13,7 +13,7 @@ mod told;
 
 use super::args::RunArgs;
 use super::choice::chosen;
-use super::resume;
+use super::{resume, retest};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{LOGBOOK_FILE, OpenStudy};
@@ -67,11 +67,10 @@ fn place(open: &OpenStudy, ctx: &Ctx) -> Result<Place, CmdError> {
 
 /// Runs laps on `rigs`, or goes on with what is under way there.
 pub fn run(args: &RunArgs, rigs: &[String], open: &OpenStudy, ctx: &Ctx) -> Result<Exit, CmdError> {
-    let only_here = [("--retest", args.retest), ("--machine-root", args.machine_root.is_some())];
-    if let Some((option, _)) = only_here.iter().find(|(_, given)| *given) {
+    if args.machine_root.is_some() {
         return Err(CmdError::request(
-            format!("`{option}` is for the machine that `lap` runs on"),
-            "name workloads and `--laps` instead; `lap doubts` says which laps would resolve what",
+            "`--machine-root` is for the machine that `lap` runs on",
+            "leave it out",
         ));
     }
     if args.preview {
@@ -80,6 +79,10 @@ pub fn run(args: &RunArgs, rigs: &[String], open: &OpenStudy, ctx: &Ctx) -> Resu
     let place = place(open, ctx)?;
     let logbook = match open.logbook().exists() {
         true => Some(Logbook::open(&open.logbook())?),
+        false => None,
+    };
+    let wanted = match args.retest {
+        true => Some(retest::wanted(open, logbook.as_ref(), ctx)?),
         false => None,
     };
     let mut workloads = Vec::new();
@@ -114,20 +117,28 @@ pub fn run(args: &RunArgs, rigs: &[String], open: &OpenStudy, ctx: &Ctx) -> Resu
                 if workloads.is_empty() {
                     workloads = chosen(args, open, ctx)?;
                 }
-                let logbook = logbook.as_ref();
-                ordered(args, (rig, session.as_ref()), &files, logbook, open, ctx)?
+                let only = wanted.as_ref().map(|of| retest::only(of, &workloads, rig, ctx));
+                if only.as_ref().is_some_and(Vec::is_empty) {
+                    continue;
+                }
+                let asked = (rig.as_str(), only.as_deref(), session.as_ref());
+                ordered(args, asked, &files, logbook.as_ref(), open, ctx)?
             }
         };
         prepared.push(Prepared { files, away, is_fresh });
     }
     drop(logbook);
+    if prepared.is_empty() {
+        return Ok(Exit::Done);
+    }
     begin(prepared, &workloads, &args.binary, open, (args.output.format, ctx))
 }
 
-/// Returns the note of what is asked of `rig`: a new session, or that `session` goes on.
+/// Returns the note of what is asked of `rig`: a new session, of some workloads `only` where these are given, or that `session`
+/// goes on.
 fn ordered(
     args: &RunArgs,
-    (rig, session): (&str, Option<&SessionName>),
+    (rig, only, session): (&str, Option<&[Workload]>, Option<&SessionName>),
     files: &Files,
     logbook: Option<&Logbook>,
     open: &OpenStudy,
@@ -147,7 +158,7 @@ fn ordered(
         reach: reach(open, rig).unwrap_or_default(),
         apart: open.study.rigs.iter().any(|known| known.name == rig && known.apart),
         rebuilt: args.rebuilt,
-        order: order(args, rig, &mark, resumed.as_deref()),
+        order: order(args, only, (rig, &mark), resumed.as_deref()),
         remarks: logbook.map_or(Ok(0), Logbook::last_remark)?,
         recorded_as,
         said: 0,

@@ -1,10 +1,17 @@
 //! The words that run on another machine what was asked for here.
 
 use super::super::args::RunArgs;
+use honest_lap_core::record::Workload;
 use honest_lap_reach::Order;
 
-/// Returns the order of a session `mark` on `rig`; `resumed` is the session that goes on there, if one does.
-pub fn order(args: &RunArgs, rig: &str, mark: &str, resumed: Option<&str>) -> Order {
+/// Returns the order of a session `mark` on `rig`, of these workloads alone where some are given; `resumed` is the session
+/// that goes on there, if one does.
+pub fn order(
+    args: &RunArgs,
+    only: Option<&[Workload]>,
+    (rig, mark): (&str, &str),
+    resumed: Option<&str>,
+) -> Order {
     let mut common: Vec<String> =
         ["run", "--study", Order::STUDY, "--rig", rig, "--sent", mark].map(str::to_owned).into();
     if args.rebuilt {
@@ -27,6 +34,9 @@ pub fn order(args: &RunArgs, rig: &str, mark: &str, resumed: Option<&str>) -> Or
     };
     say("--resume", resumed.map(str::to_owned));
     say("--laps", args.laps.map(|laps| laps.to_string()));
+    for Workload { name, laps, .. } in only.unwrap_or_default() {
+        say("--laps-of", Some(format!("{name}={laps}")));
+    }
     say("--warm-up", args.warm_up.map(|laps| laps.to_string()));
     say("--until", args.until.map(|share| format!("{}%", share * 100.0)));
     say("--budget", args.budget.map(|budget| format!("{}ns", budget.0)));
@@ -37,9 +47,13 @@ pub fn order(args: &RunArgs, rig: &str, mark: &str, resumed: Option<&str>) -> Or
     if args.again {
         run.push("--again".to_owned());
     }
-    if !args.workloads.is_empty() {
+    let names = match only {
+        Some(only) => only.iter().map(|workload| workload.name.clone()).collect(),
+        None => args.workloads.clone(),
+    };
+    if !names.is_empty() {
         run.push("--".to_owned());
-        run.extend(args.workloads.iter().cloned());
+        run.extend(names);
     }
     Order { run, resume, mark: mark.to_owned(), beside: None }
 }
@@ -61,7 +75,7 @@ mod tests {
             laps: None,
             ..plain
         };
-        let said = order(&args, "heron", "m", None);
+        let said = order(&args, None, ("heron", "m"), None);
         assert_eq!(
             said.run.join(" "),
             "run --study study --rig heron --sent m --until=1% --budget=90000000000ns --room=-2.5C \
@@ -69,9 +83,9 @@ mod tests {
         );
         assert_eq!(said.resume.join(" "), "run --study study --rig heron --sent m --resume");
         let resumed = RunArgs { workloads: Vec::new(), laps: None, ..RunArgs::as_rig("x", &[], 1) };
-        let said = order(&resumed, "x", "m", Some("x-3"));
+        let said = order(&resumed, None, ("x", "m"), Some("x-3"));
         assert_eq!(said.run.join(" "), "run --study study --rig x --sent m --resume=x-3");
-        let waits = order(&RunArgs { wait: true, ..resumed }, "x", "m", None);
+        let waits = order(&RunArgs { wait: true, ..resumed }, None, ("x", "m"), None);
         assert_eq!(waits.run.join(" "), "run --study study --rig x --sent m --wait");
         assert_eq!(waits.resume.join(" "), "run --study study --rig x --sent m --wait --resume");
     }

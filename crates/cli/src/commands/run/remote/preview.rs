@@ -2,6 +2,7 @@
 
 use super::super::args::RunArgs;
 use super::super::choice::{campaign, chosen, forecast};
+use super::super::retest;
 use super::parcel::{files_to_send, reach};
 use crate::args::FormatArg;
 use crate::ctx::Ctx;
@@ -27,16 +28,25 @@ pub fn print(
         false => None,
     };
     let workloads = chosen(args, open, ctx)?;
+    let wanted = match args.retest {
+        true => Some(retest::wanted(open, logbook.as_ref(), ctx)?),
+        false => None,
+    };
     let files = files_to_send(&workloads, &open.folder);
     let bytes: u64 = files.iter().map(|file| size_of(&open.folder.join(file))).sum();
     for rig in rigs {
         let seed = args.seed.map_or_else(|| ctx.random(), Ok)?;
-        let campaign = campaign(&workloads, args.goal());
+        let only = wanted.as_ref().map(|of| retest::only(of, &workloads, rig, ctx));
+        let workloads = only.as_ref().unwrap_or(&workloads);
+        if workloads.is_empty() {
+            continue;
+        }
+        let campaign = campaign(workloads, args.goal());
         let parts: Vec<Part> = campaign.parts.iter().map(CampaignPart::part).collect();
         let planner = Planner::new(parts, campaign.goal, seed);
-        let forecast = forecast(&workloads, rig, logbook.as_ref())?;
-        let mut sheet = sheet::preview(&workloads, &planner, &[], rig, seed, &forecast);
-        if rigs.len() > 1 && args.output.format == FormatArg::Text {
+        let forecast = forecast(workloads, rig, logbook.as_ref())?;
+        let mut sheet = sheet::preview(workloads, &planner, &[], rig, seed, &forecast);
+        if rigs.len() > 1 && wanted.is_none() && args.output.format == FormatArg::Text {
             // The laps are the same on every rig: a line each says how many, and how long they take.
             sheet.title = sheet.title.filter(|_| *rig == rigs[0]);
             sheet.groups.clear();
@@ -51,7 +61,7 @@ pub fn print(
         );
         ctx.ui.say(Role::Quiet, &line);
     }
-    if let [first, _, ..] = rigs {
+    if let ([first, _, ..], None) = (rigs, &wanted) {
         ctx.ui.say(Role::Quiet, &format!("every lap of one: lap run --rig {first} --preview"));
     }
     Ok(Exit::Done)
