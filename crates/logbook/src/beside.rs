@@ -5,7 +5,7 @@ use crate::names::Names;
 use crate::open::Logbook;
 use crate::read::{Sql, derived, taken};
 use honest_lap_core::both;
-use honest_lap_core::lab::{KnownLap, LapFacts};
+use honest_lap_core::lab::{KnownLap, LapFacts, Laps, Packing};
 use honest_lap_core::record::{
     LapHead, LapName, Reading, RemarkKind, SessionName, SessionRecord, Subject, TaskForm,
 };
@@ -22,7 +22,7 @@ pub struct Everything {
     /// Every form of every workload's task.
     pub tasks: Vec<TaskForm>,
     /// Every lap.
-    pub laps: Vec<KnownLap>,
+    pub laps: Laps,
 }
 
 /// Which laps, as SQL says it behind the name of their table.
@@ -103,20 +103,18 @@ impl Logbook {
     }
 
     /// Returns every lap with what else is known of it, in the order written.
-    pub fn known_laps(&self) -> Result<Vec<KnownLap>, LogbookError> {
+    pub fn known_laps(&self) -> Result<Laps, LogbookError> {
         self.known_where(ALL)
     }
 
     /// Returns the laps of `session` with what else is known of them, in the order run.
-    pub fn known_laps_of(&self, session: &SessionName) -> Result<Vec<KnownLap>, LogbookError> {
+    pub fn known_laps_of(&self, session: &SessionName) -> Result<Laps, LogbookError> {
         let _moment = self.moment()?;
-        let Some(id) = self.names()?.id(session) else { return Ok(Vec::new()) };
-        let mut laps = self.known_where(("WHERE session = ?1 ORDER BY id", &[&id]))?;
-        laps.sort_by_key(|lap| lap.name.number);
-        Ok(laps)
+        let Some(id) = self.names()?.id(session) else { return Ok(Laps::default()) };
+        self.known_where(("WHERE session = ?1 ORDER BY id", &[&id]))
     }
 
-    fn known_where(&self, which: Which<'_>) -> Result<Vec<KnownLap>, LogbookError> {
+    fn known_where(&self, which: Which<'_>) -> Result<Laps, LogbookError> {
         let _moment = self.moment()?;
         let heads = self.lap_heads(which, &self.names()?, None)?;
         self.joined(heads, self.details(which)?)
@@ -127,18 +125,19 @@ impl Logbook {
         &self,
         heads: Vec<(i64, LapHead)>,
         details: Vec<Detail>,
-    ) -> Result<Vec<KnownLap>, LogbookError> {
+    ) -> Result<Laps, LogbookError> {
         let mut details = details.into_iter();
-        let mut with_detail = |(id, mut head): (i64, LapHead)| {
+        let mut laps = Packing::default();
+        for (id, mut head) in heads {
             let detail = details.find(|detail| detail.lap >= id).filter(|found| found.lap == id);
             let Some(Detail { readings, facts, .. }) = detail else {
                 return Err(self.damaged(format!("lap {}", head.name)));
             };
             head.readings = readings;
             head.readings.extend(derived(facts.frames.as_deref(), facts.endured.as_deref()));
-            Ok(KnownLap { head, facts })
-        };
-        heads.into_iter().map(&mut with_detail).collect()
+            laps.push(KnownLap { head, facts });
+        }
+        Ok(laps.packed())
     }
 
     /// Returns what stands beside the heads of laps, in the order of their numbers here.

@@ -62,12 +62,12 @@ mod tests {
         let read = || {
             while !done.load(Ordering::Relaxed) {
                 let all = Logbook::open(&path).unwrap().everything().unwrap();
-                let laps: BTreeSet<_> = all.laps.iter().map(|lap| &lap.name).collect();
+                let laps: BTreeSet<_> = all.laps.iter().map(|lap| lap.name()).collect();
                 let sessions: BTreeSet<_> =
                     all.sessions.iter().map(|session| &session.name).collect();
                 assert!(laps.iter().all(|lap| sessions.contains(&lap.session)));
                 let tasks: BTreeSet<u32> = all.tasks.iter().map(|task| task.id).collect();
-                assert!(all.laps.iter().all(|lap| tasks.contains(&lap.task)));
+                assert!(all.laps.iter().all(|lap| tasks.contains(&lap.series.task)));
                 looks.fetch_add(1, Ordering::Relaxed);
             }
         };

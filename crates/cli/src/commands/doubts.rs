@@ -44,9 +44,10 @@ pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let lab = read_lab(&open.study, &logbook, ctx)?.chosen(&args.choice.choice())?;
     let question = Question { workloads: args.workloads.clone(), ..Question::default() };
     let analysis = analyse(&lab, &question)?;
-    let Analysis { findings, views, laps, .. } = &analysis;
+    let Analysis { findings, views, series, .. } = &analysis;
+    let laps = analysis.laps();
     if args.retest {
-        let retests = retests(&open.study, findings, views, laps);
+        let retests = retests(&open.study, findings, views, series);
         ctx.ui.print(&sheet::retests(&retests), args.output.format)?;
         return Ok(if retests.is_empty() { Exit::Done } else { Exit::No });
     }
@@ -54,8 +55,8 @@ pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let each = args.explain || args.output.format == FormatArg::Csv;
     let sheet = || {
         let sheet = match each {
-            true => sheet::doubts(findings, laps.len()),
-            false => sheet::doubts_in_short(findings, laps.len(), &args.source.reads(&open.study)),
+            true => sheet::doubts(findings, laps),
+            false => sheet::doubts_in_short(findings, laps, &args.source.reads(&open.study)),
         };
         sheet::carrying(sheet, &analysis)
     };

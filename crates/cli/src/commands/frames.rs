@@ -4,8 +4,7 @@ use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::{OpenStudy, read_study};
-use honest_lap_core::lab::{KnownLap, conditions_of, limit};
-use honest_lap_core::record::LapHead;
+use honest_lap_core::lab::{Lap, conditions_of, limit};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet::{self, FramedWorkload, ShownPass};
 use std::collections::HashMap;
@@ -45,11 +44,12 @@ pub fn framed(
     logbook: &Logbook,
 ) -> Result<Vec<FramedWorkload>, CmdError> {
     let mut laps = logbook.known_laps()?;
-    open.study.tell(laps.iter_mut().map(|lap| &mut lap.head));
-    let passes: Vec<&KnownLap> = laps.iter().filter(|lap| lap.facts.frames.is_some()).collect();
-    let is = |lap: &LapHead, name: &String| {
-        let session = &lap.name.session;
-        [&lap.workload, &session.rig, &session.to_string(), &lap.name.to_string()].contains(&name)
+    laps.told_by(&open.study);
+    let mut passes = laps.in_order();
+    passes.retain(|lap| lap.facts.frames.is_some());
+    let is = |lap: &Lap<'_>, name: &String| {
+        let (session, own) = (lap.session().to_string(), lap.name().to_string());
+        [lap.workload(), lap.rig(), &session, &own].contains(&name.as_str())
     };
     if let Some(unknown) = names.iter().find(|name| !passes.iter().any(|lap| is(lap, name))) {
         return Err(CmdError::request(
@@ -62,16 +62,16 @@ pub fn framed(
         records.iter().map(|session| (&session.name, session.found.threads)).collect();
     let mut all: Vec<FramedWorkload> = Vec::new();
     for lap in passes {
-        if !names.is_empty() && !names.iter().any(|name| is(lap, name)) {
+        if !names.is_empty() && !names.iter().any(|name| is(&lap, name)) {
             continue;
         }
-        let (facts, digest) = (&*lap.facts, lap.facts.frames.as_deref().cloned());
-        let (Some(digest), Some(recorded)) = (digest, logbook.pass(&lap.name)?) else { continue };
-        let threads = threads.get(&lap.name.session).copied().flatten();
+        let (facts, digest) = (&*lap.alike.facts, lap.facts.frames.as_deref().cloned());
+        let (Some(digest), Some(recorded)) = (digest, logbook.pass(&lap.name())?) else { continue };
+        let threads = threads.get(lap.session()).copied().flatten();
         let lasted = facts.lasted(lap.wall);
         let pass = ShownPass {
-            lap: lap.name.clone(),
-            settings: lap.settings.clone(),
+            lap: lap.name(),
+            settings: lap.settings().clone(),
             set_aside: lap.set_aside.is_some(),
             warm_up: lap.warm_up,
             digest,
@@ -79,11 +79,11 @@ pub fn framed(
             conditions: lasted.map(|wall| conditions_of(facts, wall, threads)).unwrap_or_default(),
             limited: lasted.and_then(|wall| Some((wall, limit(facts, Some(wall), threads)?))),
         };
-        match all.iter_mut().find(|workload| workload.name == lap.workload) {
+        match all.iter_mut().find(|workload| workload.name == lap.workload()) {
             Some(workload) => workload.passes.push(pass),
             None => all.push(FramedWorkload {
-                name: lap.workload.clone(),
-                about: open.study.workload(&lap.workload).and_then(|w| w.about.clone()),
+                name: lap.workload().to_owned(),
+                about: open.study.workload(lap.workload()).and_then(|w| w.about.clone()),
                 passes: vec![pass],
             }),
         }

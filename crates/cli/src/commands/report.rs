@@ -12,7 +12,7 @@ use crate::stamp::Stamp;
 use crate::study_file::{LOGBOOK_FILE, OpenStudy, read_study};
 use crate::whole_file::write_whole;
 use honest_lap_core::analysis::{Question, Way, analyse};
-use honest_lap_core::record::{LapName, SessionPage, Study};
+use honest_lap_core::record::{SessionPage, Study};
 use honest_lap_logbook::Logbook;
 use honest_lap_store::Depth;
 use honest_lap_view::page::form::{Block, Evidence, Made, Page, html, markdown};
@@ -20,7 +20,6 @@ use honest_lap_view::page::{Anonymous, Kind, Material, page};
 use honest_lap_view::sheet;
 use honest_lap_view::table::Role;
 use honest_lap_view::words::count;
-use std::collections::BTreeSet;
 use std::path::PathBuf;
 
 /// Frames from which packing them takes a moment that deserves a word.
@@ -189,9 +188,8 @@ fn made_of((asked, form): (&Made, Form), from: From<'_>, ctx: &Ctx) -> Result<Pa
     let shown = sheet::Shown { analysis: &analysis, remarks: &remarks, reads: "" };
     let mut frames = framed(&[], open, logbook)?;
     if !asked.choice.is_everything() {
-        let chosen: BTreeSet<&LapName> = lab.recorded.iter().map(|lap| &lap.name).collect();
         for framed in &mut frames {
-            framed.passes.retain(|pass| chosen.contains(&pass.lap));
+            framed.passes.retain(|pass| lab.recorded.lap(&pass.lap).is_some());
         }
         frames.retain(|framed| !framed.passes.is_empty());
     }
@@ -213,7 +211,7 @@ fn made_of((asked, form): (&Made, Form), from: From<'_>, ctx: &Ctx) -> Result<Pa
         sessions: &sessions,
         laps: &lab.recorded,
         searches: &lab.searches(),
-        runs: &endurance_runs(&analysis.laps, logbook)?,
+        runs: &endurance_runs(&analysis.series, logbook)?,
         evidence,
         stamp: stamp.line(),
     }))

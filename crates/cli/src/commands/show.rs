@@ -4,7 +4,7 @@ use crate::args::{Cli, OutputArgs};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
 use crate::study_file::read_study;
-use honest_lap_core::record::{LapName, SessionName, Study};
+use honest_lap_core::record::{LapHead, LapName, SessionName, Study};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
 use honest_lap_view::table::Sheet;
@@ -40,7 +40,7 @@ fn named(logbook: &Logbook, study: &Study, name: &str) -> Result<Sheet, CmdError
         let mut page = logbook.lap(&lap)?;
         if let Some(page) = &mut page {
             page.body.pass = logbook.pass(&lap)?.map(Box::new);
-            study.tell([&mut page.head]);
+            study.tell([page.head.variant()]);
         }
         let remarks = logbook.remarks()?;
         let records = logbook.records()?;
@@ -55,7 +55,7 @@ fn named(logbook: &Logbook, study: &Study, name: &str) -> Result<Sheet, CmdError
         && let Some(page) = sessions.iter().find(|page| page.record.name == session)
     {
         let mut laps = logbook.laps_of(&session)?;
-        study.tell(&mut laps);
+        study.tell(laps.iter_mut().map(LapHead::variant));
         return Ok(sheet::session(page, &laps, &logbook.remarks()?));
     }
     if sessions.iter().any(|page| page.record.name.rig == name) {

@@ -7,14 +7,12 @@ use super::refused::{QuestionError, check_names, no_such_setting};
 use super::weigh::{Index, indexes, weighing};
 use crate::both::both;
 use crate::claim::{self, Claim, ClaimError, Names, Stand, check, parse_all};
-use crate::finding::{Evidence, Finding, findings, known, of_laps, run};
+use crate::finding::{Evidence, Finding, findings, of_laps, run};
 use crate::judge::{
     Ask, Assumptions, Between, BetweenByMeasure, Direction, Missing, TwoWay, Weighing,
-    WorkloadView, between_sessions, compare, in_common, tables_of, two_way, views,
+    WorkloadView, between_sessions, compare, in_common, tables, two_way, views,
 };
-use crate::lab::{
-    BesideChange, Changed, Choice, KnownLap, Lab, LapSeries, PowerBy, beside, changes,
-};
+use crate::lab::{BesideChange, Changed, Choice, Lab, LapSeries, PowerBy, beside, changes};
 use crate::record::{Elsewhere, Measure, PublishedClaim, Rig, SessionName, Work};
 use crate::value::{Beside, Economy, Upgrade, economy, upgrade};
 use serde::Serialize;
@@ -88,7 +86,7 @@ pub struct Analysis<'l> {
     pub views: Vec<WorkloadView>,
     /// The laps of the compared forms of all tasks.
     #[serde(skip)]
-    pub laps: Vec<&'l KnownLap>,
+    pub series: Vec<&'l LapSeries>,
     /// What may mislead, what could change most first.
     pub findings: Vec<Finding>,
     /// The workloads weighed.
@@ -114,6 +112,13 @@ pub struct Analysis<'l> {
     pub elsewhere: Vec<Published>,
 }
 
+impl Analysis<'_> {
+    /// Returns how many laps the compared forms of all tasks have.
+    pub fn laps(&self) -> usize {
+        self.series.iter().map(|series| series.len()).sum()
+    }
+}
+
 /// Returns what the laps of `lab` say to `question`.
 ///
 /// Everything is read and compared, whatever is shown: how far days differ is the study's own, and a figure must not
@@ -130,16 +135,14 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
     let assume = Assumptions::of(asked.margin);
     // Only laps of the compared form stand beside each other.
     let is_compared = |workload: &str, task: u32| asked.tasks.get(workload) == Some(&task);
-    let of_compared = |lap: &&KnownLap| is_compared(&lap.workload, lap.task);
-    let counted: Vec<&KnownLap> = lab.laps().iter().filter(of_compared).collect();
-    let mut series = lab.series();
-    series.retain(|series| is_compared(series.workload, series.task));
-    let (known, run) = (known(&counted), run(&series));
+    let of_compared = |series: &&LapSeries| is_compared(&series.workload, series.task);
+    let series: Vec<&LapSeries> = lab.series().iter().filter(of_compared).collect();
+    let run = run(&series);
     let laps = lab.laps_with(&question.measures);
     let (of_laps, (tables, mut compared)) = both(
-        || of_laps(&series, &known, &asked.untimed),
+        || of_laps(&series, &asked.untimed),
         || {
-            let tables = chosen(question, tables_of(&lab.series_of(&laps), &asked));
+            let tables = chosen(question, tables(&laps, &asked));
             let compared = views(&tables, &asked, &assume);
             (tables, compared)
         },
@@ -147,9 +150,7 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
     let gains = gains(question, lab, &tables, &asked, &assume)?;
     let searches = lab.searches();
     let evidence = Evidence {
-        laps: &counted,
         series: &series,
-        known: &known,
         run: &run,
         versions: &lab.versions,
         views: &compared,
@@ -188,7 +189,7 @@ pub fn analyse<'l>(lab: &'l Lab, question: &Question) -> Result<Analysis<'l>, Qu
         between_sessions: between_sessions(&compared),
         elsewhere,
         views: compared,
-        laps: counted,
+        series,
         findings,
         indexes,
         gains,
@@ -226,16 +227,15 @@ fn gains(
 
 /// Returns the names that sentences may hold.
 fn names(lab: &Lab) -> Names {
-    let series = lab.series();
-    let names = |of: for<'s> fn(&LapSeries<'s>) -> &'s str| {
-        let names: BTreeSet<&str> = series.iter().map(of).collect();
+    let names = |of: fn(&LapSeries) -> &str| {
+        let names: BTreeSet<&str> = lab.series().iter().map(of).collect();
         names.into_iter().map(str::to_owned).collect()
     };
     let title = |rig: &Rig| Some((rig.title.clone()?, rig.name.clone()));
     Names {
         rigs: names(|series| &series.session.rig),
         titles: lab.study.rigs.iter().filter_map(title).collect(),
-        workloads: names(|series| series.workload),
+        workloads: names(|series| &series.workload),
         measures: lab.measures(),
     }
 }
@@ -268,7 +268,7 @@ fn answered(
         for (says, claim) in claims {
             let measures: Vec<String> = claim.measure.iter().cloned().collect();
             let (asked, laps) = (ask(lab, question, &measures, between), lab.laps_with(&measures));
-            let tables = tables_of(&lab.series_of(&laps), &asked);
+            let tables = tables(&laps, &asked);
             let stand = Stand { tables: &tables, ask: &asked, assume: weighing.assume, weighing };
             match check(&claim, &stand) {
                 Ok(found) => {
@@ -298,7 +298,7 @@ fn worth_of(
         let measures: Vec<String> = measures.iter().map(|&name| name.to_owned()).collect();
         let asked =
             Ask { directions: vec![Direction::Rigs], ..ask(lab, question, &measures, between) };
-        compare(&lab.laps_with(&measures), &asked)
+        compare(&*lab.laps_with(&measures), &asked)
     };
     let known = PowerBy::known(lab);
     let (energy, power) = (by(&[&known.energy]), by(&[&known.mean, &known.peak]));

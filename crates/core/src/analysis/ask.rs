@@ -2,7 +2,7 @@
 
 use super::question::{Across, Question};
 use crate::judge::{Ask, BetweenByMeasure, Direction, Table, between_by_measure, tables};
-use crate::lab::{AllBeside, BEFORE, KnownLap, Lab};
+use crate::lab::{AllBeside, BEFORE, Lab, Lap, LapSeries};
 use crate::record::{LapName, Loads, Work};
 use std::collections::{BTreeMap, HashMap};
 
@@ -82,9 +82,10 @@ pub(super) fn chosen<'l>(question: &Question, mut tables: Vec<Table<'l>>) -> Vec
 
 /// Returns why laps failed.
 fn reasons(lab: &Lab) -> HashMap<LapName, String> {
-    let failed = lab.recorded.iter().filter(|lap| lap.outcome.is_failure());
-    let reason = |lap: &KnownLap| Some((lap.name.clone(), lap.facts.reason.clone()?));
-    failed.filter_map(reason).collect()
+    let runs = lab.recorded.series().iter().flat_map(LapSeries::runs);
+    let failed = runs.filter(|run| run.alike.outcome.is_failure());
+    let reason = |lap: Lap<'_>| Some((lap.name(), lap.facts.reason.clone()?));
+    failed.flat_map(|run| run.laps()).filter_map(reason).collect()
 }
 
 /// Returns the names of the loads of the workloads that have them.

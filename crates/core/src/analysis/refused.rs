@@ -34,10 +34,9 @@ pub enum QuestionError {
 
 /// Returns the name of `question` that the laps of `lab` do not have, if there is one.
 pub(super) fn check_names(question: &Question, lab: &Lab) -> Result<(), QuestionError> {
-    let names = |of: for<'s> fn(&LapSeries<'s>) -> &'s str| {
-        lab.series().iter().map(of).collect::<BTreeSet<&str>>()
-    };
-    among(NameKind::Workload, &question.workloads, || names(|series| series.workload))?;
+    let names =
+        |of: fn(&LapSeries) -> &str| lab.series().iter().map(of).collect::<BTreeSet<&str>>();
+    among(NameKind::Workload, &question.workloads, || names(|series| &series.workload))?;
     if !question.measures.is_empty() || !question.columns.is_empty() {
         let measures = lab.measures();
         let names = || measures.iter().map(|measure| measure.name.as_str()).collect();
@@ -69,8 +68,8 @@ fn among<'a, 'l>(
 
 /// Returns that no two variants differ in the setting that was asked for.
 pub(super) fn no_such_setting(question: &Question, lab: &Lab) -> QuestionError {
-    let series = lab.series();
-    let known = series.iter().flat_map(|one| one.settings.iter().map(|(key, _)| key)).collect();
+    let known =
+        lab.series().iter().flat_map(|one| one.settings.iter().map(|(key, _)| key)).collect();
     let name = match &question.across {
         Across::Setting(name) => name,
         Across::Both | Across::Rigs | Across::Variants => "",

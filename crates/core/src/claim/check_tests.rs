@@ -3,6 +3,7 @@
 use super::*;
 use crate::claim::{Names, parse};
 use crate::judge::{Assumptions, tables};
+use crate::lab::Laps;
 use crate::record::{LapHead, LapName};
 use crate::stat::SplitMix;
 use crate::unit::Nanos;
@@ -37,7 +38,8 @@ fn said(text: &str, laps: &[LapHead]) -> Reply {
     };
     let claim = parse(text, &known).unwrap_or_else(|err| panic!("{text}: {err}"));
     let ask = Ask { margin: 0.02, ..Ask::default() };
-    let tables = tables(laps, &ask);
+    let laps = Laps::from(laps);
+    let tables = tables(&laps, &ask);
     let assume = Assumptions::of(0.02);
     let weighing = Weighing { assume, ..Weighing::default() };
     check(&claim, &Stand { tables: &tables, ask: &ask, assume, weighing: &weighing }).unwrap()

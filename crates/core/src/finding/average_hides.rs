@@ -1,11 +1,11 @@
 //! *The average hides it*: an average rate that says little of what was felt.
 
 use super::doubt::Doubt;
-use super::evidence::{Evidence, by_fact};
+use super::evidence::{Evidence, by_fact, counted};
 use super::raised::{Raised, Remedy};
 use crate::frame::{AVERAGE_RATE, HITCHES_A_MINUTE, LOW_1, PassesSummed, passes_summed};
-use crate::lab::{KnownLap, LapFacts};
-use crate::record::{Digest, LapHead, LapName, Settings};
+use crate::lab::{Lap, LapFacts, LapSeries};
+use crate::record::{Digest, LapName, Settings};
 use std::collections::BTreeMap;
 
 /// A frame of this length, in seconds, is a stall.
@@ -20,8 +20,8 @@ const LOWS_APART: f64 = 0.10;
 const MORE_HITCHES: f64 = 3.0;
 
 /// Returns what stalling and lopsided passes raise, by workload and rig.
-pub(super) fn in_passes(known: &[&KnownLap]) -> Vec<Raised> {
-    let says = |_: &LapHead, facts: &LapFacts| {
+pub(super) fn in_passes(series: &[&LapSeries]) -> Vec<Raised> {
+    let says = |_: &Lap<'_>, facts: &LapFacts| {
         let sums = &facts.frames.as_deref()?.sums;
         let stall = (sums.worst > STALL).then_some(sums.worst);
         let off = sums.rate * sums.median - 1.0;
@@ -29,13 +29,13 @@ pub(super) fn in_passes(known: &[&KnownLap]) -> Vec<Raised> {
         let any = stall.is_some() || lopsided.is_some();
         any.then_some(Doubt::AverageHides { stall, lopsided })
     };
-    by_fact(known, says, |_| Remedy::CompareOtherwise)
+    by_fact(series, says, |_| Remedy::CompareOtherwise)
 }
 
 /// A cell of passes.
 struct Passes<'a> {
     rig: &'a str,
-    laps: Vec<&'a LapName>,
+    laps: Vec<LapName>,
     summed: PassesSummed,
 }
 
@@ -48,7 +48,7 @@ pub(super) fn across_rigs(evidence: &Evidence<'_>) -> Vec<Raised> {
                 let Some(doubt) = apart(settings, one, other) else { continue };
                 found.push(Raised {
                     workload: workload.to_owned(),
-                    laps: one.laps.iter().chain(&other.laps).map(|&lap| lap.clone()).collect(),
+                    laps: one.laps.iter().chain(&other.laps).cloned().collect(),
                     doubt,
                     remedy: Remedy::CompareOtherwise,
                 });
@@ -61,12 +61,12 @@ pub(super) fn across_rigs(evidence: &Evidence<'_>) -> Vec<Raised> {
 type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<Passes<'a>>>;
 
 fn cells<'a>(evidence: &Evidence<'a>) -> Cells<'a> {
-    type Found<'a> = Vec<(&'a LapName, &'a Digest)>;
+    type Found<'a> = Vec<(LapName, &'a Digest)>;
     let mut passes: BTreeMap<(&str, &Settings, &str), Found<'a>> = BTreeMap::new();
-    for lap in evidence.known {
-        if let Some(digest) = lap.facts.frames.as_deref() {
-            let key = (lap.workload.as_str(), &lap.settings, lap.name.session.rig.as_str());
-            passes.entry(key).or_default().push((&lap.name, digest));
+    for lap in counted(evidence.series).flat_map(|run| run.laps_with_facts()) {
+        if let Some(digest) = lap.alike.facts.frames.as_deref() {
+            let key = (lap.workload(), lap.settings(), lap.rig());
+            passes.entry(key).or_default().push((lap.name(), digest));
         }
     }
     let mut cells: Cells<'a> = BTreeMap::new();

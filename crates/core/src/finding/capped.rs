@@ -4,12 +4,11 @@ use super::doubt::Doubt;
 use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
 use crate::frame::cap_of;
-use crate::lab::{KnownLap, LapFacts};
-use crate::record::LapHead;
+use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what passes whose rate is pinned to a display raise, by workload and rig.
-pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
-    let says = |_: &LapHead, facts: &LapFacts| {
+pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+    let says = |_: &Lap<'_>, facts: &LapFacts| {
         let digest = facts.frames.as_deref()?;
         let cap = cap_of(digest)?;
         Some(Doubt::Capped {
@@ -21,7 +20,7 @@ pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
             by_work: digest.busy.as_ref().map(|busy| busy.rate),
         })
     };
-    by_fact(known, says, |_| Remedy::CompareOtherwise)
+    by_fact(series, says, |_| Remedy::CompareOtherwise)
 }
 
 #[cfg(test)]

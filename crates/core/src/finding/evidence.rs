@@ -4,19 +4,15 @@ use super::doubt::Doubt;
 use super::raised::{Raised, Remedy};
 use crate::capacity::Searched;
 use crate::judge::{Assumptions, CellName, HeldConstant, Row, WorkloadView};
-use crate::lab::{AllModes, KnownLap, LabSession, LapFacts, LapSeries};
-use crate::record::{LapHead, LapName, SessionName, Settings, Study, VersionLine};
+use crate::lab::{AllModes, LabSession, Lap, LapFacts, LapSeries, Run};
+use crate::record::{LapName, SessionName, Settings, Study, VersionLine};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What findings are made of.
 #[derive(Clone, Copy, Debug)]
 pub struct Evidence<'a> {
     /// The laps whose figures are shown, counted or not.
-    pub laps: &'a [&'a KnownLap],
-    /// The same in series.
-    pub series: &'a [LapSeries<'a>],
-    /// Those that count.
-    pub known: &'a [&'a KnownLap],
+    pub series: &'a [&'a LapSeries],
     /// The workloads and sessions that have counted laps.
     pub run: &'a BTreeSet<(&'a str, &'a SessionName)>,
     /// What the programs said of their version, by session.
@@ -40,6 +36,20 @@ pub struct Evidence<'a> {
 }
 
 impl Evidence<'_> {
+    /// Returns the names of the counted laps of those series that `are` meant, in their order.
+    pub(super) fn names(&self, are: impl Fn(&LapSeries) -> bool) -> Vec<LapName> {
+        let meant: Vec<&LapSeries> = self.series.iter().copied().filter(|one| are(one)).collect();
+        let laps = counted(&meant).flat_map(|run| run.laps());
+        let mut names: Vec<LapName> = laps.map(|lap| lap.name()).collect();
+        names.sort();
+        names
+    }
+
+    /// Returns whether any lap of `rig` counts.
+    pub(super) fn has_laps_of(&self, rig: &str) -> bool {
+        self.run.iter().any(|(_, session)| session.rig == rig)
+    }
+
     /// Returns whether what has several `values`, each with the rigs that have it, is the very change that is asked about:
     /// each side has one of its own, and all are known.
     pub(super) fn is_the_change<'v>(
@@ -54,39 +64,39 @@ impl Evidence<'_> {
     }
 }
 
-/// Returns every lap that enters a sum: looked up once for all findings.
-pub fn known<'a>(laps: &[&'a KnownLap]) -> Vec<&'a KnownLap> {
-    laps.iter().copied().filter(|lap| lap.counts()).collect()
+/// Returns the workloads and sessions that have counted laps.
+pub fn run<'a>(series: &[&'a LapSeries]) -> BTreeSet<(&'a str, &'a SessionName)> {
+    let counted = series.iter().filter(|series| series.counts());
+    counted.map(|series| (series.workload.as_str(), &series.session)).collect()
 }
 
-/// Returns the workloads and sessions that have counted laps.
-pub fn run<'a>(series: &[LapSeries<'a>]) -> BTreeSet<(&'a str, &'a SessionName)> {
-    let counted = series.iter().filter(|series| series.counts());
-    counted.map(|series| (series.workload, series.session)).collect()
+/// Returns the laps of `series` that enter sums, those together that are alike.
+pub(super) fn counted<'a>(series: &[&'a LapSeries]) -> impl Iterator<Item = Run<'a>> {
+    series.iter().flat_map(|series| series.runs()).filter(Run::counts)
 }
 
 /// Returns the counted laps of one workload and rig for which `says` has something to say, as one finding for each:
 /// what it says of the first stands for all.
+///
+/// Of laps of which nothing but their time is known no fact says anything.
 pub(super) fn by_fact(
-    known: &[&KnownLap],
-    says: impl Fn(&LapHead, &LapFacts) -> Option<Doubt>,
+    series: &[&LapSeries],
+    says: impl Fn(&Lap<'_>, &LapFacts) -> Option<Doubt>,
     remedy: impl Fn(&str) -> Remedy,
 ) -> Vec<Raised> {
-    let mut found: BTreeMap<(&str, &str), (Doubt, Vec<LapName>)> = BTreeMap::new();
-    for lap in known {
-        if let Some(doubt) = says(lap, &lap.facts) {
-            let key = (lap.workload.as_str(), lap.name.session.rig.as_str());
-            let (_, laps) = found.entry(key).or_insert_with(|| (doubt, Vec::new()));
-            laps.push(lap.name.clone());
+    let mut found: BTreeMap<(&str, &str), BTreeMap<LapName, Doubt>> = BTreeMap::new();
+    for lap in counted(series).flat_map(|run| run.laps_with_facts()) {
+        if let Some(doubt) = says(&lap, &lap.alike.facts) {
+            let laps = found.entry((lap.workload(), lap.rig())).or_default();
+            laps.insert(lap.name(), doubt);
         }
     }
-    let raised = |((workload, rig), (doubt, laps)): ((&str, &str), _)| Raised {
-        workload: workload.to_owned(),
-        laps,
-        doubt,
-        remedy: remedy(rig),
+    let raised = |((workload, rig), laps): ((&str, &str), BTreeMap<LapName, Doubt>)| {
+        let (laps, doubts): (Vec<LapName>, Vec<Doubt>) = laps.into_iter().unzip();
+        let doubt = doubts.into_iter().next()?;
+        Some(Raised { workload: workload.to_owned(), laps, doubt, remedy: remedy(rig) })
     };
-    found.into_iter().map(raised).collect()
+    found.into_iter().filter_map(raised).collect()
 }
 
 /// Returns the name of the cells of `settings` in `view`.

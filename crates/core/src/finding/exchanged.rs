@@ -7,7 +7,7 @@ use super::shared::Tests;
 use super::typed;
 use crate::estimate::{BetweenSessions, Unit};
 use crate::judge::WorkloadView;
-use crate::record::{LapName, SessionName, Settings};
+use crate::record::{SessionName, Settings};
 use crate::stat::t_upper_tail;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -36,7 +36,7 @@ pub(super) fn test(evidence: &Evidence<'_>) -> Tests {
         .into_values()
         .flatten()
         .filter(|counted| counted.step.is_some())
-        .map(|counted| &counted.lap.name.session)
+        .map(|counted| counted.lap.session())
         .collect();
     if typed.is_empty() {
         return tests;
@@ -145,10 +145,7 @@ fn unit(sessions: &Sessions<'_>) -> Unit {
 }
 
 fn raised(evidence: &Evidence<'_>, one: &SessionName, other: &SessionName) -> Raised {
-    let of = |lap: &&&crate::lab::KnownLap| {
-        (lap.name.session == *one || lap.name.session == *other) && lap.counts()
-    };
-    let laps: Vec<LapName> = evidence.laps.iter().filter(of).map(|lap| lap.name.clone()).collect();
+    let laps = evidence.names(|series| series.session == *one || series.session == *other);
     Raised {
         workload: String::new(),
         laps,

@@ -2,10 +2,8 @@
 
 use super::raised::Raised;
 use crate::judge::{Against, Ask, Assumptions, Table, Verdict, WorkloadView, without};
-use crate::record::LapName;
 use serde::Serialize;
 use std::cmp::Ordering;
-use std::collections::HashSet;
 use std::mem::discriminant;
 
 /// What a finding could change.
@@ -37,10 +35,9 @@ impl Impact {
         if raised.laps.is_empty() {
             return Self::Unknown(views.iter().filter(|view| about(view)).map(judged).sum());
         }
-        let laps: HashSet<&LapName> = raised.laps.iter().collect();
         let (mut turns, mut moves, mut any) = (0, 0.0f64, false);
         for (table, view) in tables.iter().zip(views).filter(|(_, view)| about(view)) {
-            for (before, after) in without(&laps, table, view, ask, assume) {
+            for (before, after) in without(&raised.laps, table, view, ask, assume) {
                 let after = after.as_ref();
                 let said = !matches!(before.verdict, Verdict::Refused(_));
                 let turned = after
@@ -86,7 +83,8 @@ mod tests {
     use super::super::testing::Lab;
     use super::*;
     use crate::judge::tables;
-    use crate::record::{SessionName, Settings};
+    use crate::lab::Laps;
+    use crate::record::{LapName, SessionName, Settings};
 
     fn raised(laps: &[&str]) -> Raised {
         let session = SessionName::parse("wren-1").unwrap();
@@ -106,7 +104,8 @@ mod tests {
             .session("wren-1", &[1100.0, 1104.0, 1098.0, 1101.0, 900.0])
             .judged();
         let ask = Ask { margin: 0.02, ..Ask::default() };
-        let tables = tables(&lab.laps, &ask);
+        let laps = Laps::from(&lab.laps);
+        let tables = tables(&laps, &ask);
         let impact = |laps: &[&str]| {
             Impact::of(&raised(laps), &tables, &lab.views, &ask, &Assumptions::default())
         };

@@ -3,16 +3,15 @@
 use super::doubt::Doubt;
 use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::{KnownLap, LapFacts};
-use crate::record::LapHead;
+use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what laps that left something running raise, by workload and rig.
-pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
-    let says = |_: &LapHead, facts: &LapFacts| {
+pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+    let says = |_: &Lap<'_>, facts: &LapFacts| {
         let programs = facts.left_behind.clone();
         (!programs.is_empty()).then_some(Doubt::LeftOvers { programs })
     };
-    by_fact(known, says, Remedy::again)
+    by_fact(series, says, Remedy::again)
 }
 
 #[cfg(test)]

@@ -5,7 +5,7 @@ use super::doubt::Doubt;
 use super::evidence::Evidence;
 use super::raised::{Raised, Remedy};
 use crate::judge::{Against, HeldConstant, Row};
-use crate::lab::Unlike;
+use crate::lab::{LapSeries, Unlike};
 use crate::record::{LapName, Settings, TIME};
 use std::collections::BTreeMap;
 
@@ -62,10 +62,8 @@ fn first_laps(
     other: &Other<'_>,
 ) -> Vec<LapName> {
     let first = |rig: &String| {
-        let mut of = evidence.laps.iter().filter(|lap| {
-            lap.workload == workload && lap.settings == *settings && lap.name.session.rig == *rig
-        });
-        of.find(|lap| lap.counts()).map(|lap| lap.name.clone())
+        let of = |one: &LapSeries| one.cell() == (workload, rig.as_str(), settings);
+        evidence.names(of).into_iter().next()
     };
     other.rigs.iter().filter_map(first).collect()
 }

@@ -3,19 +3,18 @@
 use super::doubt::Doubt;
 use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::{KnownLap, LapFacts};
-use crate::record::LapHead;
+use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what laps during which others were busy raise, by workload and rig.
-pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
-    let says = |lap: &LapHead, facts: &LapFacts| {
+pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+    let says = |lap: &Lap<'_>, facts: &LapFacts| {
         // What others used was counted between the looks, which a short lap fills only in part.
         let counted_over = facts.conditions.sampled.looked.or(lap.wall)?;
         let used = facts.conditions.busy_others(Some(counted_over))?;
         let share = used.seconds() / counted_over.seconds();
         Some(Doubt::MachineBusy { used, share, by: facts.named_others() })
     };
-    by_fact(known, says, Remedy::again)
+    by_fact(series, says, Remedy::again)
 }
 
 #[cfg(test)]

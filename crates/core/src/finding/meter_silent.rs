@@ -1,32 +1,31 @@
 //! *Meter silent*: a lap has no value of an outside meter that the same rig's other laps have.
 
 use super::doubt::Doubt;
-use super::evidence::by_fact;
+use super::evidence::{by_fact, counted};
 use super::raised::{Raised, Remedy};
-use crate::lab::{KnownLap, LapFacts};
-use crate::record::LapHead;
+use crate::lab::{Lap, LapFacts, LapSeries};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Returns what laps without a meter's value raise, by workload and rig.
-pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
+pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
     let mut metered: BTreeMap<&str, BTreeSet<&str>> = BTreeMap::new();
-    for lap in known {
-        let meters = &lap.facts.conditions.sampled.meters;
+    for run in counted(series) {
+        let meters = &run.alike.facts.conditions.sampled.meters;
         if !meters.is_empty() {
-            let of_rig = metered.entry(&lap.name.session.rig).or_default();
+            let of_rig = metered.entry(run.rig()).or_default();
             of_rig.extend(meters.iter().map(|meter| meter.name.as_str()));
         }
     }
-    let says = |lap: &LapHead, facts: &LapFacts| {
+    let says = |lap: &Lap<'_>, facts: &LapFacts| {
         // What was typed or imported was beside no meter: only of laps that the tool ran is it known whether it slept.
         facts.conditions.slept?;
-        let of_rig = metered.get(lap.name.session.rig.as_str())?;
+        let of_rig = metered.get(lap.rig())?;
         let has = |name: &str| facts.conditions.sampled.meters.iter().any(|m| m.name == name);
         let silent = of_rig.iter().filter(|name| !has(name));
         let meters: Vec<String> = silent.map(|&name| name.to_owned()).collect();
         (!meters.is_empty()).then_some(Doubt::MeterSilent { meters })
     };
-    by_fact(known, says, Remedy::again)
+    by_fact(series, says, Remedy::again)
 }
 
 #[cfg(test)]

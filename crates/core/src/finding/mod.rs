@@ -54,7 +54,7 @@ mod typed;
 mod upside_down;
 
 pub use doubt::Doubt;
-pub use evidence::{Evidence, known, run};
+pub use evidence::{Evidence, run};
 pub use found::{Concerned, Finding};
 pub use impact::Impact;
 pub use meant::Meant;
@@ -62,8 +62,8 @@ pub use parts::{Copies, FewLaps, Lacking, SeriesName, VersionOn};
 pub use raised::{Raised, Remedy};
 
 use crate::judge::{Ask, Table};
-use crate::lab::{KnownLap, LapSeries};
-use crate::record::{Kind, LapName};
+use crate::lab::LapSeries;
+use crate::record::{Kind, LapName, SessionName};
 use shared::{Tests, shared};
 use std::collections::{BTreeSet, HashMap};
 
@@ -74,9 +74,9 @@ pub struct OfLaps {
     facts: Vec<Raised>,
 }
 
-/// Returns what laps show by themselves: `counted` of those of `series`, of workloads of which some are not about their time.
-pub fn of_laps(all: &[LapSeries<'_>], counted: &[&KnownLap], untimed: &BTreeSet<String>) -> OfLaps {
-    let tests_of_series = [first_lap::test, odd_lap::test, not_steady::test, two_groups::test];
+/// Returns what the laps of `all` series show by themselves, of workloads of which some are not about their time.
+pub fn of_laps(all: &[&LapSeries], untimed: &BTreeSet<String>) -> OfLaps {
+    let tests_of_series = [&first_lap::TEST, &odd_lap::TEST, &not_steady::TEST, &two_groups::TEST];
     let of_facts = [
         machine_busy::find,
         throttled::find,
@@ -92,9 +92,9 @@ pub fn of_laps(all: &[LapSeries<'_>], counted: &[&KnownLap], untimed: &BTreeSet<
     ];
     let series = series::series(all, untimed);
     OfLaps {
-        tests: tests_of_series.iter().map(|test| test(&series)).collect(),
+        tests: series::tested(&series, &tests_of_series),
         few: too_few::find(&series),
-        facts: of_facts.iter().flat_map(|find| find(counted)).collect(),
+        facts: of_facts.iter().flat_map(|find| find(all)).collect(),
     }
 }
 
@@ -144,9 +144,13 @@ pub fn findings(
     ask: &Ask,
 ) -> Vec<Finding> {
     let found = raised(of_laps, evidence);
-    let by_name: HashMap<&LapName, &KnownLap> = match found.is_empty() {
-        true => HashMap::new(),
-        false => evidence.laps.iter().map(|&lap| (&lap.name, lap)).collect(),
+    let mut by_session: HashMap<&SessionName, Vec<&LapSeries>> = HashMap::new();
+    for series in evidence.series {
+        by_session.entry(&series.session).or_default().push(series);
+    }
+    let lap = |name: &LapName| {
+        let mut of_session = by_session.get(&name.session).into_iter().flatten();
+        of_session.find_map(|series| series.lap(name.number))
     };
     let weigh = |mut raised: Raised| {
         let workload = evidence.study.workload(&raised.workload);
@@ -154,12 +158,9 @@ pub fn findings(
             let logs_frames = matches!(workload.task.kind, Kind::Frames(_));
             raised.remedy = raised.remedy.by_hand(logs_frames);
         }
-        let of = raised.laps.iter().filter_map(|name| by_name.get(name));
+        let of = raised.laps.iter().filter_map(lap);
         let cells: BTreeSet<Concerned> = of
-            .map(|lap| Concerned {
-                rig: lap.name.session.rig.clone(),
-                settings: lap.settings.clone(),
-            })
+            .map(|lap| Concerned { rig: lap.rig().to_owned(), settings: lap.settings().clone() })
             .collect();
         let impact = Impact::of(&raised, tables, evidence.views, ask, evidence.assume);
         Finding::of(raised, cells.into_iter().collect(), impact)

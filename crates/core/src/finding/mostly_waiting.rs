@@ -6,7 +6,7 @@
 use super::doubt::Doubt;
 use super::evidence::Evidence;
 use super::raised::{Raised, Remedy};
-use crate::lab::{Limit, Limited, limit, threads_of};
+use crate::lab::{Limit, Limited, Run, limit, threads_of};
 use crate::record::LapName;
 use std::collections::BTreeMap;
 
@@ -16,15 +16,16 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let threads = threads_of(evidence.sessions);
     let mut seen: BTreeMap<(&str, &str), Seen> = BTreeMap::new();
     for series in evidence.series {
-        let threads = threads.get(series.session).copied();
+        let threads = threads.get(&series.session).copied();
         let (workload, rig, _) = series.cell();
         let (laps, waited) = seen.entry((workload, rig)).or_default();
-        for lap in series.laps.iter().filter(|lap| lap.counts()) {
-            *laps += 1;
+        let counted = || series.runs().filter(Run::counts);
+        *laps += counted().map(|run| run.len()).sum::<usize>();
+        for lap in counted().flat_map(|run| run.laps_with_facts()) {
             let limited = limit(&lap.facts, lap.wall, threads);
             if let Some(limited) = limited.filter(|l| matches!(l.by, Limit::Disk | Limit::Waiting))
             {
-                waited.push((lap.name.clone(), limited));
+                waited.push((lap.name(), limited));
             }
         }
     }

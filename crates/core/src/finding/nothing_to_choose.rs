@@ -4,7 +4,7 @@ use super::doubt::Doubt;
 use super::evidence::{Evidence, cell_name, rigs_beside};
 use super::raised::{Raised, Remedy};
 use crate::judge::Row;
-use crate::lab::{Limit, Limited, limit, threads_of};
+use crate::lab::{Limit, Limited, Run, limit, threads_of};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Rigs that tie by chance are two; three are a pattern.
@@ -65,8 +65,9 @@ fn limited(
         if of != workload || !rigs.contains(&rig) {
             continue;
         }
-        let threads = threads.get(series.session).copied();
-        for lap in series.laps.iter().filter(|lap| lap.counts()) {
+        let threads = threads.get(&series.session).copied();
+        let counted = series.runs().filter(Run::counts);
+        for lap in counted.flat_map(|run| run.laps_with_facts()) {
             if let Some(found) = limit(&lap.facts, lap.wall, threads) {
                 seen.entry(found.by).or_insert_with(|| (found, BTreeSet::new())).1.insert(rig);
             }

@@ -9,10 +9,8 @@ use std::collections::{BTreeMap, BTreeSet};
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut models: BTreeMap<&str, BTreeSet<&str>> = BTreeMap::new();
     for rig in &evidence.study.rigs {
-        let counted = |name: &str| {
-            evidence.laps.iter().any(|lap| lap.name.session.rig == name && lap.counts())
-        };
-        if let Some(model) = rig.model.as_deref().filter(|_| counted(&rig.name)) {
+        let counted = evidence.has_laps_of(&rig.name);
+        if let Some(model) = rig.model.as_deref().filter(|_| counted) {
             models.entry(model).or_default().insert(&rig.name);
         }
     }

@@ -4,7 +4,7 @@ use super::doubt::Doubt;
 use super::evidence::Evidence;
 use super::parts::VersionOn;
 use super::raised::{Raised, Remedy};
-use crate::lab::{LabSession, What};
+use crate::lab::{LabSession, LapSeries, What};
 use crate::record::{LapName, SessionName};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
@@ -74,10 +74,8 @@ fn raised(evidence: &Evidence<'_>, workload: &str, what: What, values: Values<'_
     };
     // One lap of each: enough to look it up.
     let first = |sessions: &BTreeSet<&SessionName>| -> Option<LapName> {
-        let of = |lap: &&&crate::lab::KnownLap| {
-            lap.workload == workload && lap.counts() && sessions.contains(&lap.name.session)
-        };
-        evidence.laps.iter().find(of).map(|lap| lap.name.clone())
+        let of = |one: &LapSeries| one.workload == workload && sessions.contains(&one.session);
+        evidence.names(of).into_iter().next()
     };
     let laps: BTreeSet<LapName> = values.values().filter_map(first).collect();
     let all: BTreeSet<String> = values.values().flat_map(rigs).collect();

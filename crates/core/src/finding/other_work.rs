@@ -2,10 +2,11 @@
 //! each other by size, by content, and by what they show.
 
 use super::doubt::Doubt;
-use super::evidence::Evidence;
+use super::evidence::{Evidence, counted};
 use super::parts::Copies;
 use super::raised::{Raised, Remedy};
-use crate::record::{LapHead, LapName, Produced, Settings};
+use crate::lab::Lap;
+use crate::record::{LapName, Produced, Settings};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Sizes that differ by no more than this are an encoder's whim.
@@ -15,7 +16,7 @@ const TOLD: usize = 3;
 
 /// What one file was, in one lap.
 struct Made<'a> {
-    lap: &'a LapHead,
+    lap: Lap<'a>,
     produced: &'a Produced,
 }
 
@@ -23,9 +24,9 @@ struct Made<'a> {
 /// otherwise made the same again and again.
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut files: BTreeMap<(&str, &Settings, u32, &str), Vec<Made<'_>>> = BTreeMap::new();
-    for lap in evidence.known {
-        for produced in &lap.facts.produced {
-            let key = (lap.workload.as_str(), &lap.settings, lap.task, produced.file.as_str());
+    for lap in counted(evidence.series).flat_map(|run| run.laps_with_facts()) {
+        for produced in &lap.alike.facts.produced {
+            let key = (lap.workload(), lap.settings(), lap.series.task, produced.file.as_str());
             files.entry(key).or_default().push(Made { lap, produced });
         }
     }
@@ -60,7 +61,7 @@ fn pictures_differ(
     let (apart, other) = others.max_by(|(a, _), (b, _)| a.share.total_cmp(&b.share))?;
     (apart.share > within).then(|| {
         let (file, settings) = (file.to_owned(), settings.clone());
-        let laps = vec![lap.name.clone(), other.name.clone()];
+        let laps = vec![lap.name(), other.name()];
         (Doubt::OtherPicture { file, settings, apart, within }, laps)
     })
 }
@@ -75,7 +76,7 @@ fn sizes_differ(
     let (most, large) = sized().max_by_key(|(bytes, _)| *bytes)?;
     (most as f64 > least as f64 * (1.0 + LEAST_SIZE)).then(|| {
         let (file, settings) = (file.to_owned(), settings.clone());
-        let laps = vec![small.name.clone(), large.name.clone()];
+        let laps = vec![small.name(), large.name()];
         (Doubt::OtherSize { file, settings, least, most }, laps)
     })
 }
@@ -87,7 +88,7 @@ fn contents_differ(
     settings: &Settings,
     made: &[Made<'_>],
 ) -> Option<(Doubt, Vec<LapName>)> {
-    let mut by_sum: BTreeMap<&str, Vec<&LapHead>> = BTreeMap::new();
+    let mut by_sum: BTreeMap<&str, Vec<Lap<'_>>> = BTreeMap::new();
     for m in made {
         by_sum.entry(m.produced.sha256.as_deref()?).or_default().push(m.lap);
     }
@@ -95,15 +96,15 @@ fn contents_differ(
     if by_sum.len() < 2 || repeated * 2 <= made.len() {
         return None;
     }
-    let copies = |(sum, laps): (&&str, &Vec<&LapHead>)| {
-        let rigs: BTreeSet<&String> = laps.iter().map(|lap| &lap.name.session.rig).collect();
-        let rigs = rigs.into_iter().cloned().collect();
+    let copies = |(sum, laps): (&&str, &Vec<Lap<'_>>)| {
+        let rigs: BTreeSet<&str> = laps.iter().map(|lap| lap.rig()).collect();
+        let rigs = rigs.into_iter().map(str::to_owned).collect();
         Copies { sha256: (*sum).to_owned(), rigs, laps: laps.len() }
     };
     let more = by_sum.len() > TOLD;
     let (file, settings) = (file.to_owned(), settings.clone());
     let copies = by_sum.iter().take(TOLD).map(copies).collect();
-    let laps = by_sum.values().filter_map(|laps| Some(laps.first()?.name.clone())).collect();
+    let laps = by_sum.values().filter_map(|laps| Some(laps.first()?.name())).collect();
     Some((Doubt::OtherContent { file, settings, copies, more }, laps))
 }
 

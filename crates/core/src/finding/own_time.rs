@@ -3,8 +3,7 @@
 use super::doubt::Doubt;
 use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::{KnownLap, LapFacts};
-use crate::record::LapHead;
+use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// A report may leave out this share: starting and ending are not in it.
 const LEAST_SHARE: f64 = 0.05;
@@ -12,15 +11,15 @@ const LEAST_SHARE: f64 = 0.05;
 const LEAST_SECONDS: f64 = 0.05;
 
 /// Returns what laps raise whose program reports another time than was measured, by workload and rig.
-pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
-    let says = |lap: &LapHead, _: &LapFacts| {
+pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+    let says = |lap: &Lap<'_>, _: &LapFacts| {
         let reported = lap.readings.iter().find(|reading| reading.reports_time)?.value?;
         let measured = lap.wall?;
         let off = reported - measured.seconds();
         let differs = off.abs() > LEAST_SECONDS && off.abs() > LEAST_SHARE * measured.seconds();
         differs.then_some(Doubt::OwnTime { reported, measured })
     };
-    by_fact(known, says, |_| Remedy::CompareOtherwise)
+    by_fact(series, says, |_| Remedy::CompareOtherwise)
 }
 
 #[cfg(test)]

@@ -26,13 +26,11 @@ fn raised(evidence: &Evidence<'_>, view: &WorkloadView, row: &Row) -> Option<Rai
     if reading == 0.0 || shown > open {
         return None;
     }
-    let laps: Vec<LapName> = evidence
-        .laps
-        .iter()
-        .filter(|lap| lap.workload == view.workload && lap.settings == row.settings)
-        .filter(|lap| lap.name.session.rig == row.rig && lap.step_of(&view.measure.name).is_some())
-        .map(|lap| lap.name.clone())
-        .collect();
+    let cell = (view.workload.as_str(), row.rig.as_str(), &row.settings);
+    let runs = evidence.series.iter().filter(|one| one.cell() == cell).flat_map(|one| one.runs());
+    let read = runs.filter(|run| run.yields().step_of(&view.measure.name).is_some());
+    let mut laps: Vec<LapName> = read.flat_map(|run| run.laps()).map(|lap| lap.name()).collect();
+    laps.sort();
     Some(Raised {
         workload: view.workload.clone(),
         laps,

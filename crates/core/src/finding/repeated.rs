@@ -6,7 +6,8 @@ use super::raised::{Raised, Remedy};
 use super::shared::Tests;
 use super::typed;
 use crate::estimate::{ASSUMED_SD, PRIOR_DEGREES};
-use crate::record::{LapHead, LapName, SessionName, Settings};
+use crate::lab::Lap;
+use crate::record::{LapName, SessionName, Settings};
 use crate::stat::{Scatter, t_upper_tail};
 use std::collections::{BTreeMap, HashMap};
 
@@ -17,7 +18,7 @@ const MOST_VALUES: usize = 20_000;
 type At<'a> = (&'a str, &'a Settings, &'a str, usize);
 
 /// A value with the step in which it was read, and its lap.
-type Typed<'a> = (f64, f64, &'a LapHead);
+type Typed<'a> = (f64, f64, Lap<'a>);
 
 /// The values of a session.
 type Values<'a> = BTreeMap<At<'a>, Typed<'a>>;
@@ -39,7 +40,7 @@ pub(super) fn test(evidence: &Evidence<'_>) -> Tests {
     for ((workload, settings, _, measure), values) in typed::cells(evidence) {
         let mut within: HashMap<&SessionName, usize> = HashMap::new();
         for counted in values {
-            let session = &counted.lap.name.session;
+            let session = counted.lap.session();
             let nth = within.entry(session).or_default();
             let at = (workload, settings, measure, *nth);
             *nth += 1;
@@ -111,7 +112,7 @@ fn chance(ours: &Values<'_>, theirs: &Values<'_>, spreads: &Spreads<'_>) -> Opti
 }
 
 fn raised(session: &SessionName, of: &SessionName, values: &Values<'_>) -> Raised {
-    let mut laps: Vec<LapName> = values.values().map(|(.., lap)| lap.name.clone()).collect();
+    let mut laps: Vec<LapName> = values.values().map(|(.., lap)| lap.name()).collect();
     laps.sort();
     laps.dedup();
     let workloads: Vec<&str> = values.keys().map(|(workload, ..)| *workload).collect();

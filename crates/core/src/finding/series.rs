@@ -1,91 +1,161 @@
-//! The counted values of one cell in one session, in the order run: what tests of laps run on.
+//! Tests that are made of each series of laps by itself: of its counted values, in the order run.
 
 use super::parts::SeriesName;
+use super::raised::Raised;
+use super::shared::Tests;
+use crate::both::in_halves;
 use crate::lab::LapSeries;
-use crate::record::{LapName, SessionName, Settings, TIME};
+use crate::record::{LapName, Settings, TIME};
 use crate::stat::{Scatter, logs};
 use std::collections::{BTreeSet, HashMap};
 
-/// A series of laps.
+/// A series of laps, and what it is tested by.
 pub(super) struct Series<'a> {
-    pub(super) workload: &'a str,
-    /// The form of its task.
-    task: u32,
-    pub(super) session: &'a SessionName,
-    pub(super) settings: &'a Settings,
+    of: &'a LapSeries,
     /// The measure that its values are of.
     pub(super) measure: &'a str,
     /// Whether warm-up laps were run ahead of it.
     pub(super) warmed_up: bool,
-    /// Name and value of every counted lap.
-    pub(super) laps: Vec<(&'a LapName, f64)>,
-    /// The logs of its values; of values without logs there is nothing to test.
-    pub(super) logs: Vec<f64>,
-}
-
-impl Series<'_> {
-    pub(super) fn values(&self) -> Vec<f64> {
-        self.laps.iter().map(|(_, value)| *value).collect()
-    }
-
-    /// Returns what tells the cell that it is of.
-    fn cell(&self) -> Cell<'_> {
-        (self.workload, self.task, &self.session.rig, self.settings)
-    }
-
-    /// Returns what the series is of.
-    pub(super) fn name(&self) -> SeriesName {
-        SeriesName { session: self.session.clone(), settings: self.settings.clone() }
-    }
 }
 
 type Cell<'a> = (&'a str, u32, &'a str, &'a Settings);
 
-/// The scatter of the laps of every cell, all sessions together: sessions differ, and the spread of laps within one
-/// is much the same in each.
-pub(super) struct CellScatter<'a>(HashMap<Cell<'a>, Scatter>);
-
-impl<'a> CellScatter<'a> {
-    /// Returns the scatter of `of` each series, summed over its cell.
-    pub(super) fn of(all: &'a [Series<'a>], of: impl Fn(&[f64]) -> Scatter) -> Self {
-        let mut cells: HashMap<Cell<'a>, Scatter> = HashMap::new();
-        for series in all {
-            let sum = cells.entry(series.cell()).or_default();
-            *sum = sum.plus(of(&series.logs));
-        }
-        Self(cells)
+impl<'a> Series<'a> {
+    pub(super) fn workload(&self) -> &'a str {
+        &self.of.workload
     }
 
-    /// Returns that of a series' cell, in which the series itself counts as `own` and not as `counted`.
-    pub(super) fn with(&self, series: &Series<'_>, counted: Scatter, own: Scatter) -> Scatter {
-        let cell = self.0.get(&series.cell()).copied().unwrap_or_default();
-        cell.without(counted).plus(own)
+    pub(super) fn rig(&self) -> &'a str {
+        &self.of.session.rig
+    }
+
+    pub(super) fn settings(&self) -> &'a Settings {
+        &self.of.settings
+    }
+
+    /// Returns what the series is of.
+    pub(super) fn name(&self) -> SeriesName {
+        let LapSeries { session, settings, .. } = self.of;
+        SeriesName { session: session.clone(), settings: settings.clone() }
+    }
+
+    /// Returns the names of the laps that its values are of.
+    pub(super) fn names(&self) -> impl Iterator<Item = LapName> + '_ {
+        let counted = self.of.laps().filter(|lap| lap.yields().value(self.measure).is_some());
+        counted.map(|lap| lap.name())
+    }
+
+    /// Returns how many values it has.
+    pub(super) fn len(&self) -> usize {
+        let has_value = |run: &crate::lab::Run<'_>| run.yields().value(self.measure).is_some();
+        self.of.runs().filter(has_value).map(|run| run.len()).sum()
+    }
+
+    /// Returns the cell that it is of.
+    fn cell(&self) -> Cell<'a> {
+        (self.workload(), self.of.task, self.rig(), self.settings())
+    }
+
+    /// Returns the logs of its values; of values without logs there is nothing to test.
+    fn logs(&self) -> Vec<f64> {
+        let values: Vec<f64> = self.of.values(self.measure).collect();
+        logs(&values).unwrap_or_default()
     }
 }
 
 /// Returns every series of `all`: of times, or of the first reading where a workload is not
 /// about its time.
-pub(super) fn series<'a>(all: &'a [LapSeries<'_>], untimed: &BTreeSet<String>) -> Vec<Series<'a>> {
-    let of = |series: &'a LapSeries<'_>| {
-        let LapSeries { workload, task, session, settings, .. } = *series;
-        let measure = measure(series, untimed);
-        let laps = series.laps.iter().filter_map(|lap| Some((&lap.name, lap.value(measure)?)));
-        let laps: Vec<(&LapName, f64)> = laps.collect();
-        let values: Vec<f64> = laps.iter().map(|(_, value)| *value).collect();
-        let logs = logs(&values).unwrap_or_default();
-        let warmed_up = series.laps.iter().any(|lap| lap.warm_up);
-        Series { workload, task, session, settings, measure, warmed_up, laps, logs }
+pub(super) fn series<'a>(all: &[&'a LapSeries], untimed: &BTreeSet<String>) -> Vec<Series<'a>> {
+    let of = |&of: &&'a LapSeries| {
+        let warmed_up = of.runs().any(|run| run.alike.warm_up);
+        Series { of, measure: measure(of, untimed), warmed_up }
     };
     let mut all: Vec<Series<'a>> = all.iter().map(of).collect();
-    all.sort_by_key(|series| (series.workload, series.session, series.settings));
+    all.sort_by_key(|series| (series.workload(), &series.of.session, series.settings()));
     all
 }
 
 /// Returns what the laps of a series are tested by; nothing that a lap has where it is not about its time and reads nothing.
-fn measure<'a>(series: &'a LapSeries<'_>, untimed: &BTreeSet<String>) -> &'a str {
-    let first = || series.laps.iter().find_map(|lap| lap.readings.first());
-    match untimed.contains(series.workload) {
+fn measure<'a>(series: &'a LapSeries, untimed: &BTreeSet<String>) -> &'a str {
+    let first = || series.runs().find_map(|run| run.alike.readings.first());
+    match untimed.contains(&series.workload) {
         true => first().map_or("", |reading| reading.name.as_str()),
         false => TIME,
     }
+}
+
+/// The values of a series, while it is tested.
+pub(super) struct Seen<'a> {
+    pub(super) series: &'a Series<'a>,
+    pub(super) values: Vec<f64>,
+    /// Their logs; none where one of them has none.
+    pub(super) logs: Vec<f64>,
+    /// The same, the least first.
+    pub(super) sorted: Vec<f64>,
+}
+
+impl<'a> Seen<'a> {
+    fn of(series: &'a Series<'a>) -> Self {
+        let values: Vec<f64> = series.of.values(series.measure).collect();
+        let logs = logs(&values).unwrap_or_default();
+        let mut sorted = logs.clone();
+        sorted.sort_unstable_by(f64::total_cmp);
+        Self { series, values, logs, sorted }
+    }
+}
+
+/// The scatter of the laps of a cell, all sessions together: sessions differ, and the spread of laps within one is much the
+/// same in each.
+#[derive(Clone, Copy)]
+pub(super) struct Pooled {
+    cell: Scatter,
+    /// What of it the series at hand is.
+    pub(super) own: Scatter,
+}
+
+impl Pooled {
+    /// Returns it with `own` in place of what the series at hand is of it.
+    pub(super) fn with(self, own: Scatter) -> Scatter {
+        self.cell.without(self.own).plus(own)
+    }
+}
+
+/// A test that is made of each series.
+pub(super) struct SeriesTest {
+    /// What of a series' logs is pooled over its cell.
+    pub(super) scatter: fn(&[f64]) -> Scatter,
+    /// What a series shows, with the chance of that where nothing is wrong with it.
+    pub(super) one: fn(&Seen<'_>, Pooled) -> Told,
+}
+
+/// The p of a test and what it says where that is small enough; none of a series that is not tested.
+pub(super) type Told = Option<(f64, Option<Raised>)>;
+
+/// Returns what each of `tests` comes to for `all` series.
+pub(super) fn tested(all: &[Series<'_>], tests: &[&SeriesTest]) -> Vec<Tests> {
+    let scatters = in_halves(all, |series| {
+        let logs = series.logs();
+        tests.iter().map(|test| (test.scatter)(&logs)).collect::<Vec<Scatter>>()
+    });
+    let mut cells: HashMap<Cell<'_>, Vec<Scatter>> = HashMap::new();
+    for (series, own) in all.iter().zip(&scatters) {
+        let nothing = || vec![Scatter::default(); tests.len()];
+        let sums = cells.entry(series.cell()).or_insert_with(nothing);
+        sums.iter_mut().zip(own).for_each(|(sum, own)| *sum = sum.plus(*own));
+    }
+    let all: Vec<(&Series<'_>, Vec<Scatter>)> = all.iter().zip(scatters).collect();
+    let found = in_halves(&all, |(series, own)| {
+        let (seen, cell) = (Seen::of(series), &cells[&series.cell()]);
+        let pooled = cell.iter().zip(own).map(|(&cell, &own)| Pooled { cell, own });
+        tests.iter().zip(pooled).map(|(test, pooled)| (test.one)(&seen, pooled)).collect::<Vec<_>>()
+    });
+    let mut made: Vec<Tests> = tests.iter().map(|_| Tests::default()).collect();
+    for of_series in found {
+        for (tests, found) in made.iter_mut().zip(of_series) {
+            if let Some((p, raised)) = found {
+                tests.made(p, raised);
+            }
+        }
+    }
+    made
 }

@@ -7,7 +7,7 @@ use super::shared::Tests;
 use crate::estimate::{BetweenSessions, Unit};
 use crate::judge::WorkloadView;
 use crate::lab::{Changed, differences};
-use crate::record::{LapName, SessionName};
+use crate::record::SessionName;
 use crate::stat::t_upper_tail;
 use std::collections::BTreeMap;
 
@@ -101,10 +101,7 @@ fn most_apart<'a>(rig: &Days<'a>, others: &[Unit]) -> Option<Apart<'a>> {
 }
 
 fn raised(evidence: &Evidence<'_>, view: &WorkloadView, rig: &str, apart: &Apart<'_>) -> Raised {
-    let of = |lap: &&&crate::lab::KnownLap| {
-        lap.workload == view.workload && lap.name.session == *apart.session && lap.counts()
-    };
-    let laps: Vec<LapName> = evidence.laps.iter().filter(of).map(|lap| lap.name.clone()).collect();
+    let laps = evidence.names(|one| one.workload == view.workload && one.session == *apart.session);
     let of_workload = |label: &str| label == view.workload;
     let versions = evidence.versions.iter().filter(|(_, line)| of_workload(&line.workload));
     let side =

@@ -3,17 +3,16 @@
 use super::doubt::Doubt;
 use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::{KnownLap, LapFacts};
-use crate::record::LapHead;
+use crate::lab::{Lap, LapFacts, LapSeries};
 use crate::unit::Nanos;
 
 /// Returns what laps during which the machine slept raise, by workload and rig.
-pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
-    let says = |_: &LapHead, facts: &LapFacts| {
+pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+    let says = |_: &Lap<'_>, facts: &LapFacts| {
         let time = facts.conditions.slept.filter(|&slept| slept > Nanos(0))?;
         Some(Doubt::Slept { time })
     };
-    by_fact(known, says, Remedy::again)
+    by_fact(series, says, Remedy::again)
 }
 
 #[cfg(test)]

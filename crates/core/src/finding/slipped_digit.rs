@@ -33,7 +33,7 @@ pub(super) fn test(evidence: &Evidence<'_>) -> Tests {
                 p,
                 meant(own.value, usual).map(|meant| Raised {
                     workload: workload.to_owned(),
-                    laps: vec![own.lap.name.clone()],
+                    laps: vec![own.lap.name()],
                     doubt: Doubt::SlippedDigit {
                         rig: rig.to_owned(),
                         measure: measure.to_owned(),

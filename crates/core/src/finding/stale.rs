@@ -4,7 +4,7 @@ use super::doubt::Doubt;
 use super::evidence::Evidence;
 use super::raised::{Raised, Remedy};
 use crate::lab::{INPUT, LabSession, What};
-use crate::record::{LapName, RigFound, SessionName};
+use crate::record::{RigFound, SessionName};
 use crate::unit::Nanos;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
 
@@ -53,11 +53,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
 }
 
 fn raised(evidence: &Evidence<'_>, workload: &str, rig: &str, doubt: Doubt) -> Raised {
-    let of = evidence
-        .laps
-        .iter()
-        .filter(|lap| lap.workload == workload && lap.name.session.rig == rig && lap.counts());
-    let laps: Vec<LapName> = of.map(|lap| lap.name.clone()).collect();
+    let laps = evidence.names(|one| one.workload == workload && one.session.rig == rig);
     Raised { workload: workload.to_owned(), laps, doubt, remedy: Remedy::again(rig) }
 }
 

@@ -3,16 +3,15 @@
 use super::doubt::Doubt;
 use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::{KnownLap, LapFacts};
-use crate::record::LapHead;
+use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what laps whose rate still fell raise, by workload and rig.
-pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
-    let says = |_: &LapHead, facts: &LapFacts| {
+pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+    let says = |_: &Lap<'_>, facts: &LapFacts| {
         let course = facts.endured.as_deref()?.course.as_ref()?;
         Some(Doubt::StillFalling { by: course.falling? })
     };
-    by_fact(known, says, |rig| Remedy::RunLonger { rigs: vec![rig.to_owned()] })
+    by_fact(series, says, |rig| Remedy::RunLonger { rigs: vec![rig.to_owned()] })
 }
 
 #[cfg(test)]

@@ -3,18 +3,16 @@
 use super::doubt::Doubt;
 use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::LapFacts;
-use crate::lab::{KnownLap, LEAST_SWAPPED};
-use crate::record::LapHead;
+use crate::lab::{LEAST_SWAPPED, Lap, LapFacts, LapSeries};
 
 /// Returns what laps during which memory was swapped raise, by workload and rig.
-pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
-    let says = |_: &LapHead, facts: &LapFacts| {
+pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+    let says = |_: &Lap<'_>, facts: &LapFacts| {
         let swapped = facts.conditions.sampled.swapped_bytes;
         let bytes = swapped.filter(|&bytes| bytes >= LEAST_SWAPPED)?;
         Some(Doubt::Swapped { bytes })
     };
-    by_fact(known, says, Remedy::again)
+    by_fact(series, says, Remedy::again)
 }
 
 #[cfg(test)]

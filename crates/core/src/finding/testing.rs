@@ -1,12 +1,12 @@
 //! What the tests of findings are written with: a made-up study's laps and facts.
 
-use super::evidence::{Evidence, known, run};
+use super::evidence::{Evidence, run};
 use super::raised::Raised;
-use super::series::{Series, series};
-use super::shared::{Tests, shared};
+use super::series::{Series, SeriesTest, series, tested};
+use super::shared::shared;
 use crate::endurance::{Endured, rate_profile};
 use crate::judge::{Ask, Assumptions, WorkloadView, compare};
-use crate::lab::{AllModes, KnownLap, LabSession, LapFacts, in_series};
+use crate::lab::{AllModes, KnownLap, LabSession, LapFacts, LapSeries, Laps};
 use crate::record::{
     EnduranceRule, LapHead, LapName, RigFound, SessionName, Settings, Study, VersionLine,
 };
@@ -101,21 +101,19 @@ impl Lab {
     }
 
     /// Returns what the tests of one kind say, which are all that share their rate.
-    pub(super) fn found_by(&self, test: fn(&[Series<'_>]) -> Tests) -> Vec<Raised> {
-        self.with(|evidence| shared(vec![test(&series(evidence.series, &self.untimed))]))
+    pub(super) fn found_by(&self, test: &SeriesTest) -> Vec<Raised> {
+        self.with(|evidence| shared(tested(&series(evidence.series, &self.untimed), &[test])))
     }
 
-    pub(super) fn found_in_facts(&self, find: fn(&[&KnownLap]) -> Vec<Raised>) -> Vec<Raised> {
-        self.with(|evidence| find(evidence.known))
+    pub(super) fn found_in_facts(&self, find: fn(&[&LapSeries]) -> Vec<Raised>) -> Vec<Raised> {
+        self.with(|evidence| find(evidence.series))
     }
 
     fn with(&self, find: impl Fn(&Evidence<'_>) -> Vec<Raised>) -> Vec<Raised> {
-        let laps: Vec<&KnownLap> = self.laps.iter().collect();
-        let series = in_series(&self.laps);
+        let laps = Laps::from(&self.laps[..]);
+        let series: Vec<&LapSeries> = laps.series().iter().collect();
         find(&Evidence {
-            laps: &laps,
             series: &series,
-            known: &known(&laps),
             run: &run(&series),
             versions: &self.versions,
             views: &self.views,

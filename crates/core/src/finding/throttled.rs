@@ -3,12 +3,11 @@
 use super::doubt::Doubt;
 use super::evidence::by_fact;
 use super::raised::{Raised, Remedy};
-use crate::lab::{KnownLap, LapFacts};
-use crate::record::LapHead;
+use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what laps that were throttled raise, by workload and rig.
-pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
-    let says = |_: &LapHead, facts: &LapFacts| {
+pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+    let says = |_: &Lap<'_>, facts: &LapFacts| {
         if let Some(endured) = &facts.endured {
             let throttle = endured.throttle?;
             let (clock_mhz, heat_c) = (throttle.clock_mhz, throttle.heat_c);
@@ -18,7 +17,7 @@ pub(super) fn find(known: &[&KnownLap]) -> Vec<Raised> {
         let (clock_mhz, heat_c) = ((clock.first, clock.last), (heat.first, heat.last));
         Some(Doubt::Throttled { clock_mhz, heat_c, settled: false })
     };
-    by_fact(known, says, Remedy::again)
+    by_fact(series, says, Remedy::again)
 }
 
 #[cfg(test)]

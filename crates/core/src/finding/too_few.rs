@@ -10,18 +10,19 @@ use std::collections::BTreeMap;
 
 /// Returns what every workload and rig raises with a cell of one or two counted laps.
 pub(super) fn find(all: &[Series<'_>]) -> Vec<Raised> {
-    let mut cells: BTreeMap<(&str, &str, &Settings), Vec<&LapName>> = BTreeMap::new();
+    let mut cells: BTreeMap<(&str, &str, &Settings), Vec<&Series<'_>>> = BTreeMap::new();
     for series in all {
-        let key = (series.workload, series.session.rig.as_str(), series.settings);
-        cells.entry(key).or_default().extend(series.laps.iter().map(|(name, _)| *name));
+        let key = (series.workload(), series.rig(), series.settings());
+        cells.entry(key).or_default().push(series);
     }
     type Few = (Vec<FewLaps>, Vec<LapName>);
     let mut few: BTreeMap<(&str, &str), Few> = BTreeMap::new();
-    for ((workload, rig, settings), laps) in cells {
-        if (1..LEAST_LAPS).contains(&laps.len()) {
+    for ((workload, rig, settings), series) in cells {
+        let laps = series.iter().map(|series| series.len()).sum();
+        if (1..LEAST_LAPS).contains(&laps) {
             let (cells, all) = few.entry((workload, rig)).or_default();
-            cells.push(FewLaps { settings: settings.clone(), laps: laps.len() });
-            all.extend(laps.into_iter().cloned());
+            cells.push(FewLaps { settings: settings.clone(), laps });
+            all.extend(series.iter().flat_map(|series| series.names()));
         }
     }
     let raised = |((workload, rig), (cells, laps)): ((&str, &str), Few)| {

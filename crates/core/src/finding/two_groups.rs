@@ -2,8 +2,8 @@
 
 use super::doubt::Doubt;
 use super::raised::{Raised, Remedy};
-use super::series::Series;
-use super::shared::Tests;
+use super::series::{Pooled, Seen, SeriesTest, Told};
+use crate::stat::Scatter;
 
 /// Laps that a series needs, and each of its groups.
 const LEAST_LAPS: usize = 8;
@@ -29,30 +29,31 @@ const MOST_POWER: f64 = 20.0;
 
 /// Tests the laps of every series: whether a split of them into a quick and a slow group leaves a gap that neither group
 /// is as wide as, and how seldom laps of one kind would lie so far apart.
-pub(super) fn test(all: &[Series<'_>]) -> Tests {
-    let mut tests = Tests::default();
-    for series in all.iter().filter(|series| series.laps.len() >= LEAST_LAPS) {
-        let Some(split) = Split::best(&series.logs) else { continue };
-        let raised = split.is_clear().then(|| raised(series, &split));
-        tests.made(split.p(), raised);
+pub(super) const TEST: SeriesTest = SeriesTest { scatter: |_| Scatter::default(), one };
+
+fn one(seen: &Seen<'_>, _: Pooled) -> Told {
+    if seen.values.len() < LEAST_LAPS {
+        return None;
     }
-    tests
+    let split = Split::best(&seen.sorted)?;
+    let raised = split.is_clear().then(|| raised(seen, &split));
+    Some((split.p(), raised))
 }
 
-fn raised(series: &Series<'_>, split: &Split) -> Raised {
-    let slow = series.laps.iter().filter(|(_, value)| value.ln() > split.between);
-    let laps: Vec<_> = slow.map(|(name, _)| (*name).clone()).collect();
+fn raised(seen: &Seen<'_>, split: &Split) -> Raised {
+    let series = seen.series;
+    let slow = series.names().zip(&seen.values).filter(|(_, value)| value.ln() > split.between);
     Raised {
-        workload: series.workload.to_owned(),
+        workload: series.workload().to_owned(),
+        laps: slow.map(|(name, _)| name).collect(),
         doubt: Doubt::TwoGroups {
             measure: series.measure.to_owned(),
             series: series.name(),
             quick: split.quick.exp(),
             slow: split.slow.exp(),
-            of: series.laps.len(),
+            of: seen.values.len(),
         },
-        laps,
-        remedy: Remedy::again(&series.session.rig),
+        remedy: Remedy::again(series.rig()),
     }
 }
 
@@ -72,10 +73,8 @@ struct Split {
 }
 
 impl Split {
-    /// Returns the split that leaves least within its groups; `None` of too few values. O(n log n).
-    fn best(logs: &[f64]) -> Option<Self> {
-        let mut sorted = logs.to_vec();
-        sorted.sort_by(f64::total_cmp);
+    /// Returns the split that leaves least within its groups; `None` of too few values. O(n).
+    fn best(sorted: &[f64]) -> Option<Self> {
         let last = sorted.len().checked_sub(LEAST_GROUP)?;
         let mean = sorted.iter().sum::<f64>() / sorted.len() as f64;
         // Sums up to each place, about the mean: what a split leaves within is the squares less what its means explain.
@@ -88,9 +87,9 @@ impl Split {
             let (low, high) = (sums[at], sums[sorted.len()] - sums[at]);
             low * low / at as f64 + high * high / (sorted.len() - at) as f64
         };
-        let at = (LEAST_GROUP..=last)
-            .max_by(|a, b| explained(*a).total_cmp(&explained(*b)).then(b.cmp(a)))?;
-        Some(Self::at(&sorted, at))
+        let splits = (LEAST_GROUP..=last).map(|at| (explained(at), at));
+        let (_, at) = splits.max_by(|a, b| a.0.total_cmp(&b.0).then(b.1.cmp(&a.1)))?;
+        Some(Self::at(sorted, at))
     }
 
     fn at(sorted: &[f64], at: usize) -> Self {
@@ -155,7 +154,7 @@ mod tests {
     }
 
     fn found(values: &[f64]) -> bool {
-        !Lab::default().session("heron-2", values).found_by(test).is_empty()
+        !Lab::default().session("heron-2", values).found_by(&TEST).is_empty()
     }
 
     #[test]
@@ -177,7 +176,7 @@ mod tests {
         assert!(!found(&values), "equal to the last digit: they were read in steps");
         let spread = |lap: usize| 1.0 + 0.004 * (lap % 5) as f64;
         let values: Vec<f64> = values.iter().zip(0..).map(|(v, lap)| v * spread(lap)).collect();
-        let found = Lab::default().session("heron-2", &values).found_by(test);
+        let found = Lab::default().session("heron-2", &values).found_by(&TEST);
         let laps: Vec<String> = found[0].laps.iter().map(ToString::to_string).collect();
         assert_eq!(laps, ["heron-2.3", "heron-2.6", "heron-2.9", "heron-2.12"]);
         let Doubt::TwoGroups { quick, slow, of, .. } = found[0].doubt else { panic!("{found:?}") };

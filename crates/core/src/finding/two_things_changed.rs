@@ -13,9 +13,7 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     for (place, one) in rigs.iter().enumerate() {
         for other in &rigs[place + 1..] {
             let (shared, parts) = parts(one, other);
-            let beside = |rig: &Rig| {
-                evidence.laps.iter().any(|lap| lap.name.session.rig == rig.name && lap.counts())
-            };
+            let beside = |rig: &Rig| evidence.has_laps_of(&rig.name);
             if shared == 0 || parts.len() < 2 || !beside(one) || !beside(other) {
                 continue;
             }

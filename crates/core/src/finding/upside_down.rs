@@ -119,13 +119,7 @@ fn place(evidence: &Evidence<'_>, rig: &str) -> f64 {
 }
 
 fn laps(evidence: &Evidence<'_>, workload: &str, settings: &Settings, rig: &str) -> Vec<LapName> {
-    let of = |lap: &&&crate::lab::KnownLap| {
-        lap.workload == workload
-            && lap.settings == *settings
-            && lap.name.session.rig == rig
-            && lap.counts()
-    };
-    evidence.laps.iter().filter(of).map(|lap| lap.name.clone()).collect()
+    evidence.names(|one| one.cell() == (workload, rig, settings))
 }
 
 #[cfg(test)]

@@ -133,7 +133,7 @@ mod tests {
 
     fn between(laps: &[LapHead]) -> BetweenSessions {
         let ask = Ask { margin: 0.02, ..Ask::default() };
-        between_by_measure(&tables(laps, &ask))["time"]
+        between_by_measure(&tables(&laps.into(), &ask))["time"]
     }
 
     #[test]

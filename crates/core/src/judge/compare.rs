@@ -14,15 +14,14 @@ use super::view::{Against, Group, HeldConstant, Row, WorkloadView};
 use crate::both::{MANY, in_halves, of_many};
 use crate::capacity::CAPACITY;
 use crate::estimate::{Side, difference};
-use crate::lab::Traits;
-use crate::record::{Better, LapHead, Settings};
-use std::borrow::Borrow;
+use crate::lab::{Laps, Traits};
+use crate::record::{Better, Settings};
 use std::cmp::Ordering;
 use std::collections::{BTreeSet, HashMap};
 
 /// Returns every workload of `laps` compared, by name.
-pub fn compare<L: Borrow<LapHead>>(laps: &[L], ask: &Ask) -> Vec<WorkloadView> {
-    views(&tables(laps, ask), ask, &Assumptions::of(ask.margin))
+pub fn compare(laps: impl Into<Laps>, ask: &Ask) -> Vec<WorkloadView> {
+    views(&tables(&laps.into(), ask), ask, &Assumptions::of(ask.margin))
 }
 
 /// Returns `tables` judged.

@@ -3,7 +3,7 @@
 use super::*;
 use crate::judge::testing::{ask, difference, laps};
 use crate::judge::{Ground, Refusal, Verdict};
-use crate::record::Outcome;
+use crate::record::{LapHead, Outcome};
 
 #[test]
 fn rigs_are_sorted_best_first_and_held_against_the_baseline() {
@@ -43,7 +43,7 @@ fn variants_of_one_rig_are_paired_round_by_round() {
     // Both drift by 20 %; b is 10 % quicker in every round.
     let a = laps("heron-1", "1", 0, &[1000, 1050, 1100, 1200]);
     let b = laps("heron-1", "2", 4, &[900, 945, 990, 1080]);
-    let views = compare(&[a, b].concat(), &ask());
+    let views = compare([a, b].concat(), &ask());
     assert_eq!(views[0].groups.len(), 1, "one rig: nothing to hold across rigs");
     let group = &views[0].groups[0];
     assert_eq!(group.held, HeldConstant::Rigs);
@@ -56,7 +56,7 @@ fn a_failed_lap_takes_its_partner_out_of_the_pairs() {
     let a = laps("heron-1", "1", 0, &[1000, 1001, 1002, 1003]);
     let mut b = laps("heron-1", "2", 4, &[900, 901, 902, 903]);
     b[2].outcome = Outcome::ExitCode;
-    let views = compare(&[a, b].concat(), &ask());
+    let views = compare([a, b].concat(), &ask());
     assert_eq!(difference(&views[0].groups[0].rows[0]).ground, Ground::Pairs(3));
 }
 
@@ -93,7 +93,7 @@ fn a_study_with_three_sessions_measures_how_far_its_days_differ() {
 
 #[test]
 fn nothing_run_is_nothing_compared() {
-    assert!(compare::<LapHead>(&[], &ask()).is_empty());
+    assert!(compare(Laps::default(), &ask()).is_empty());
 }
 
 #[test]

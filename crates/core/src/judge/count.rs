@@ -2,8 +2,8 @@
 
 use super::ask::Ask;
 use super::verdict::Refusal;
-use crate::lab::LapSeries;
-use crate::record::{LapHead, Outcome};
+use crate::lab::{LapSeries, Run};
+use crate::record::Outcome;
 use serde::Serialize;
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -36,45 +36,44 @@ pub struct Counts {
 impl Counts {
     /// Returns the laps of `all` series told apart by what they give to `measure`; those not of `task`
     /// were run under another form.
-    pub(super) fn of(all: &[LapSeries<'_, LapHead>], measure: &str, task: u32, ask: &Ask) -> Self {
+    pub(super) fn of(all: &[&LapSeries], measure: &str, task: u32, ask: &Ask) -> Self {
         let mut counts = Self::default();
         let mut sessions = BTreeSet::new();
         for series in all {
             if series.task != task {
-                counts.other_task += series.laps.len();
+                counts.other_task += series.len();
                 continue;
             }
             let before = counts.counted;
-            counts.add(&series.laps, measure, ask);
+            series.runs().for_each(|run| counts.add(&run, measure, ask));
             if counts.counted > before {
-                sessions.insert(ask.counted_as(series.session));
+                sessions.insert(ask.counted_as(&series.session));
             }
         }
         counts.sessions = sessions.len();
         counts
     }
 
-    fn add(&mut self, laps: &[&LapHead], measure: &str, ask: &Ask) {
-        for lap in laps {
-            match lap {
-                lap if lap.set_aside.is_some() => self.set_aside += 1,
-                lap if lap.value(measure).is_some() => self.counted += 1,
-                lap if lap.outcome != Outcome::Done => {
-                    *self.not_done.entry(lap.outcome).or_default() += 1;
-                    let reason = ask.reasons.get(&lap.name).cloned();
-                    let place = match lap.outcome {
-                        Outcome::Failed => &mut self.failed_with,
-                        _ => &mut self.failed_because,
-                    };
-                    *place = reason.or(place.take());
-                }
-                lap if lap.warm_up => self.warm_up += 1,
-                lap => {
-                    self.without += 1;
-                    let read = lap.readings.iter().find(|reading| reading.name == measure);
-                    let seen = read.map(|reading| reading.seen.clone());
-                    self.missing = seen.or_else(|| self.missing.take());
-                }
+    fn add(&mut self, run: &Run<'_>, measure: &str, ask: &Ask) {
+        let (alike, laps) = (run.alike, run.len());
+        match run.yields() {
+            _ if alike.set_aside.is_some() => self.set_aside += laps,
+            lap if lap.value(measure).is_some() => self.counted += laps,
+            _ if alike.outcome != Outcome::Done => {
+                *self.not_done.entry(alike.outcome).or_default() += laps;
+                let place = match alike.outcome {
+                    Outcome::Failed => &mut self.failed_with,
+                    _ => &mut self.failed_because,
+                };
+                let reason = run.laps().filter_map(|lap| ask.reasons.get(&lap.name())).last();
+                *place = reason.cloned().or(place.take());
+            }
+            _ if alike.warm_up => self.warm_up += laps,
+            _ => {
+                self.without += laps;
+                let read = alike.readings.iter().find(|reading| reading.name == measure);
+                let seen = read.map(|reading| reading.seen.clone());
+                self.missing = seen.or_else(|| self.missing.take());
             }
         }
     }
@@ -104,8 +103,8 @@ impl Counts {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::lab::in_series;
-    use crate::record::{LapName, Settings};
+    use crate::lab::Laps;
+    use crate::record::{LapHead, LapName, Settings};
     use crate::unit::Nanos;
 
     #[test]
@@ -123,7 +122,9 @@ mod tests {
             lap("heron-2.1", 2, false, Outcome::Done),
             lap("heron-2.2", 1, false, Outcome::Done),
         ];
-        let counts = Counts::of(&in_series(&laps), "time", 2, &Ask::default());
+        let laps = Laps::from(&laps[..]);
+        let series: Vec<&LapSeries> = laps.series().iter().collect();
+        let counts = Counts::of(&series, "time", 2, &Ask::default());
         assert_eq!((counts.counted, counts.sessions, counts.warm_up), (2, 2, 1));
         assert_eq!(counts.not_counted(), 4);
         assert_eq!(counts.not_done.values().sum::<usize>() + counts.other_task, 3);

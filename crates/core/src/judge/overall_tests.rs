@@ -116,7 +116,7 @@ fn temperatures_and_parts_are_no_work_and_single_laps_are_named() {
     assert!((ratio(&found, "wren") - 1.0).abs() < 1e-6, "{found:?}");
     let single = |rig: &str| laps.iter().find(|lap| lap.name.session.rig == rig).cloned();
     let single = [single("heron").unwrap(), single("wren").unwrap()];
-    let views = compare(&single, &ask);
+    let views = compare(&single[..], &ask);
     let why = between(&views, &Weighing::default(), "heron", "wren").unwrap_err();
     let lacks = Missing {
         of: CellName::of("still", &Settings::default(), "time"),

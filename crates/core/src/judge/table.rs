@@ -5,6 +5,7 @@ use super::assumption::Assumptions;
 use super::cell::{Allowances, Cell};
 use super::count::Counts;
 use super::difference::{Difference, Ground, across_rigs, within_session};
+use super::lap_set::LapSet;
 use super::plain::{Plain, by_difference};
 use super::unlike_work::{costs, unlike_work};
 use super::verdict::Refusal;
@@ -12,12 +13,12 @@ use super::view::{Against, Row};
 use crate::both::of_many;
 use crate::estimate::LapSpread;
 use crate::frame::{self, UNCAPPED_RATE};
-use crate::lab::{CellBeside, LapSeries, Unlike};
-use crate::record::{Better, LapHead, Measure, SessionName, Settings, TIME};
+use crate::lab::{CellBeside, Lap, LapSeries, Unlike};
+use crate::record::{Better, Measure, SessionName, Settings, TIME};
 use std::collections::BTreeMap;
 
 /// The laps of one workload, by rig and variant.
-type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<LapSeries<'a, LapHead>>>;
+type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<&'a LapSeries>>;
 
 /// One measure of a workload, summed up.
 #[derive(Clone, Debug)]
@@ -50,20 +51,20 @@ impl<'a> Table<'a> {
         workload: &'a str,
         measure: Measure,
         task: u32,
-        all: &[LapSeries<'a, LapHead>],
+        all: &[&'a LapSeries],
         ask: &Ask,
     ) -> Self {
         let mut cells: Cells = BTreeMap::new();
-        for series in all {
+        for &series in all {
             let (_, rig, settings) = series.cell();
-            cells.entry((rig, settings)).or_default().push(series.clone());
+            cells.entry((rig, settings)).or_default().push(series);
         }
         let shows_cap = frame::is_measure(&measure.name) && measure.name != UNCAPPED_RATE;
         // Only the whole time of a lap is that of its work.
         let works = ask.works.get(workload).filter(|_| measure.name == TIME);
         let cells_in_order: Vec<_> = cells.iter().collect();
-        let row = |((rig, settings), all): &(&(&str, &Settings), &Vec<LapSeries<'_, LapHead>>)| {
-            let (cell, plain) = summed(all, (&measure.name, task), ask, &|_| true);
+        let row = |((rig, settings), all): &(&(&str, &Settings), &Vec<&LapSeries>)| {
+            let (cell, plain) = summed(all, (&measure.name, task), ask, None);
             let key = (workload.to_owned(), (*rig).to_owned(), (*settings).clone());
             let CellBeside { columns, limited } = ask.beside.get(&key).cloned().unwrap_or_default();
             Row {
@@ -118,16 +119,16 @@ impl<'a> Table<'a> {
     /// Variants of one rig pair the laps of the same rounds, where there are any; otherwise they were
     /// run in different sessions, and are judged as different rigs are.
     pub fn difference(&self, base: &Row, row: &Row, assume: &Assumptions) -> Difference {
-        self.difference_of(base, row, assume, &|_| true)
+        self.difference_of(base, row, assume, None)
     }
 
-    /// Returns `row` held against `base` likewise, both of the laps that `keep` keeps.
+    /// Returns `row` held against `base` likewise, both without the laps of `but`.
     pub(super) fn difference_of(
         &self,
         base: &Row,
         row: &Row,
         assume: &Assumptions,
-        keep: &dyn Fn(&LapHead) -> bool,
+        but: Option<&LapSet<'_>>,
     ) -> Difference {
         if !(base.has_values() && row.has_values()) {
             return nothing(row.counts.refusal());
@@ -143,7 +144,7 @@ impl<'a> Table<'a> {
                 |(base, row)| by_difference(&base, &row, better, assume),
             );
         };
-        let pairs = if base.rig == row.rig { self.pairs_of(base, row, keep) } else { Vec::new() };
+        let pairs = if base.rig == row.rig { self.pairs_of(base, row, but) } else { Vec::new() };
         let said = if pairs.is_empty() {
             let (base_cell, cell) = costs((base, base_cell), (row, cell), better);
             across_rigs(&base_cell, &cell, assume)
@@ -156,86 +157,110 @@ impl<'a> Table<'a> {
 
     /// Returns the values of both in the rounds that have both, session by session; of them less is better.
     pub(super) fn pairs(&self, base: &Row, row: &Row) -> Vec<Vec<(f64, f64)>> {
-        self.pairs_of(base, row, &|_| true)
+        self.pairs_of(base, row, None)
     }
 
-    fn pairs_of(
-        &self,
-        base: &Row,
-        row: &Row,
-        keep: &dyn Fn(&LapHead) -> bool,
-    ) -> Vec<Vec<(f64, f64)>> {
+    fn pairs_of(&self, base: &Row, row: &Row, but: Option<&LapSet<'_>>) -> Vec<Vec<(f64, f64)>> {
+        let (theirs, ours) = (self.by_session(base), self.by_session(row));
+        let (their_work, our_work) = unlike_work(base, row).unwrap_or((1.0, 1.0));
+        let mut days: BTreeMap<&SessionName, Vec<(f64, f64)>> = BTreeMap::new();
+        for (session, theirs) in theirs {
+            let Some(ours) = ours.get(session) else { continue };
+            let mut ours = self.by_round(ours, but).into_iter().peekable();
+            for (round, base) in self.by_round(&theirs, but) {
+                while ours.next_if(|(other, _)| *other < round).is_some() {}
+                if let Some((_, own)) = ours.next_if(|(other, _)| *other == round) {
+                    let day = self.days.get(session).unwrap_or(session);
+                    days.entry(day).or_default().push((base / their_work, own / our_work));
+                }
+            }
+        }
+        days.into_values().collect()
+    }
+
+    /// Returns the series of a row's cell that are compared, session by session.
+    fn by_session<'s>(&'s self, row: &'s Row) -> BTreeMap<&'s SessionName, Vec<&'s LapSeries>> {
+        let mut sessions: BTreeMap<&SessionName, Vec<&LapSeries>> = BTreeMap::new();
+        for &series in self.laps_of(row).iter().filter(|series| series.task == self.task) {
+            sessions.entry(&series.session).or_default().push(series);
+        }
+        sessions
+    }
+
+    /// Returns the value of each round of series of one session, of which less is better; of a round with several laps that
+    /// of the last.
+    fn by_round(&self, all: &[&LapSeries], but: Option<&LapSet<'_>>) -> Vec<(u32, f64)> {
         let cost = |value: f64| match self.measure.better {
             Better::Less => value,
             Better::More => value.recip(),
         };
-        let by_round = |row: &Row| -> BTreeMap<(&SessionName, u32), f64> {
-            self.cells
-                .get(&(row.rig.as_str(), &row.settings))
-                .into_iter()
-                .flatten()
-                .filter(|series| series.task == self.task)
-                .flat_map(|series| series.laps.iter().map(|lap| (series.session, lap)))
-                .filter(|(_, lap)| keep(lap))
-                .filter_map(|(session, lap)| {
-                    Some(((session, lap.round), cost(lap.value(&self.measure.name)?)))
-                })
-                .collect()
-        };
-        let (theirs, ours) = (by_round(base), by_round(row));
-        let (their_work, our_work) = unlike_work(base, row).unwrap_or((1.0, 1.0));
-        let mut sessions: BTreeMap<&SessionName, Vec<(f64, f64)>> = BTreeMap::new();
-        for (round, &base) in &theirs {
-            if let Some(&ours) = ours.get(round) {
-                let day = self.days.get(round.0).unwrap_or(round.0);
-                sessions.entry(day).or_default().push((base / their_work, ours / our_work));
+        let value = |lap: Lap<'_>| Some((lap.round, cost(lap.yields().value(&self.measure.name)?)));
+        let kept = |lap: &Lap<'_>| but.is_none_or(|but| !but.has(lap));
+        let laps = all.iter().flat_map(|series| series.laps());
+        let mut rounds: Vec<(u32, f64)> = laps.filter(kept).filter_map(value).collect();
+        rounds.sort_by_key(|(round, _)| *round);
+        rounds.dedup_by(|later, earlier| {
+            let same = later.0 == earlier.0;
+            if same {
+                earlier.1 = later.1;
             }
-        }
-        sessions.into_values().collect()
+            same
+        });
+        rounds
     }
 }
 
 impl<'a> Table<'a> {
     /// Returns the laps of a row's cell, series by series.
-    pub(super) fn laps_of<'s>(&'s self, row: &'s Row) -> &'s [LapSeries<'s, LapHead>] {
+    pub(super) fn laps_of<'s>(&'s self, row: &'s Row) -> &'s [&'s LapSeries] {
         self.cells.get(&(row.rig.as_str(), &row.settings)).map_or(&[], Vec::as_slice)
     }
 
-    /// Returns a row as it would be of the laps that `keep` keeps.
-    pub(super) fn row_of(&self, row: &Row, ask: &Ask, keep: &dyn Fn(&LapHead) -> bool) -> Row {
+    /// Returns a row as it would be without the laps of `but`.
+    pub(super) fn row_without(&self, row: &Row, ask: &Ask, but: &LapSet<'_>) -> Row {
         let between = row.cell.as_ref().map(Cell::between).unwrap_or_default();
         let of = (self.measure.name.as_str(), self.task);
-        let (cell, plain) = summed(self.laps_of(row), of, ask, keep);
+        let (cell, plain) = summed(self.laps_of(row), of, ask, Some(but));
         let cell = cell.map(|cell| cell.with_between(between).with_assumed(self.spread));
         let plain = plain.map(|plain| plain.with_between(between));
         Row { cell, plain, ..row.clone() }
     }
 }
 
-/// Returns the counted values of a cell, of the laps that `keep` keeps, or its values on their own scale where one of them
-/// has no logarithm.
+/// Returns the counted values of a cell without the laps of `but`, or its values on their own scale where one of them has no
+/// logarithm.
 fn summed(
-    all: &[LapSeries<'_, LapHead>],
+    all: &[&LapSeries],
     (measure, task): (&str, u32),
     ask: &Ask,
-    keep: &dyn Fn(&LapHead) -> bool,
+    but: Option<&LapSet<'_>>,
 ) -> (Option<Cell>, Option<Plain>) {
     let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
     let (mut step, mut looked) = (0.0f64, false);
     for series in all.iter().filter(|series| series.task == task) {
-        let kept = series.laps.iter().filter(|lap| keep(lap));
-        let values = kept.filter_map(|lap| Some((lap.value(measure)?, lap.step_of(measure))));
-        let mut values = values.peekable();
-        if values.peek().is_none() {
-            continue;
+        let kept = |lap: &Lap<'_>| but.is_none_or(|but| !but.has(lap));
+        let mut any = false;
+        for run in series.runs() {
+            if run.yields().value(measure).is_none() {
+                continue;
+            }
+            let day = sessions.entry(ask.day(&series.session)).or_default();
+            let before = day.len();
+            match but.filter(|but| but.is_of(&series.session)) {
+                None => day.extend(run.values(measure)),
+                Some(_) => {
+                    let laps = run.laps().filter(kept);
+                    day.extend(laps.filter_map(|lap| lap.yields().value(measure)));
+                }
+            }
+            if day.len() > before {
+                any = true;
+                step = step.max(run.yields().step_of(measure).unwrap_or(0.0));
+            }
         }
-        looked |= ask.looked.contains(series.session);
-        let day = sessions.entry(ask.day(series.session)).or_default();
-        for (value, read_in) in values {
-            day.push(value);
-            step = step.max(read_in.unwrap_or(0.0));
-        }
+        looked |= any && ask.looked.contains(&series.session);
     }
+    sessions.retain(|_, values| !values.is_empty());
     let has_log = |value: &f64| value.is_finite() && *value > 0.0;
     if !sessions.values().flatten().all(has_log) {
         let finite = sessions.values().flatten().all(|value| value.is_finite());

@@ -8,23 +8,17 @@ use crate::both::in_halves;
 use crate::endurance;
 use crate::estimate::LapSpread;
 use crate::frame::{self, UNCAPPED_RATE};
-use crate::lab::{LapSeries, in_series};
-use crate::record::{LapHead, Measure, TIME};
-use std::borrow::Borrow;
+use crate::lab::{LapSeries, Laps};
+use crate::record::{Measure, TIME};
 use std::collections::BTreeMap;
 
 /// Returns a table for every compared measure of every workload of `laps`, by name.
-pub fn tables<'a, L: Borrow<LapHead>>(laps: &'a [L], ask: &Ask) -> Vec<Table<'a>> {
-    tables_of(&in_series(laps), ask)
-}
-
-/// Returns the same of laps that are in series.
-pub fn tables_of<'a, L: Borrow<LapHead>>(all: &[LapSeries<'a, L>], ask: &Ask) -> Vec<Table<'a>> {
-    let mut workloads: BTreeMap<&str, Vec<LapSeries<'a, LapHead>>> = BTreeMap::new();
-    for series in all {
-        workloads.entry(series.workload).or_default().push(series.heads());
+pub fn tables<'a>(laps: &'a Laps, ask: &Ask) -> Vec<Table<'a>> {
+    let mut workloads: BTreeMap<&str, Vec<&LapSeries>> = BTreeMap::new();
+    for series in laps.series() {
+        workloads.entry(&series.workload).or_default().push(series);
     }
-    let of_workload = |(workload, series): &(&'a str, Vec<LapSeries<'a, LapHead>>)| {
+    let of_workload = |(workload, series): &(&'a str, Vec<&'a LapSeries>)| {
         let latest = series.iter().map(|one| one.task).max().unwrap_or_default();
         let task = ask.tasks.get(*workload).copied().unwrap_or(latest);
         let measures = measures(workload, series, task, ask).into_iter();
@@ -67,14 +61,9 @@ fn keep_between(all: &mut [Table<'_>], ask: &Ask) {
 }
 
 /// Returns the measures of a workload that are compared: its time first, where it is about that.
-fn measures(
-    workload: &str,
-    series: &[LapSeries<'_, LapHead>],
-    task: u32,
-    ask: &Ask,
-) -> Vec<Measure> {
-    let laps = series.iter().filter(|one| one.task == task).flat_map(|one| &one.laps);
-    let read = laps.flat_map(|lap| &lap.readings);
+fn measures(workload: &str, series: &[&LapSeries], task: u32, ask: &Ask) -> Vec<Measure> {
+    let runs = series.iter().filter(|one| one.task == task).flat_map(|one| one.runs());
+    let read = runs.flat_map(|run| &run.alike.readings);
     let mut all: Vec<Measure> = Vec::new();
     for reading in read.filter(|reading| !reading.reports_time) {
         if !all.iter().any(|known| known.name == reading.name) {

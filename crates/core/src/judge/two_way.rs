@@ -170,6 +170,7 @@ mod tests {
     use super::super::tabulate::tables;
     use super::*;
     use crate::judge::Verdict;
+    use crate::lab::Laps;
     use crate::record::{LapHead, LapName};
     use crate::unit::Nanos;
 
@@ -194,7 +195,8 @@ mod tests {
         ]
         .concat();
         let ask = Ask { margin: 0.02, rig_order: vec!["heron".into()], ..Ask::default() };
-        let tables = tables(&all, &ask);
+        let laps = Laps::from(&all);
+        let tables = tables(&laps, &ask);
         two_way(&tables[0], "threads", &ask, &Assumptions::default()).remove(0)
     }
 

@@ -3,29 +3,29 @@
 use super::ask::Ask;
 use super::assumption::Assumptions;
 use super::difference::Difference;
+use super::lap_set::LapSet;
 use super::table::Table;
 use super::view::{Against, Group, HeldConstant, Row, WorkloadView};
-use crate::record::{LapHead, LapName};
-use std::collections::HashSet;
+use crate::record::LapName;
 
 /// Returns every difference of `view` that `laps` have a part in, with what it would be without them; none where
 /// nothing would be left on one side.
 pub(crate) fn without(
-    laps: &HashSet<&LapName>,
+    laps: &[LapName],
     table: &Table<'_>,
     view: &WorkloadView,
     ask: &Ask,
     assume: &Assumptions,
 ) -> Vec<(Difference, Option<Difference>)> {
-    let keep = |lap: &LapHead| !laps.contains(&lap.name);
+    let but = LapSet::of(laps);
     let mut all = Vec::new();
     for group in &view.groups {
         let mut base: Option<(&Row, Option<Row>)> = None;
         for row in based(group) {
             let left = |row: &Row| {
-                let mut of = table.laps_of(row).iter().flat_map(|series| &series.laps);
-                let touched = of.any(|lap| !keep(lap));
-                touched.then(|| table.row_of(row, ask, &keep))
+                let near = table.laps_of(row).iter().filter(|series| but.is_of(&series.session));
+                let touched = near.flat_map(|series| series.laps()).any(|lap| but.has(&lap));
+                touched.then(|| table.row_without(row, ask, &but))
             };
             let Against::Other(before) = &row.against else {
                 base = (row.against == Against::Baseline).then(|| (row, left(row)));
@@ -40,7 +40,7 @@ pub(crate) fn without(
                 (held_left.as_ref().unwrap_or(held), row_left.as_ref().unwrap_or(row));
             let after = (held.has_values() && now.has_values()).then(|| {
                 let shared_by = table.family(held, now);
-                table.difference_of(held, now, &Assumptions { shared_by, ..*assume }, &keep)
+                table.difference_of(held, now, &Assumptions { shared_by, ..*assume }, Some(&but))
             });
             all.push((*before, after));
         }

@@ -1,11 +1,11 @@
 //! What stands beside a cell's figures: the measures that are asked for, and what limited its laps.
 
-use super::facts::{KnownLap, threads_of};
+use super::facts::threads_of;
 use super::limit::limit;
 use super::limited::{Limit, Limited};
 use super::power_by::PowerBy;
 use super::records::Lab;
-use super::series::LapSeries;
+use super::series::{Lap, LapSeries, Run};
 use crate::record::{Measure, Settings};
 use crate::unit::Nanos;
 use serde::Serialize;
@@ -74,16 +74,14 @@ pub(crate) fn beside(lab: &Lab, columns: &[String]) -> AllBeside {
     let of_name = |name: &str| measures.iter().find(|measure| measure.name == name).cloned();
     let threads = threads_of(&lab.sessions);
     let laps = lab.laps_with(&names);
-    let mut cells: HashMap<(&str, &str, &Settings), Vec<LapSeries<'_>>> = HashMap::new();
-    for mut series in lab.series_of(&laps) {
-        series.laps.retain(|lap| lap.counts());
-        if lab.forms.get(series.workload) == Some(&series.task) && !series.laps.is_empty() {
+    let mut cells: HashMap<(&str, &str, &Settings), Vec<&LapSeries>> = HashMap::new();
+    for series in laps.series() {
+        if lab.forms.get(&series.workload) == Some(&series.task) && series.counts() {
             cells.entry(series.cell()).or_default().push(series);
         }
     }
-    let column = |all: &[LapSeries<'_>], (asked, name): &(&str, &str)| {
-        let laps = all.iter().flat_map(|series| &series.laps);
-        let values: Vec<f64> = laps.filter_map(|lap| lap.value(name)).collect();
+    let column = |all: &[&LapSeries], (asked, name): &(&str, &str)| {
+        let values: Vec<f64> = all.iter().flat_map(|series| series.values(name)).collect();
         let mean = values.iter().sum::<f64>() / values.len() as f64;
         Some(ColumnMean {
             asked: (*asked).to_owned(),
@@ -92,17 +90,19 @@ pub(crate) fn beside(lab: &Lab, columns: &[String]) -> AllBeside {
             laps: values.len(),
         })
     };
-    let limited_laps = |series: &LapSeries<'_>| -> Vec<(Nanos, Limited)> {
-        let threads = threads.get(series.session).copied();
-        let limited = |lap: &&KnownLap| {
+    let limited_laps = |series: &&LapSeries| -> Vec<(Nanos, Limited)> {
+        let threads = threads.get(&series.session).copied();
+        let limited = |lap: Lap<'_>| {
             Some((lap.facts.lasted(lap.wall)?, limit(&lap.facts, lap.wall, threads)?))
         };
-        series.laps.iter().filter_map(limited).collect()
+        let telling = series.runs().filter(|run| run.counts() && !run.alike.is_bare());
+        telling.flat_map(|run| run.laps()).filter_map(limited).collect()
     };
     let all = cells.into_iter().map(|((workload, rig, settings), all)| {
         let limited = all.iter().flat_map(limited_laps).collect();
         let columns = asked.iter().filter_map(|asked| column(&all, asked)).collect();
-        let laps = all.iter().map(|series| series.laps.len()).sum();
+        let counted = all.iter().flat_map(|series| series.runs()).filter(Run::counts);
+        let laps = counted.map(|run| run.len()).sum();
         let key = (workload.to_owned(), rig.to_owned(), settings.clone());
         (key, CellBeside { columns, limited: most_limited(limited, laps) })
     });
@@ -126,7 +126,7 @@ pub fn most_limited(laps: Vec<(Nanos, Limited)>, of: usize) -> Option<CellLimite
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::lab::{LapFacts, Records};
+    use crate::lab::{KnownLap, LapFacts, Records};
     use crate::record::{
         LapHead, LapName, Launch, RigFound, SessionAbout, SessionRecord, Study, Task, TaskForm,
         Template,

@@ -1,6 +1,6 @@
 //! Which cells keep to a cap, and which workloads tell what lies under theirs.
 
-use super::series::LapSeries;
+use super::series::{LapSeries, Run};
 use crate::frame::cap_of;
 use crate::record::Settings;
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -16,22 +16,22 @@ pub(crate) struct Capped {
 
 /// Returns what of `all` series is capped: the passes that count, of the workloads `framed`, each in the form of its task that is
 /// compared.
-pub(super) fn capped(framed: &BTreeMap<&str, u32>, all: &[LapSeries<'_>]) -> Capped {
+pub(super) fn capped(framed: &BTreeMap<&str, u32>, all: &[LapSeries]) -> Capped {
     if framed.is_empty() {
         return Capped::default();
     }
     // Of each cell, how many passes there are, and how many keep to a cap.
-    let mut cells: HashMap<(&str, &str, &Settings), (u32, u32)> = HashMap::new();
+    let mut cells: HashMap<(&str, &str, &Settings), (usize, usize)> = HashMap::new();
     let mut untold: BTreeSet<&str> = BTreeSet::new();
-    for series in all.iter().filter(|one| framed.get(one.workload) == Some(&one.task)) {
-        let counted = series.laps.iter().filter(|lap| lap.counts());
-        for digest in counted.filter_map(|lap| lap.facts.frames.as_deref()) {
+    for series in all.iter().filter(|one| framed.get(one.workload.as_str()) == Some(&one.task)) {
+        for run in series.runs().filter(Run::counts) {
+            let Some(digest) = run.alike.facts.frames.as_deref() else { continue };
             if digest.busy.is_none() {
-                untold.insert(series.workload);
+                untold.insert(&series.workload);
             }
             let (all, capped) = cells.entry(series.cell()).or_default();
-            *all += 1;
-            *capped += u32::from(cap_of(digest).is_some());
+            *all += run.len();
+            *capped += if cap_of(digest).is_some() { run.len() } else { 0 };
         }
     }
     let mut found = Capped::default();

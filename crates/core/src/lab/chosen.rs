@@ -1,8 +1,9 @@
 //! A part of a lab: what is chosen of it.
 
 use super::choice::{Choice, VariantChoice};
-use super::facts::KnownLap;
+use super::laps::Laps;
 use super::records::Lab;
+use super::series::LapSeries;
 use crate::record::{SessionName, Settings};
 use std::collections::BTreeSet;
 
@@ -44,20 +45,18 @@ impl Lab {
             return Ok(self);
         }
         self.all_are_known(choice)?;
-        let means = |lap: &KnownLap| {
-            (choice.sessions.is_empty() || choice.sessions.contains(&lap.name.session))
-                && choice.means(&self.study, &lap.workload, &lap.settings)
+        let means = |series: &LapSeries| {
+            (choice.sessions.is_empty() || choice.sessions.contains(&series.session))
+                && choice.means(&self.study, &series.workload, &series.settings)
         };
-        let kept = |laps: &[KnownLap]| -> Vec<KnownLap> {
-            laps.iter().filter(|lap| means(lap)).cloned().collect()
-        };
-        let history = self.laps().to_vec();
-        let (recorded, values) = (kept(&self.recorded), self.values.as_deref().map(kept));
+        let kept = |laps: &Laps| laps.filter_map(|one| means(one).then(|| one.clone()));
+        let history = self.laps().clone();
+        let (recorded, values) = (kept(&self.recorded), self.values.as_ref().map(kept));
         if recorded.is_empty() {
             return Err(ChoiceError::Nothing);
         }
         let left: BTreeSet<SessionName> =
-            recorded.iter().map(|lap| lap.name.session.clone()).collect();
+            recorded.series().iter().map(|series| series.session.clone()).collect();
         self.sessions.retain(|session| left.contains(&session.name));
         self.versions.retain(|(session, _)| left.contains(session));
         (self.recorded, self.values) = (recorded, values);
@@ -69,7 +68,7 @@ impl Lab {
     /// Returns what of `choice` is not there, if anything.
     fn all_are_known(&self, choice: &Choice) -> Result<(), ChoiceError> {
         let sessions: BTreeSet<&SessionName> =
-            self.recorded.iter().map(|lap| &lap.name.session).collect();
+            self.recorded.series().iter().map(|series| &series.session).collect();
         if let Some(name) = choice.sessions.iter().find(|name| !sessions.contains(name)) {
             return Err(ChoiceError::NoSession(name.clone()));
         }
@@ -79,7 +78,8 @@ impl Lab {
             let known = groups.into_iter().cloned().collect();
             return Err(ChoiceError::NoGroup { name: name.clone(), known });
         }
-        let variants: BTreeSet<&Settings> = self.recorded.iter().map(|lap| &lap.settings).collect();
+        let variants: BTreeSet<&Settings> =
+            self.recorded.series().iter().map(|series| &series.settings).collect();
         let is_known = |choice: &&VariantChoice| variants.iter().any(|one| choice.means(one));
         if let Some(unknown) = choice.variants.iter().find(|choice| !is_known(choice)) {
             let known = variants.iter().filter(|settings| !settings.is_empty());
@@ -100,17 +100,17 @@ mod tests {
     fn lab() -> Lab {
         let lap = |name: &str, threads: &str| {
             let settings = Settings::new(vec![("threads".to_owned(), threads.to_owned())]);
-            let head = LapHead::done(LapName::parse(name).unwrap(), "still", settings, Nanos(5));
-            KnownLap::from(head)
+            LapHead::done(LapName::parse(name).unwrap(), "still", settings, Nanos(5))
         };
-        let laps = vec![lap("heron-1.1", "1"), lap("heron-1.2", "2"), lap("wren-1.1", "2")];
+        let laps = [lap("heron-1.1", "1"), lap("heron-1.2", "2"), lap("wren-1.1", "2")];
+        let laps = laps.into_iter().collect();
         Lab::of(Study::default(), Records { laps, ..Records::default() })
     }
 
     fn left(choice: &Choice) -> Result<Vec<String>, ChoiceError> {
         let lab = lab().chosen(choice)?;
-        assert_eq!(lab.history.as_ref().map(Vec::len), Some(3), "all of it is still known");
-        Ok(lab.laps().iter().map(|lap| lap.name.to_string()).collect())
+        assert_eq!(lab.history.as_ref().map(Laps::len), Some(3), "all of it is still known");
+        Ok(lab.laps().iter().map(|lap| lap.name().to_string()).collect())
     }
 
     fn variants(texts: &[&str]) -> Choice {

@@ -3,8 +3,10 @@
 
 use super::condition::{CONDITIONS, Condition, Seen};
 use super::energy::{ENERGY, JOULES, PEAK_POWER, POWER, WATTS, energy_measures, energy_readings};
-use super::facts::{KnownLap, LapFacts, threads_of};
+use super::facts::{LapFacts, threads_of};
+use super::laps::Laps;
 use super::records::Lab;
+use super::series::{Lap, LapSeries};
 use crate::record::{Better, Measure, Reading, SessionName, Work};
 use crate::unit::Nanos;
 use std::borrow::Cow;
@@ -25,31 +27,33 @@ impl<'l> Deriving<'l> {
         Self { threads: threads_of(&lab.sessions), works: works.collect() }
     }
 
-    fn seen<'k>(&self, lap: &'k KnownLap) -> Option<Seen<'k>> {
-        let threads = self.threads.get(&lap.name.session).copied();
-        Some(Seen { facts: &lap.facts, wall: lap.facts.lasted(lap.wall)?, threads })
+    fn seen<'k>(&self, lap: Lap<'k>) -> Option<Seen<'k>> {
+        let threads = self.threads.get(lap.session()).copied();
+        let facts = &*lap.alike.facts;
+        Some(Seen { facts, wall: facts.lasted(lap.wall)?, threads })
     }
 
     /// Returns the conditions of a lap that are known.
     fn conditions<'k>(
         &self,
-        lap: &'k KnownLap,
+        lap: Lap<'k>,
     ) -> impl Iterator<Item = (&'static Condition, f64)> + use<'k> {
         let seen = self.seen(lap);
         CONDITIONS.iter().filter_map(move |one| Some((one, one.of(&seen?)?)))
     }
 
     /// Returns the use of each core of a lap's machine.
-    fn cores(lap: &KnownLap) -> Vec<Reading> {
+    fn cores(lap: Lap<'_>) -> Vec<Reading> {
         let cores = lap.facts.conditions.sampled.core_use.iter().zip(0..);
         cores.map(|(share, core)| reading(core_use(core), Some(share * 100.0))).collect()
     }
 
     /// Returns the lap's energy and power, and the work that a joule came to.
-    fn energy(&self, lap: &KnownLap) -> Vec<Reading> {
+    fn energy(&self, lap: Lap<'_>) -> Vec<Reading> {
         let Some(Seen { facts, wall, .. }) = self.seen(lap) else { return Vec::new() };
         let mut all = energy_readings(facts, wall);
-        let Some(work) = self.works.get(&lap.task).and_then(|work| work.of(&lap.settings)) else {
+        let work = self.works.get(&lap.series.task);
+        let Some(work) = work.and_then(|work| work.of(lap.settings())) else {
             return all;
         };
         let per_joule = |energy: &Reading| {
@@ -68,7 +72,9 @@ impl Lab {
         let deriving = Deriving::of(self);
         let mut wanting: Vec<&Condition> = CONDITIONS.iter().collect();
         let mut found = BTreeSet::new();
-        for lap in self.laps() {
+        let runs = || self.series().iter().flat_map(LapSeries::runs);
+        let telling = || runs().filter(|run| !run.alike.is_bare());
+        for lap in telling().flat_map(|run| run.laps()) {
             if wanting.is_empty() {
                 break;
             }
@@ -79,7 +85,7 @@ impl Lab {
                 !known
             });
         }
-        let facts = || self.laps().iter().map(|lap| &*lap.facts);
+        let facts = || telling().map(|run| &*run.alike.facts);
         let cores = facts().map(|facts| facts.conditions.sampled.core_use.len()).max();
         found.extend((0..cores.unwrap_or_default()).map(core_use));
         let energy = energy_measures(facts());
@@ -92,14 +98,14 @@ impl Lab {
     }
 
     /// Returns the laps with those of `wanted` that are derived; a measure that a study reads itself stays as it was read.
-    pub(crate) fn laps_with(&self, wanted: &[String]) -> Cow<'_, [KnownLap]> {
+    pub(crate) fn laps_with(&self, wanted: &[String]) -> Cow<'_, Laps> {
         let derived = || self.derived_measures().into_iter().map(|measure| measure.name);
         if wanted.is_empty() || !derived().any(|name| wanted.contains(&name)) {
             return Cow::Borrowed(self.laps());
         }
         let deriving = Deriving::of(self);
-        let with = |known: &KnownLap| {
-            let mut lap = known.clone();
+        let with = |known: Lap<'_>| {
+            let mut lap = known.known();
             let conditions = deriving.conditions(known);
             let conditions = conditions.map(|(one, value)| reading(one.measure(), Some(value)));
             let others = deriving.energy(known).into_iter().chain(Deriving::cores(known));
@@ -111,7 +117,7 @@ impl Lab {
             }
             lap
         };
-        Cow::Owned(self.laps().iter().map(with).collect())
+        Cow::Owned(self.laps().iter().map(with).collect::<Laps>())
     }
 }
 
@@ -162,7 +168,7 @@ fn reading(Measure { name, unit, better }: Measure, value: Option<f64>) -> Readi
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::lab::Records;
+    use crate::lab::{KnownLap, Records};
     use crate::record::{
         LapHead, LapName, Launch, QuantitySummary, Settings, Study, Task, TaskForm, Template,
     };
@@ -184,7 +190,7 @@ mod tests {
         let form = TaskForm { id: 1, workload: "still".into(), task, last_driven: None };
         let records = Records {
             tasks: vec![form],
-            laps: vec![KnownLap { head: lap, facts: Arc::new(facts) }],
+            laps: [KnownLap { head: lap, facts: Arc::new(facts) }].into_iter().collect(),
             sessions: Vec::new(),
         };
         Lab::of(Study::default(), records)
@@ -206,7 +212,8 @@ mod tests {
         assert_eq!(names, all);
         let wanted = ["clock", "work per joule", "core 1 use"].map(str::to_owned);
         let laps = lab.laps_with(&wanted);
-        let read: Vec<_> = laps[0].readings.iter().map(|r| (r.name.as_str(), r.value)).collect();
+        let lap = laps.iter().next().unwrap();
+        let read: Vec<_> = lap.readings.iter().map(|r| (r.name.as_str(), r.value)).collect();
         let per_joule = ("work per joule", Some(4.0 / 1_000.0));
         assert_eq!(read, [("clock", Some(1_000.0)), per_joule, ("core 1 use", Some(25.0))]);
         assert!(matches!(lab.laps_with(&["score".to_owned()]), Cow::Borrowed(_)));

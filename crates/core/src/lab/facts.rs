@@ -41,6 +41,11 @@ impl LapFacts {
         }
     }
 
+    /// Returns whether nothing is known.
+    pub(super) fn says_nothing(&self) -> bool {
+        *self == Self::default()
+    }
+
     /// Returns how long a lap took: by the clock, or its frames together where nobody timed it.
     pub fn lasted(&self, wall: Option<Nanos>) -> Option<Nanos> {
         wall.or_else(|| Some(self.frames.as_deref()?.sums.time))

@@ -1,5 +1,6 @@
 //! The lab: all that a study has on record, as the rest of core wants it.
 
+mod alike;
 mod beside;
 mod capped;
 mod change;
@@ -10,6 +11,7 @@ mod day;
 mod derived;
 mod energy;
 mod facts;
+mod laps;
 mod limit;
 mod limited;
 mod power_by;
@@ -18,9 +20,12 @@ mod series;
 mod settings;
 mod sides;
 mod stalled;
+mod steps;
+mod times;
 mod traits;
 mod unlike;
 
+pub use alike::Alike;
 pub(crate) use beside::beside;
 pub use beside::{AllBeside, CellBeside, CellLimited, ColumnMean, JOULES, WATTS, most_limited};
 pub(crate) use change::differences;
@@ -31,11 +36,12 @@ pub use day::{Began, DAY, days};
 pub use derived::{conditions_of, is_derived, known_conditions};
 pub(crate) use facts::threads_of;
 pub use facts::{KnownLap, LabSession, LapFacts};
+pub use laps::{Laps, Packing};
 pub use limit::limit;
 pub use limited::{Limit, Limited, Shows};
 pub use power_by::{PowerBy, ToldBy};
 pub use records::{Lab, Records, load_rules};
-pub use series::{LapSeries, in_series};
+pub use series::{Lap, LapSeries, Run};
 pub use settings::{AllModes, ModeValues, SessionModes};
 pub use sides::{OnSide, Sides, SidesError};
 pub(crate) use stalled::LEAST_SWAPPED;

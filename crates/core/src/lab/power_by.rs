@@ -1,8 +1,8 @@
 //! Which measures tell what rigs draw: a meter at the wall, what a person read off one, or the machine's own sensors.
 
 use super::energy::{ENERGY, PEAK_POWER, POWER};
-use super::facts::KnownLap;
 use super::records::Lab;
+use super::series::{Lap, LapSeries};
 use crate::record::Reading;
 use crate::unit::{Dimension, Unit};
 use serde::Serialize;
@@ -52,10 +52,9 @@ impl PowerBy {
     /// Returns the measures that most rigs have; of those that as many have, an outside meter's before what was read, and
     /// that before the machine's own sensors.
     pub(crate) fn known(lab: &Lab) -> Self {
-        let meters: BTreeSet<&str> = lab
-            .laps()
-            .iter()
-            .flat_map(|lap| &lap.facts.conditions.sampled.meters)
+        let runs = lab.series().iter().flat_map(LapSeries::runs);
+        let meters: BTreeSet<&str> = runs
+            .flat_map(|run| &run.alike.facts.conditions.sampled.meters)
             .map(|meter| meter.name.as_str())
             .collect();
         let metered = |name: &str| {
@@ -63,14 +62,16 @@ impl PowerBy {
             Self::of(of(POWER), of(PEAK_POWER), of(ENERGY), ToldBy::Meter)
         };
         let mut all = vec![Self::default()];
-        all.extend(read(lab.laps()));
+        all.extend(read(lab.series()));
         all.extend(meters.into_iter().map(metered));
         let names = |by: &Self| [by.mean.clone(), by.energy.clone()];
         let laps = lab.laps_with(&all.iter().flat_map(names).collect::<Vec<_>>());
         let rigs = |by: &Self| {
-            let told =
-                |lap: &&KnownLap| lap.value(&by.mean).or_else(|| lap.value(&by.energy)).is_some();
-            let rigs = laps.iter().filter(told).map(|lap| lap.name.session.rig.as_str());
+            let told = |lap: &Lap<'_>| {
+                let of = lap.yields();
+                of.value(&by.mean).or_else(|| of.value(&by.energy)).is_some()
+            };
+            let rigs = laps.iter().filter(told).map(|lap| lap.rig());
             rigs.collect::<BTreeSet<&str>>().len()
         };
         let best = all.into_iter().max_by_key(|by| (rigs(by), by.told_by));
@@ -79,9 +80,10 @@ impl PowerBy {
 }
 
 /// Returns what the study itself reads in watts or joules, where it does: the first of each.
-fn read(laps: &[KnownLap]) -> Option<PowerBy> {
+fn read(series: &[LapSeries]) -> Option<PowerBy> {
     let mut of: BTreeMap<bool, &Reading> = BTreeMap::new();
-    for reading in laps.iter().flat_map(|lap| &lap.readings) {
+    let runs = series.iter().flat_map(LapSeries::runs);
+    for reading in runs.flat_map(|run| &run.alike.readings) {
         match Unit::of(&reading.unit).map(|unit| unit.dimension) {
             Some(Dimension::Power) => of.entry(true).or_insert(reading),
             Some(Dimension::Energy) => of.entry(false).or_insert(reading),
@@ -125,7 +127,7 @@ mod tests {
         let laps = [lap("heron", vec![wall(90.0)]), lap("wren", Vec::new())];
         let lab = |laps: &[LapHead]| {
             Lab::of(Study::default(), {
-                let laps = laps.iter().cloned().map(KnownLap::from).collect();
+                let laps = laps.into();
                 Records { laps, ..Records::default() }
             })
         };

@@ -4,8 +4,9 @@ use super::capped::{Capped, capped};
 use super::change::{AFTER, BesideChange, named_by_side};
 use super::choice::Choice;
 use super::day::{Began, days};
-use super::facts::{KnownLap, LabSession, LapFacts};
-use super::series::{LapSeries, Places, at, places};
+use super::facts::{KnownLap, LabSession};
+use super::laps::{Laps, Packing};
+use super::series::{Lap, LapSeries};
 use super::settings::{AllModes, parts_of};
 use super::traits::{CellTraits, Traits, cell_traits};
 use crate::capacity::{ByHand, Searched, as_values, searches};
@@ -14,7 +15,7 @@ use crate::record::{
     VersionLine,
 };
 use crate::unit::Nanos;
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::{BTreeMap, BTreeSet};
 use std::sync::Arc;
 
 /// Everything that is on record of a study.
@@ -23,7 +24,7 @@ pub struct Records {
     /// The forms that its workloads' tasks have had.
     pub tasks: Vec<TaskForm>,
     /// Every lap.
-    pub laps: Vec<KnownLap>,
+    pub laps: Laps,
     /// The sessions, each with how long ago it began, where that is known.
     pub sessions: Vec<(SessionRecord, Option<Nanos>)>,
 }
@@ -34,17 +35,17 @@ pub struct Lab {
     /// The study.
     pub study: Study,
     /// Every lap, as it was recorded.
-    pub recorded: Vec<KnownLap>,
+    pub recorded: Laps,
     /// The laps that figures are made of, where these are others: a search for a load is one.
-    pub(super) values: Option<Vec<KnownLap>>,
+    pub(super) values: Option<Laps>,
+    /// The laps of searches for a load, as they were recorded.
+    tried: Vec<LapHead>,
     /// The forms that its workloads' tasks have had.
     pub tasks: Vec<TaskForm>,
     /// Its sessions.
     pub sessions: Vec<LabSession>,
     /// What programs said of their versions, by session.
     pub versions: Vec<(SessionName, VersionLine)>,
-    /// Where the laps of each series lie among those that figures are made of.
-    pub(super) places: Places,
     /// What of the study's laps it has.
     pub(crate) choice: Choice,
     /// Sessions that ended when their laps were precise enough.
@@ -68,14 +69,14 @@ pub struct Lab {
     /// The names that its sessions go by, where those are not their own.
     sides: BTreeMap<SessionName, SessionName>,
     /// All laps of the study, where only some of its sessions are held against each other.
-    pub(crate) history: Option<Vec<KnownLap>>,
+    pub(crate) history: Option<Laps>,
 }
 
 impl Lab {
     /// Returns the lab of `study` with what is on record of it.
     pub fn of(study: Study, records: Records) -> Self {
         let Records { tasks, laps: mut recorded, sessions: records } = records;
-        study.tell(recorded.iter_mut().map(|lap| &mut lap.head));
+        recorded.told_by(&study);
         let rules = load_rules(&tasks);
         let mut forms = last_run(&tasks);
         for workload in &study.workloads {
@@ -112,21 +113,31 @@ impl Lab {
             (name, day)
         };
         lab.by_hand = by_hand.into_iter().map(day).collect();
-        lab.values = (!lab.rules.is_empty()).then(|| lab.with_searches_as_values());
+        if !lab.rules.is_empty() {
+            let searched =
+                lab.recorded.filter_map(|series| lab.is_search(series).then(|| series.clone()));
+            lab.tried = searched.in_order().iter().map(Lap::head).collect();
+            lab.values = Some(lab.with_searches_as_values(&searched));
+        }
         lab.settled()
     }
 
-    /// Returns its laps with every search as one, of which is known what is known of its last.
-    fn with_searches_as_values(&self) -> Vec<KnownLap> {
-        let known: HashMap<&LapName, &Arc<LapFacts>> =
-            self.recorded.iter().map(|lap| (&lap.name, &lap.facts)).collect();
-        let heads = self.recorded.iter().map(|lap| lap.head.clone()).collect();
-        let values = as_values(heads, &self.rules, &self.by_hand).into_iter();
-        let with_facts = |head: LapHead| KnownLap {
-            facts: known.get(&head.name).map_or_else(Arc::default, |&facts| Arc::clone(facts)),
-            head,
-        };
-        values.map(with_facts).collect()
+    /// Returns whether laps of `series` are tries of a search for a load.
+    fn is_search(&self, series: &LapSeries) -> bool {
+        self.rules.contains_key(&series.task)
+    }
+
+    /// Returns its laps with every search, of which `searched` are the laps, as one, of which is known what is known of its
+    /// last.
+    fn with_searches_as_values(&self, searched: &Laps) -> Laps {
+        let values = as_values(self.tried.clone(), &self.rules, &self.by_hand);
+        let mut packing = Packing::default();
+        for head in values {
+            let of_last = searched.lap(&head.name).map(|lap| Arc::clone(&lap.alike.facts));
+            packing.push(KnownLap { head, facts: of_last.unwrap_or_default() });
+        }
+        let others = self.recorded.filter_map(|one| (!self.is_search(one)).then(|| one.clone()));
+        others.with(packing.packed())
     }
 
     /// Returns the session whose day each session shares.
@@ -143,8 +154,7 @@ impl Lab {
     /// Returns it with what follows from its laps, sessions and versions.
     pub(super) fn settled(mut self) -> Self {
         let same_picture = |workload: &str, file: &str| self.study.same_picture(workload, file);
-        self.places = places(self.laps());
-        let found = cell_traits(&self.series(), &self.versions, &same_picture);
+        let found = cell_traits(self.series(), &self.versions, &same_picture);
         (self.traits, self.modes) = found;
         if self.is_of_change() {
             // How a program is set may be the very change that is asked about: it is listed, and keeps nothing apart.
@@ -157,24 +167,19 @@ impl Lab {
                 framed.insert(workload.as_str(), *id);
             }
         }
-        self.capped = capped(&framed, &self.series());
+        self.capped = capped(&framed, self.series());
         self.days = self.shared_days();
         self
     }
 
     /// Returns the laps that figures are made of: a search for a load is one.
-    pub fn laps(&self) -> &[KnownLap] {
-        self.values.as_deref().unwrap_or(&self.recorded)
+    pub fn laps(&self) -> &Laps {
+        self.values.as_ref().unwrap_or(&self.recorded)
     }
 
-    /// Returns the laps that figures are made of in series, in the order in which these began.
-    pub fn series(&self) -> Vec<LapSeries<'_>> {
-        at(self.laps(), &self.places)
-    }
-
-    /// Returns `laps`, which are those with other readings, in series.
-    pub(crate) fn series_of<'l>(&self, laps: &'l [KnownLap]) -> Vec<LapSeries<'l>> {
-        at(laps, &self.places)
+    /// Returns the same in series, in the order in which these began.
+    pub fn series(&self) -> &[LapSeries] {
+        self.laps().series()
     }
 
     /// Returns the lab of these sessions alone, as two rigs: `before` a change and `after` it.
@@ -182,22 +187,24 @@ impl Lab {
     /// How far days differ is known from all of the study's sessions; the change itself is no part of it.
     pub fn before_and_after(&self, before: &[SessionName], after: &[SessionName]) -> Self {
         let sides = named_by_side(before, after);
-        let renamed = |lap: &KnownLap, session: &SessionName| {
-            let mut lap = lap.clone();
-            lap.name.session = session.clone();
-            lap
+        let named = |series: &LapSeries, session: &SessionName| LapSeries {
+            session: session.clone(),
+            ..series.clone()
         };
-        let all = self.history.as_deref().unwrap_or_else(|| self.laps());
-        let history = all.iter().map(|lap| {
-            let session = &lap.name.session;
-            renamed(lap, sides.get(session).unwrap_or(session))
+        let all = self.history.as_ref().unwrap_or_else(|| self.laps());
+        let history = all.filter_map(|series| {
+            Some(named(series, sides.get(&series.session).unwrap_or(&series.session)))
         });
-        let history = Some(history.collect());
-        let chosen = |laps: &[KnownLap]| -> Vec<KnownLap> {
-            let side = |lap: &KnownLap| Some(renamed(lap, sides.get(&lap.name.session)?));
-            laps.iter().filter_map(side).collect()
-        };
-        let (recorded, values) = (chosen(&self.recorded), self.values.as_deref().map(chosen));
+        let history = Some(history);
+        let side = |series: &LapSeries| Some(named(series, sides.get(&series.session)?));
+        let recorded = self.recorded.filter_map(side);
+        let values = self.values.as_ref().map(|laps| laps.filter_map(side));
+        let tried = self.tried.iter().filter_map(|lap| {
+            let session = sides.get(&lap.name.session)?.clone();
+            let name = LapName { session, number: lap.name.number };
+            Some(LapHead { name, ..lap.clone() })
+        });
+        let tried = tried.collect();
         let versions = self.versions.iter();
         let versions = versions
             .filter_map(|(name, line)| Some((sides.get(name)?.clone(), line.clone())))
@@ -214,6 +221,7 @@ impl Lab {
             study,
             recorded,
             values,
+            tried,
             tasks,
             sessions,
             versions,
@@ -260,7 +268,8 @@ impl Lab {
     pub fn measures(&self) -> Vec<Measure> {
         let mut all = vec![Measure::time()];
         let mut known: BTreeSet<&str> = BTreeSet::from([crate::record::TIME]);
-        for reading in self.laps().iter().flat_map(|lap| &lap.readings) {
+        let runs = self.series().iter().flat_map(LapSeries::runs);
+        for reading in runs.flat_map(|run| &run.alike.readings) {
             if known.insert(&reading.name) {
                 all.push(reading.measure());
             }
@@ -272,7 +281,7 @@ impl Lab {
 
     /// Returns the searches for a load in it.
     pub fn searches(&self) -> Vec<Searched<'_>> {
-        searches(&self.recorded, &self.rules, &self.by_hand)
+        searches(&self.tried, &self.rules, &self.by_hand)
     }
 }
 

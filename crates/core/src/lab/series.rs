@@ -1,121 +1,299 @@
 //! Laps in series: those of one form of a task and one variant in one session. Whatever holds for all laps of a series is
-//! looked up once for each, and not lap by lap.
+//! there once, and what differs from lap to lap in columns.
 
+use super::alike::Alike;
 use super::facts::KnownLap;
-use crate::record::{LapHead, SessionName, Settings};
-use std::borrow::Borrow;
-use std::collections::HashMap;
+use super::steps::Steps;
+use super::times::Times;
+use crate::record::{LapHead, LapName, SessionName, Settings, TIME, Yield};
+use crate::unit::Nanos;
+use std::ops::{Deref, Range};
+use std::sync::Arc;
 
 /// A series of laps, in the order run.
-#[derive(Clone, Debug)]
-pub struct LapSeries<'l, L = KnownLap> {
+#[derive(Clone, Debug, PartialEq)]
+pub struct LapSeries {
     /// The workload.
-    pub workload: &'l str,
+    pub workload: String,
     /// The form of its task.
     pub task: u32,
     /// The session.
-    pub session: &'l SessionName,
+    pub session: SessionName,
     /// The variant.
-    pub settings: &'l Settings,
-    /// Its laps, counted or not.
-    pub laps: Vec<&'l L>,
+    pub settings: Settings,
+    /// Its laps, counted or not; whoever has the series under another name has the same.
+    pub(super) laps: Arc<Columns>,
 }
 
-impl<'l, L: Borrow<LapHead>> LapSeries<'l, L> {
-    /// Returns the series that `lap` is of, without any lap yet.
-    fn begun_by(lap: &'l L) -> Self {
-        let LapHead { workload, task, name, settings, .. } = lap.borrow();
-        Self { workload, task: *task, session: &name.session, settings, laps: Vec::new() }
+/// What laps of a series have each.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub(super) struct Columns {
+    numbers: Steps,
+    rounds: Steps,
+    walls: Times,
+    /// Where laps end that are alike, and what they have in common.
+    runs: Vec<(u32, Alike)>,
+}
+
+impl Columns {
+    /// Adds a lap behind the others.
+    pub(super) fn push(&mut self, lap: KnownLap) {
+        let LapHead { round, wall, .. } = lap.head;
+        let number = lap.head.name.number;
+        self.push_alike(Alike::of(lap), [(number, round, wall.unwrap_or(Nanos(0)))]);
     }
 
+    /// Adds laps that are alike: the number, round and time of each.
+    pub(super) fn push_alike(
+        &mut self,
+        alike: Alike,
+        laps: impl IntoIterator<Item = (u32, u32, Nanos)>,
+    ) {
+        for (number, round, wall) in laps {
+            self.numbers.push(number);
+            self.rounds.push(round);
+            self.walls.push(wall);
+        }
+        let end = self.numbers.len() as u32;
+        match self.runs.last_mut() {
+            Some((to, last)) if last.is(&alike) => *to = end,
+            _ => self.runs.push((end, alike)),
+        }
+    }
+
+    /// Makes room for so many more, of which `longest` is the longest.
+    pub(super) fn reserve(&mut self, more: usize, longest: Nanos) {
+        self.walls.reserve(more, longest);
+    }
+
+    /// Lets go of room that is not needed any more, and puts laps into the order run that came in another.
+    pub(super) fn settle(&mut self) {
+        if !self.numbers.are_rising() {
+            let mut all: Vec<(u32, u32, Nanos, &Alike)> = self.each().collect();
+            all.sort_by_key(|(number, ..)| *number);
+            let mut sorted = Self::default();
+            for same in all.chunk_by(|a, b| std::ptr::eq(a.3, b.3)) {
+                let laps = same.iter().map(|&(number, round, wall, _)| (number, round, wall));
+                sorted.push_alike(same[0].3.clone(), laps);
+            }
+            *self = sorted;
+        }
+        self.numbers.shrink();
+        self.rounds.shrink();
+        self.walls.shrink();
+        self.runs.shrink_to_fit();
+    }
+
+    fn runs(&self) -> impl Iterator<Item = (Range<u32>, &Alike)> {
+        let begin = |place: usize| place.checked_sub(1).map_or(0, |before| self.runs[before].0);
+        self.runs.iter().enumerate().map(move |(place, (to, alike))| (begin(place)..*to, alike))
+    }
+
+    fn each(&self) -> impl Iterator<Item = (u32, u32, Nanos, &Alike)> {
+        let alike = self.runs().flat_map(|(of, alike)| of.map(move |place| (place, alike)));
+        let numbers = self.numbers.iter().zip(self.rounds.iter()).zip(alike);
+        numbers.map(|((number, round), (place, alike))| {
+            (number, round, self.walls.at(place as usize), alike)
+        })
+    }
+}
+
+impl LapSeries {
     /// Returns the workload, rig and variant that it is of.
-    pub(crate) fn cell(&self) -> (&'l str, &'l str, &'l Settings) {
-        (self.workload, &self.session.rig, self.settings)
+    pub(crate) fn cell(&self) -> (&str, &str, &Settings) {
+        (&self.workload, &self.session.rig, &self.settings)
+    }
+
+    /// Returns how many laps it has.
+    pub fn len(&self) -> usize {
+        self.laps.numbers.len()
+    }
+
+    /// Returns whether it has none.
+    pub fn is_empty(&self) -> bool {
+        self.len() == 0
     }
 
     /// Returns whether any lap of it enters sums.
-    pub(crate) fn counts(&self) -> bool {
-        self.laps.iter().any(|&lap| lap.borrow().counts())
+    pub fn counts(&self) -> bool {
+        self.runs().any(|run| run.counts())
     }
 
-    /// Returns the series as the heads of its laps.
-    pub(crate) fn heads(&self) -> LapSeries<'l, LapHead> {
-        let Self { workload, task, session, settings, .. } = *self;
-        let laps = self.laps.iter().map(|&lap| lap.borrow()).collect();
-        LapSeries { workload, task, session, settings, laps }
+    /// Returns its laps in the order run.
+    pub fn laps(&self) -> impl Iterator<Item = Lap<'_>> {
+        self.laps.each().map(|(number, round, wall, alike)| Lap {
+            series: self,
+            number,
+            round,
+            wall: alike.is_timed.then_some(wall),
+            alike,
+        })
+    }
+
+    /// Returns its laps likewise, those together that are alike.
+    pub fn runs(&self) -> impl Iterator<Item = Run<'_>> {
+        self.laps.runs().map(|(places, alike)| Run { series: self, places, alike })
+    }
+
+    /// Returns the values of the measure `name` that enter sums, in the order run.
+    pub fn values(&self, name: &str) -> impl Iterator<Item = f64> {
+        self.runs().flat_map(|run| run.values(name))
+    }
+
+    /// Returns its lap of that number.
+    pub fn lap(&self, number: u32) -> Option<Lap<'_>> {
+        let place = self.laps.numbers.place_of(number)?;
+        let at = self.laps.runs.partition_point(|(to, _)| *to <= place);
+        let (_, alike) = self.laps.runs.get(at)?;
+        let wall = alike.is_timed.then(|| self.laps.walls.at(place as usize));
+        Some(Lap { series: self, number, round: self.laps.rounds.at(place), wall, alike })
     }
 }
 
-/// Where the laps of each series lie among all.
-pub(super) type Places = Vec<Vec<u32>>;
+/// Laps of a series, one after the other, that are alike.
+#[derive(Clone, Debug)]
+pub struct Run<'l> {
+    series: &'l LapSeries,
+    places: Range<u32>,
+    /// What they have in common.
+    pub alike: &'l Alike,
+}
 
-/// Returns where the laps of each series of `laps` lie, in the order in which they began.
-pub(super) fn places<L: Borrow<LapHead>>(laps: &[L]) -> Places {
-    let mut known: HashMap<_, usize> = HashMap::new();
-    let mut all: Places = Vec::new();
-    for (place, lap) in (0..).zip(laps) {
-        let LapHead { workload, task, name, settings, .. } = lap.borrow();
-        let series = *known.entry((workload, task, &name.session, settings)).or_insert_with(|| {
-            all.push(Vec::new());
-            all.len() - 1
-        });
-        all[series].push(place);
+impl<'l> Run<'l> {
+    /// Returns the rig.
+    pub fn rig(&self) -> &'l str {
+        &self.series.session.rig
     }
-    all
+
+    /// Returns how many they are.
+    pub fn len(&self) -> usize {
+        self.places.len()
+    }
+
+    /// Returns whether they are none.
+    pub fn is_empty(&self) -> bool {
+        self.places.is_empty()
+    }
+
+    /// Returns whether they enter sums.
+    pub fn counts(&self) -> bool {
+        self.yields().counts()
+    }
+
+    /// Returns what sums read of the first of them; but for the time, it is the same of all.
+    pub fn yields(&self) -> Yield<'l> {
+        let wall = || self.series.laps.walls.at(self.places.start as usize);
+        self.alike.yields(self.alike.is_timed.then(wall))
+    }
+
+    /// Returns their values of the measure `name` that enter sums.
+    pub fn values(&self, name: &str) -> impl Iterator<Item = f64> + use<'l> {
+        let first = self.yields().value(name);
+        let by_clock = name == TIME && self.alike.parts.is_none();
+        let places = if first.is_some() { self.places.clone() } else { 0..0 };
+        let walls = &self.series.laps.walls;
+        places.map(move |place| match first {
+            Some(value) if !by_clock => value,
+            _ => walls.at(place as usize).seconds(),
+        })
+    }
+
+    /// Returns them one by one where anything but their time is known of them; none otherwise.
+    pub fn laps_with_facts(&self) -> impl Iterator<Item = Lap<'l>> + use<'l> {
+        let told = (!self.alike.is_bare()).then(|| self.laps());
+        told.into_iter().flatten()
+    }
+
+    /// Returns them one by one.
+    pub fn laps(&self) -> impl Iterator<Item = Lap<'l>> + use<'l> {
+        let (series, alike) = (self.series, self.alike);
+        let Columns { numbers, rounds, walls, .. } = &*series.laps;
+        self.places.clone().map(move |place| Lap {
+            series,
+            number: numbers.at(place),
+            round: rounds.at(place),
+            wall: alike.is_timed.then(|| walls.at(place as usize)),
+            alike,
+        })
+    }
 }
 
-/// Returns `laps` in series, which lie at these places.
-pub(super) fn at<'l, L: Borrow<LapHead>>(laps: &'l [L], places: &Places) -> Vec<LapSeries<'l, L>> {
-    let series = |places: &Vec<u32>| {
-        let laps: Vec<&L> = places.iter().map(|&place| &laps[place as usize]).collect();
-        Some(LapSeries { laps: laps.clone(), ..LapSeries::begun_by(laps.first()?) })
-    };
-    places.iter().filter_map(series).collect()
+/// A lap, where it lies in its series.
+#[derive(Clone, Copy, Debug)]
+pub struct Lap<'l> {
+    /// The series.
+    pub series: &'l LapSeries,
+    /// Its place in the order run in its session, from 1.
+    pub number: u32,
+    /// Which round of the order it belongs to, from 1.
+    pub round: u32,
+    /// Time from start to reap; `None` if nothing was started.
+    pub wall: Option<Nanos>,
+    /// Everything else that is known of it.
+    pub alike: &'l Alike,
 }
 
-/// Returns `laps` in series, in the order in which these began.
-pub fn in_series<L: Borrow<LapHead>>(laps: &[L]) -> Vec<LapSeries<'_, L>> {
-    at(laps, &places(laps))
+impl Deref for Lap<'_> {
+    type Target = Alike;
+    fn deref(&self) -> &Alike {
+        self.alike
+    }
 }
 
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::record::LapName;
-    use crate::unit::Nanos;
+impl<'l> Lap<'l> {
+    /// Returns its name.
+    pub fn name(&self) -> LapName {
+        LapName { session: self.series.session.clone(), number: self.number }
+    }
 
-    #[test]
-    fn laps_of_one_form_and_variant_in_one_session_are_a_series() {
-        let lap = |name: &str, task, threads: &str| {
-            let settings = Settings::new(vec![("threads".to_owned(), threads.to_owned())]);
-            let done = LapHead::done(LapName::parse(name).unwrap(), "still", settings, Nanos(5));
-            LapHead { task, ..done }
-        };
-        let laps = [
-            lap("heron-1.1", 1, "8"),
-            lap("heron-1.2", 1, "4"),
-            lap("heron-1.3", 1, "8"),
-            lap("heron-1.4", 2, "8"),
-            lap("heron-2.1", 1, "8"),
-        ];
-        let found = in_series(&laps);
-        let told: Vec<(String, u32, Vec<u32>)> = found
-            .iter()
-            .map(|of| {
-                let laps = of.laps.iter().map(|lap| lap.name.number).collect();
-                (format!("{} {}", of.session, of.settings), of.task, laps)
-            })
-            .collect();
-        let of = |what: &str, task, laps: &[u32]| (what.to_owned(), task, laps.to_vec());
-        assert_eq!(
-            told,
-            [
-                of("heron-1 threads=8", 1, &[1, 3]),
-                of("heron-1 threads=4", 1, &[2]),
-                of("heron-1 threads=8", 2, &[4]),
-                of("heron-2 threads=8", 1, &[1]),
-            ]
-        );
-        assert!(in_series::<LapHead>(&[]).is_empty());
+    /// Returns the rig.
+    pub fn rig(&self) -> &'l str {
+        &self.series.session.rig
+    }
+
+    /// Returns the session.
+    pub fn session(&self) -> &'l SessionName {
+        &self.series.session
+    }
+
+    /// Returns the workload.
+    pub fn workload(&self) -> &'l str {
+        &self.series.workload
+    }
+
+    /// Returns the variant.
+    pub fn settings(&self) -> &'l Settings {
+        &self.series.settings
+    }
+
+    /// Returns what sums read of it.
+    pub fn yields(&self) -> Yield<'l> {
+        self.alike.yields(self.wall)
+    }
+
+    /// Returns it by itself, without what else is known of it.
+    pub fn head(&self) -> LapHead {
+        let Alike { warm_up, outcome, parts, step, readings, set_aside, .. } = self.alike.clone();
+        let LapSeries { workload, task, settings, .. } = self.series.clone();
+        let (name, Self { round, wall, .. }) = (self.name(), *self);
+        LapHead {
+            name,
+            workload,
+            settings,
+            task,
+            round,
+            warm_up,
+            outcome,
+            wall,
+            parts,
+            step,
+            readings,
+            set_aside,
+        }
+    }
+
+    /// Returns it by itself.
+    pub fn known(&self) -> KnownLap {
+        KnownLap { head: self.head(), facts: Arc::clone(&self.alike.facts) }
     }
 }

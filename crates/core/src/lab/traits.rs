@@ -1,7 +1,6 @@
 //! What cells must agree in before they may be held against each other.
 
-use super::facts::KnownLap;
-use super::series::LapSeries;
+use super::series::{LapSeries, Run};
 use super::settings::{AllModes, add_modes};
 use crate::record::{Picture, SessionName, Settings, VersionLine};
 use std::collections::{BTreeMap, BTreeSet, HashMap};
@@ -52,7 +51,7 @@ pub type CellTraits = BTreeMap<(String, String, Settings), Traits>;
 
 /// Returns the traits of every cell of `series`, and how programs were set in each session.
 pub fn cell_traits(
-    series: &[LapSeries<'_>],
+    series: &[LapSeries],
     versions: &[(SessionName, VersionLine)],
     same_picture: &dyn Fn(&str, &str) -> Option<f64>,
 ) -> (CellTraits, AllModes) {
@@ -66,10 +65,10 @@ pub fn cell_traits(
     let mut all: HashMap<(&str, &str, &Settings), Traits> = HashMap::new();
     for series in series.iter().filter(|series| series.counts()) {
         let traits = all.entry(series.cell()).or_default();
-        for lap in series.laps.iter().filter(|lap| lap.counts()) {
-            add(traits, &mut modes, lap, same_picture);
+        for run in series.runs().filter(Run::counts) {
+            add(traits, &mut modes, series, &run, same_picture);
         }
-        let read = inputs.get(&(series.session, series.workload));
+        let read = inputs.get(&(&series.session, series.workload.as_str()));
         for (file, line) in read.into_iter().flatten() {
             let lines = traits.inputs.entry((*file).to_owned()).or_default();
             lines.insert((*line).to_owned());
@@ -85,23 +84,25 @@ pub fn cell_traits(
 fn add(
     traits: &mut Traits,
     modes: &mut AllModes,
-    KnownLap { head, facts }: &KnownLap,
+    series: &LapSeries,
+    run: &Run<'_>,
     same_picture: &dyn Fn(&str, &str) -> Option<f64>,
 ) {
+    let facts = &run.alike.facts;
     for product in &facts.produced {
         let Some(bytes) = product.bytes else { continue };
         let range = traits.produced.entry(product.file.clone()).or_insert((bytes, bytes));
         *range = (range.0.min(bytes), range.1.max(bytes));
         if let Some(sum) = &product.sha256 {
             let contents = traits.contents.entry(product.file.clone()).or_default();
-            contents.laps += 1;
+            contents.laps += run.len();
             if contents.sums.len() < 2 && !contents.sums.contains(sum) {
                 contents.sums.insert(sum.clone());
             }
         }
         if let Some(picture) = &product.picture
             && !traits.pictures.contains_key(&product.file)
-            && let Some(within) = same_picture(&head.workload, &product.file)
+            && let Some(within) = same_picture(&series.workload, &product.file)
         {
             let within = (within * MILLIONTHS) as u32;
             traits.pictures.insert(product.file.clone(), (picture.clone(), within));
@@ -116,7 +117,7 @@ fn add(
     }
     let set = &facts.conditions.modes;
     if !set.is_empty() {
-        add_modes(modes, &head.name.session, &head.workload, set);
+        add_modes(modes, &series.session, &series.workload, set);
     }
     for mode in set {
         let values = traits.modes.entry(mode.name.clone()).or_default();

@@ -184,7 +184,7 @@ fn only(set: &BTreeSet<bool>) -> Option<bool> {
 mod tests {
     use super::super::traits::{INPUT, cell_traits};
     use super::*;
-    use crate::lab::{KnownLap, LapFacts, in_series};
+    use crate::lab::{KnownLap, LapFacts, Laps};
     use crate::record::{LapHead, LapName, Mode, Produced, Settings, VersionLine};
     use crate::unit::Nanos;
     use std::sync::Arc;
@@ -204,7 +204,7 @@ mod tests {
         let laps = [KnownLap { head, facts: Arc::new(facts) }];
         let (workload, label) = ("still".to_owned(), format!("{INPUT}sky.txt"));
         let versions = [(session, VersionLine { workload, label, line: Some(input.to_owned()) })];
-        let all = cell_traits(&in_series(&laps), &versions, &|_, _| None).0;
+        let all = cell_traits(Laps::from(&laps[..]).series(), &versions, &|_, _| None).0;
         all.into_values().next().unwrap()
     }
 
@@ -233,7 +233,7 @@ mod tests {
             facts.conditions.sampled.power_profile = Some(profile.to_owned());
             let head = LapHead::done(name, "wait", Settings::default(), Nanos(1));
             let laps = [KnownLap { head, facts: Arc::new(facts) }];
-            let all = cell_traits(&in_series(&laps), &[], &|_, _| None).0;
+            let all = cell_traits(Laps::from(&laps[..]).series(), &[], &|_, _| None).0;
             all.into_values().next().unwrap()
         };
         let ours = seen(false, 0.60, "balanced");
@@ -262,7 +262,7 @@ mod tests {
             facts.conditions.modes = values.iter().map(mode).collect();
             let head = LapHead::done(name, "still", Settings::default(), Nanos(1));
             let laps = [KnownLap { head, facts: Arc::new(facts) }];
-            let (all, modes) = cell_traits(&in_series(&laps), &[], &|_, _| None);
+            let (all, modes) = cell_traits(Laps::from(&laps[..]).series(), &[], &|_, _| None);
             (all.into_values().next().unwrap(), modes)
         };
         let (ours, modes) = set(&[("graphics", "graphics")]);
@@ -294,7 +294,7 @@ mod tests {
                 KnownLap { head, facts }
             };
             let laps: Vec<KnownLap> = (1..).zip(laps).map(of).collect();
-            let (all, _) = cell_traits(&in_series(&laps), &[], &|_, _| Some(0.02));
+            let (all, _) = cell_traits(Laps::from(&laps[..]).series(), &[], &|_, _| Some(0.02));
             all.into_values().next().unwrap()
         };
         let (png, again) = ((100_000, "aa", None), (100_000, "aa", None));

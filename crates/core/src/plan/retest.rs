@@ -2,8 +2,8 @@
 
 use crate::finding::{Doubt, Finding};
 use crate::judge::{Against, HeldConstant, Needed, WorkloadView};
-use crate::lab::KnownLap;
-use crate::record::Study;
+use crate::lab::LapSeries;
+use crate::record::{Study, TIME};
 use crate::unit::Nanos;
 use std::collections::BTreeMap;
 
@@ -50,7 +50,7 @@ pub fn retests(
     study: &Study,
     findings: &[Finding],
     views: &[WorkloadView],
-    laps: &[&KnownLap],
+    series: &[&LapSeries],
 ) -> Vec<Retest> {
     let mut wanted: BTreeMap<(&str, &str), Wanted> = BTreeMap::new();
     let usual = |workload: &str| study.workload(workload).map_or(6, |w| w.laps);
@@ -90,7 +90,7 @@ pub fn retests(
         rig: rig.to_owned(),
         workload: workload.to_owned(),
         laps: want.laps,
-        time: time(study, rig, workload, want.laps, laps),
+        time: time(study, rig, workload, want.laps, series),
         sessions: want.sessions,
         resolves: want.resolves,
     };
@@ -123,15 +123,18 @@ fn open(views: &[WorkloadView]) -> Vec<Open<'_>> {
 }
 
 /// Returns how long so many laps of every variant take, by those known so far.
-fn time(study: &Study, rig: &str, workload: &str, laps: u32, known: &[&KnownLap]) -> Option<Nanos> {
+fn time(
+    study: &Study,
+    rig: &str,
+    workload: &str,
+    laps: u32,
+    known: &[&LapSeries],
+) -> Option<Nanos> {
     let workload = study.workload(workload)?;
     let mut total = 0.0;
     for settings in workload.variants() {
-        let same = |lap: &&&KnownLap| {
-            lap.name.session.rig == rig && lap.workload == workload.name && lap.settings == settings
-        };
-        let times: Vec<f64> =
-            known.iter().filter(same).filter_map(|lap| lap.counted()).map(Nanos::seconds).collect();
+        let same = |one: &&&LapSeries| one.cell() == (&workload.name, rig, &settings);
+        let times: Vec<f64> = known.iter().filter(same).flat_map(|one| one.values(TIME)).collect();
         if times.is_empty() {
             return None;
         }
@@ -146,6 +149,7 @@ mod tests {
     use super::*;
     use crate::finding::{Impact, Remedy};
     use crate::judge::{Ask, compare};
+    use crate::lab::Laps;
     use crate::record::{LapHead, LapName, Settings};
 
     fn laps(session: &str, ms: &[u64]) -> Vec<LapHead> {
@@ -177,14 +181,14 @@ mod tests {
         let again = Remedy::RunAgain { rigs: vec!["plover".into()] };
         let findings =
             [finding("plover-1.1", again), finding("heron-1.1", Remedy::CompareOtherwise)];
-        let all: Vec<KnownLap> = all.into_iter().map(KnownLap::from).collect();
-        let all: Vec<&KnownLap> = all.iter().collect();
-        let found = retests(&Study::default(), &findings, &views, &all);
+        let all = Laps::from(all);
+        let series: Vec<&LapSeries> = all.series().iter().collect();
+        let found = retests(&Study::default(), &findings, &views, &series);
         let said: Vec<(&str, u32, usize, bool)> = found
             .iter()
             .map(|r| (r.rig.as_str(), r.laps, r.sessions, r.resolves == [Resolves::TooClose]))
             .collect();
         assert_eq!(said, [("heron", 6, 2, true), ("plover", 6, 1, false), ("wren", 6, 2, true)]);
-        assert_eq!(retests(&Study::default(), &findings[1..], &views[..0], &all), []);
+        assert_eq!(retests(&Study::default(), &findings[1..], &views[..0], &series), []);
     }
 }

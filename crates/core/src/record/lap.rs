@@ -1,7 +1,8 @@
 //! A lap: one timed repetition of one variant on one rig, whatever came of it.
 
 use crate::record::{
-    Conditions, Pass, PassAbout, Picture, Reading, Repeat, SessionName, Settings, TIME, Traces,
+    Conditions, Outcome, Pass, PassAbout, Picture, Reading, Repeat, SessionName, Settings, Traces,
+    Yield,
 };
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
@@ -35,96 +36,6 @@ impl From<LapName> for String {
 impl std::fmt::Display for LapName {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         write!(f, "{}.{}", self.session, self.number)
-    }
-}
-
-/// What came of a lap, in one word.
-#[derive(Clone, Copy, Debug, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-#[cfg_attr(test, derive(schemars::JsonSchema))]
-#[serde(rename_all = "kebab-case")]
-pub enum Outcome {
-    /// The work was done.
-    Done,
-    /// The program ended with an exit code that does not mean success.
-    ExitCode,
-    /// A signal ended the program.
-    Signal,
-    /// It took longer than its limit and was ended.
-    OverLimit,
-    /// What it must produce is missing or wrong.
-    WrongOutput,
-    /// The work was done, and a number that it should have said could not be read.
-    ReadingFailed,
-    /// A person says that it failed.
-    Failed,
-    /// A step ahead of it failed, so it was not started.
-    BeforeFailed,
-    /// It could not be started.
-    NotStarted,
-    /// The person at the keyboard ended it.
-    Interrupted,
-    /// The tool itself was ended while the lap was under way.
-    Lost,
-}
-
-impl Outcome {
-    /// Every outcome, in the order of its definition.
-    pub const ALL: [Self; 11] = [
-        Self::Done,
-        Self::ExitCode,
-        Self::Signal,
-        Self::OverLimit,
-        Self::WrongOutput,
-        Self::ReadingFailed,
-        Self::Failed,
-        Self::BeforeFailed,
-        Self::NotStarted,
-        Self::Interrupted,
-        Self::Lost,
-    ];
-
-    /// Returns the word the logbook keeps.
-    pub fn word(self) -> &'static str {
-        match self {
-            Self::Done => "done",
-            Self::ExitCode => "exit-code",
-            Self::Signal => "signal",
-            Self::OverLimit => "over-limit",
-            Self::WrongOutput => "wrong-output",
-            Self::ReadingFailed => "reading-failed",
-            Self::Failed => "failed",
-            Self::BeforeFailed => "before-failed",
-            Self::NotStarted => "not-started",
-            Self::Interrupted => "interrupted",
-            Self::Lost => "lost",
-        }
-    }
-
-    /// Returns the outcome that `word` names.
-    pub fn from_word(word: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|outcome| outcome.word() == word)
-    }
-
-    /// Returns the words a person reads.
-    pub fn phrase(self) -> &'static str {
-        match self {
-            Self::Done => "done",
-            Self::ExitCode => "wrong exit code",
-            Self::Signal => "ended by a signal",
-            Self::OverLimit => "over its limit",
-            Self::WrongOutput => "wrong output",
-            Self::ReadingFailed => "a reading failed",
-            Self::Failed => "failed",
-            Self::BeforeFailed => "step before it failed",
-            Self::NotStarted => "could not start",
-            Self::Interrupted => "interrupted",
-            Self::Lost => "lost with the tool",
-        }
-    }
-
-    /// Returns whether the lap speaks against the program: ending it by hand does not.
-    pub fn is_failure(self) -> bool {
-        !matches!(self, Self::Done | Self::Interrupted | Self::Lost)
     }
 }
 
@@ -176,52 +87,52 @@ impl LapHead {
         }
     }
 
-    /// Returns the time of its work: of the parts that count, or of all of it.
+    /// Returns its workload and its variant, to be told as a study tells it.
+    pub fn variant(&mut self) -> (&str, &mut Settings) {
+        (&self.workload, &mut self.settings)
+    }
+
+    /// Returns what sums read of it.
+    pub fn yields(&self) -> Yield<'_> {
+        Yield {
+            warm_up: self.warm_up,
+            is_set_aside: self.set_aside.is_some(),
+            outcome: self.outcome,
+            wall: self.wall,
+            parts: self.parts,
+            step: self.step,
+            readings: &self.readings,
+        }
+    }
+
+    /// Returns [`Yield::time`].
     pub fn time(&self) -> Option<Nanos> {
-        self.parts.or(self.wall)
+        self.yields().time()
     }
 
-    /// Returns the time that enters sums: that of a lap that was done, is no warm-up and was not
-    /// set aside.
+    /// Returns [`Yield::counted`].
     pub fn counted(&self) -> Option<Nanos> {
-        self.time().filter(|_| self.outcome == Outcome::Done && self.stands())
+        self.yields().counted()
     }
 
-    /// Returns the value of the measure `name` that enters sums.
+    /// Returns [`Yield::value`].
     pub fn value(&self, name: &str) -> Option<f64> {
-        self.yielded(name).filter(|_| self.stands())
+        self.yields().value(name)
     }
 
-    /// Returns the value of the measure `name`, whether or not it enters sums.
-    ///
-    /// A lap of which one reading failed still yields the others; its time does not count, since
-    /// less may have been done in it.
+    /// Returns [`Yield::yielded`].
     pub fn yielded(&self, name: &str) -> Option<f64> {
-        if name == TIME {
-            let time = self.time().filter(|_| self.outcome == Outcome::Done);
-            return time.map(Nanos::seconds);
-        }
-        let yields = matches!(self.outcome, Outcome::Done | Outcome::ReadingFailed);
-        let read = self.readings.iter().find(|reading| reading.name == name && yields);
-        read.and_then(|reading| reading.value)
+        self.yields().yielded(name)
     }
 
-    /// Returns whether anything of it enters a sum: its time, or what was read from it.
+    /// Returns [`Yield::counts`].
     pub fn counts(&self) -> bool {
-        let read = || self.readings.iter().any(|reading| self.value(&reading.name).is_some());
-        self.counted().is_some() || read()
+        self.yields().counts()
     }
 
-    /// Returns the step in which the measure `name` was read, where that is known.
+    /// Returns [`Yield::step_of`].
     pub fn step_of(&self, name: &str) -> Option<f64> {
-        if name == TIME {
-            return self.step.map(Nanos::seconds);
-        }
-        self.readings.iter().find(|reading| reading.name == name)?.step
-    }
-
-    fn stands(&self) -> bool {
-        !self.warm_up && self.set_aside.is_none()
+        self.yields().step_of(name)
     }
 }
 
@@ -328,14 +239,6 @@ mod tests {
         assert_eq!(name.to_string(), "heron-3.7");
         assert_eq!(LapName::parse("heron-3"), None);
         assert_eq!(LapName::parse("heron-3.0"), None);
-    }
-
-    #[test]
-    fn outcomes_are_read_back() {
-        for outcome in Outcome::ALL {
-            assert_eq!(Outcome::from_word(outcome.word()), Some(outcome));
-        }
-        assert_eq!(Outcome::from_word("fine"), None);
     }
 
     #[test]

@@ -14,6 +14,7 @@ mod load;
 mod measure;
 mod mode;
 mod name;
+mod outcome;
 mod over_parts;
 mod own;
 mod page;
@@ -38,6 +39,7 @@ mod trace;
 mod variant;
 mod work;
 mod workload;
+mod yields;
 
 pub use campaign::{Campaign, CampaignPart, Goal};
 pub use canonical::{CANONICAL, Canonical};
@@ -48,11 +50,12 @@ pub use cut::Cut;
 pub use digest::{Busy, Cap, Digest, HoldsRate, Paced, PassAbout, Played, Sums};
 pub use framed::{FrameLog, FrameSource, Framed, Presented};
 pub use kind::{Capacity, Endurance, Kind, KindName};
-pub use lap::{Captured, LapBody, LapHead, LapName, Outcome, Produced, RecordedPass, Usage};
+pub use lap::{Captured, LapBody, LapHead, LapName, Produced, RecordedPass, Usage};
 pub use load::{Broke, LoadOutcome, LoadRule, Loads, Strained};
 pub use measure::{Better, Measure, Reading, SECONDS, TIME};
 pub use mode::{Mode, ModeRule};
 pub use name::plain_name;
+pub use outcome::Outcome;
 pub use own::OwnWaits;
 pub use page::{LapPage, SessionPage, TaskForm};
 pub use part::RigPart;
@@ -80,3 +83,4 @@ pub use work::{Formula, Work};
 pub use workload::{
     CACHE, COLD, Launch, MOST_PATTERN_BYTES, Meter, Product, Rest, Task, WARM, Workload,
 };
+pub use yields::Yield;

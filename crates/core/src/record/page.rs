@@ -1,6 +1,7 @@
 //! Records as a reader has them: a session with its counts, a lap in full, a form of a task.
 
-use super::lap::{LapBody, LapHead, Outcome};
+use super::lap::{LapBody, LapHead};
+use super::outcome::Outcome;
 use super::session::SessionRecord;
 use super::workload::Task;
 use std::collections::BTreeMap;

@@ -1,6 +1,6 @@
 //! A study: the question, the workloads and the rigs that are to answer it.
 
-use crate::record::{Better, LapHead, Meter, Peak, RigPart, Settings, Telling, Workload};
+use crate::record::{Better, Meter, Peak, RigPart, Settings, Telling, Workload};
 use crate::unit::{Amount, Nanos};
 use serde::Serialize;
 use std::collections::HashMap;
@@ -152,15 +152,17 @@ impl Study {
         self.rigs.iter().find(|rig| rig.keys.iter().any(|known| known == key))
     }
 
-    /// Has `laps` told as it tells their variants.
-    pub fn tell<'l>(&self, laps: impl IntoIterator<Item = &'l mut LapHead>) {
-        let of = |workload: &Workload| (workload.name.clone(), Arc::new(workload.telling()));
-        let tellings: HashMap<String, Arc<Telling>> = self.workloads.iter().map(of).collect();
-        for lap in laps {
-            if let Some(telling) = tellings.get(&lap.workload)
-                && !lap.settings.is_empty()
+    /// Has `variants`, each with its workload, told as it tells them.
+    pub fn tell<'l>(&self, variants: impl IntoIterator<Item = (&'l str, &'l mut Settings)>) {
+        let mut tellings: HashMap<&str, Arc<Telling>> = HashMap::new();
+        for workload in &self.workloads {
+            tellings.insert(&workload.name, Arc::new(workload.telling()));
+        }
+        for (workload, settings) in variants {
+            if let Some(telling) = tellings.get(workload)
+                && !settings.is_empty()
             {
-                lap.settings = std::mem::take(&mut lap.settings).told(telling);
+                *settings = std::mem::take(settings).told(telling);
             }
         }
     }

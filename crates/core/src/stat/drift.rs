@@ -71,6 +71,35 @@ pub fn slope(values: &[f64]) -> Result<Slope, StatError> {
     Ok(Slope { slope_log, first_to_last: (slope_log * (n - 1) as f64).exp_m1() })
 }
 
+/// Returns whether values of these logs may change by a share of `least` or more from first to last, by their [`slope`]:
+/// where not, that is far quicker to tell than the slope itself.
+///
+/// * Shape: the logs of any number of values, `least` between 0 and 1. O(n log n), in two passes and not in a hundred.
+pub fn may_change_by(logs: &[f64], least: f64) -> bool {
+    let n = logs.len();
+    if n <= FEW {
+        return true;
+    }
+    let (lower, upper) = middle_ranks(n);
+    // Halving finds the slope to a part in 10¹⁸ of its range: what is near is looked at whole.
+    let bound = |change: f64| 0.999 * change.ln_1p() / (n - 1) as f64;
+    let rises_less = slopes_below(logs, bound(least)) >= upper;
+    let falls_less = || slopes_below(logs, bound(-least)) < lower;
+    !(rises_less && falls_less())
+}
+
+/// Returns the ranks of the two slopes in the middle, of all between two of `n` values; one of an odd number.
+fn middle_ranks(n: usize) -> (u64, u64) {
+    let pairs = (n * (n - 1) / 2) as u64;
+    (pairs.div_ceil(2), pairs / 2 + 1)
+}
+
+/// Returns how many slopes between two of `logs` lie below `slope`: those where y − slope·place falls.
+fn slopes_below(logs: &[f64], slope: f64) -> u64 {
+    let level: Vec<f64> = logs.iter().zip(0..).map(|(y, i)| y - slope * f64::from(i)).collect();
+    falls(&level)
+}
+
 /// Returns every slope between two of `logs`.
 fn slopes(logs: &[f64]) -> Vec<f64> {
     let from = |later: usize| {
@@ -89,13 +118,8 @@ fn median_of(mut values: Vec<f64>) -> f64 {
     lower.map_or(upper, |lower| lower + 0.5 * (upper - lower))
 }
 
-/// Returns the median of all slopes between two of `logs`, by halving: a slope lies below m where y − m·place falls.
+/// Returns the median of all slopes between two of `logs`, by halving.
 fn median_slope(logs: &[f64]) -> f64 {
-    let pairs = (logs.len() * (logs.len() - 1) / 2) as u64;
-    let below = |slope: f64| {
-        let level: Vec<f64> = logs.iter().zip(0..).map(|(y, i)| y - slope * f64::from(i)).collect();
-        falls(&level)
-    };
     let range = |(low, high): (f64, f64), y: &f64| (low.min(*y), high.max(*y));
     let (low, high) = logs.iter().fold((f64::INFINITY, f64::NEG_INFINITY), range);
     let widest = high - low;
@@ -104,11 +128,11 @@ fn median_slope(logs: &[f64]) -> f64 {
         // Sixty halvings leave of a range of logs what rounding makes of it.
         for _ in 0..60 {
             let middle = (low + high) / 2.0;
-            if below(middle) < rank { low = middle } else { high = middle }
+            if slopes_below(logs, middle) < rank { low = middle } else { high = middle }
         }
         (low + high) / 2.0
     };
-    let (lower, upper) = (pairs.div_ceil(2), pairs / 2 + 1);
+    let (lower, upper) = middle_ranks(logs.len());
     if lower == upper { nth(lower) } else { (nth(lower) + nth(upper)) / 2.0 }
 }
 
@@ -190,6 +214,7 @@ fn exact_p(n: usize, s: i64) -> f64 {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::stat::SplitMix;
     use crate::stat::median;
 
     #[test]
@@ -204,7 +229,7 @@ mod tests {
 
     #[test]
     fn many_laps_have_the_slope_and_the_s_that_all_pairs_would_give() {
-        let mut noise = crate::stat::SplitMix::new(5);
+        let mut noise = SplitMix::new(5);
         let logs: Vec<f64> =
             (0..301).map(|n| 0.0004 * f64::from(n) + 0.02 * noise.normal()).collect();
         let values: Vec<f64> = logs.iter().map(|y| y.exp()).collect();
@@ -233,5 +258,25 @@ mod tests {
             let near = normal_p(s, variance(MOST_EXACT, &[]));
             assert!((exact_p(MOST_EXACT, s) - near).abs() < 0.002, "S = {s}");
         }
+    }
+
+    #[test]
+    fn what_may_not_change_enough_does_not() {
+        let mut random = SplitMix::new(21);
+        let mut seen = [0, 0];
+        for lap in 0..200_u32 {
+            // Changes from first to last of up to 2 % either way, under a spread of 1 %.
+            let change = (f64::from(lap) - 100.0) * 2e-4;
+            let n = 201 + lap as usize % 7;
+            let value =
+                |at: usize| (change * at as f64 / (n - 1) as f64 + 0.01 * random.normal()).exp();
+            let values: Vec<f64> = (0..n).map(value).collect();
+            let changes = slope(&values).unwrap().first_to_last.abs() >= 0.01;
+            let may = may_change_by(&logs(&values).unwrap(), 0.01);
+            assert!(may || !changes, "{change}");
+            seen[usize::from(may)] += 1;
+        }
+        assert!(seen[0] > 50 && seen[1] > 50, "{seen:?}");
+        assert!(may_change_by(&[0.0; 5], 0.01), "few are looked at whole");
     }
 }

@@ -24,7 +24,7 @@ mod summary;
 
 pub use additive::{Additive, Expected, Spot};
 pub use count::equal_rates_p;
-pub use drift::{Slope, Trend, continuity_z, slope, trend};
+pub use drift::{Slope, Trend, continuity_z, may_change_by, slope, trend};
 pub use error::StatError;
 pub use holm::holm;
 pub use index::{CellError, Part, index};
@@ -32,7 +32,7 @@ pub use interval::{Interval, MedianInterval, Ranged, median_interval, typical_in
 pub use leave_out::{LeftOut, left_out, left_out_critical};
 pub use log::logs;
 pub use need::{LapsNeeded, laps_needed};
-pub use odd::{LEAST_DEVIATION, ModifiedZ, modified_z, odd_laps, odd_threshold};
+pub use odd::{LEAST_DEVIATION, ModifiedZ, modified_z, odd_among, odd_laps, odd_threshold};
 pub use quantile::{median, quantile};
 pub use random::SplitMix;
 pub use ratio::{LogRatio, SameWithin, paired, same_within, welch};

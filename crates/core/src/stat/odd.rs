@@ -52,12 +52,7 @@ const THRESHOLDS: [(usize, f64); 15] = [
 /// * Source: Iglewicz and Hoaglin (1993), *How to Detect and Handle Outliers*, 3.
 pub fn modified_z(values: &[f64]) -> Result<ModifiedZ, StatError> {
     let logs = logs(values)?;
-    let sorted = |mut values: Vec<f64>| {
-        values.sort_by(f64::total_cmp);
-        values
-    };
-    let median_log = median(&sorted(logs.clone()))?;
-    let mad_log = median(&sorted(logs.iter().map(|y| (y - median_log).abs()).collect()))?;
+    let (median_log, mad_log) = middle(&sorted(&logs))?;
     let z = |y: &f64| TO_SIGMA * (y - median_log) / mad_log;
     let z = (mad_log > 0.0).then(|| logs.iter().map(z).collect());
     Ok(ModifiedZ { median_log, mad_log, z })
@@ -93,14 +88,55 @@ pub fn odd_laps(
     threshold: f64,
     least_deviation: f64,
 ) -> Result<Vec<usize>, StatError> {
-    let found = modified_z(values)?;
-    let Some(z) = found.z else { return Ok(Vec::new()) };
-    let typical = found.median_log.exp();
-    let odd = |place: &usize| {
-        let off = (values[*place] / typical - 1.0).abs();
-        z[*place].abs() > threshold && off >= least_deviation
+    let logs = logs(values)?;
+    odd_among(values, &logs, &sorted(&logs), threshold, least_deviation)
+}
+
+/// Returns the same where the logs of `values` are known, and `sorted`, the least first.
+///
+/// * Shape: `n` values, and as many logs twice. O(n).
+/// * Units: as of [`odd_laps`].
+/// * Errors: [`StatError::Empty`].
+pub fn odd_among(
+    values: &[f64],
+    logs: &[f64],
+    sorted: &[f64],
+    threshold: f64,
+    least_deviation: f64,
+) -> Result<Vec<usize>, StatError> {
+    let (median_log, mad_log) = middle(sorted)?;
+    let typical = median_log.exp();
+    let odd = |(value, log): (&f64, &f64)| {
+        let z = TO_SIGMA * (log - median_log) / mad_log;
+        mad_log > 0.0 && z.abs() > threshold && (value / typical - 1.0).abs() >= least_deviation
     };
-    Ok((0..values.len()).filter(odd).collect())
+    let places = values.iter().zip(logs).zip(0..);
+    Ok(places.filter(|(pair, _)| odd(*pair)).map(|(_, place)| place).collect())
+}
+
+fn sorted(values: &[f64]) -> Vec<f64> {
+    let mut sorted = values.to_vec();
+    sorted.sort_unstable_by(f64::total_cmp);
+    sorted
+}
+
+/// Returns the median of `sorted`, and the median of how far they lie from it.
+fn middle(sorted: &[f64]) -> Result<(f64, f64), StatError> {
+    let median_log = median(sorted)?;
+    let off = |y: &f64| (y - median_log).abs();
+    // From the middle outwards they lie in order on either side.
+    let (below, above) = sorted.split_at(sorted.partition_point(|y| *y < median_log));
+    let (mut below, mut above) =
+        (below.iter().rev().map(off).peekable(), above.iter().map(off).peekable());
+    let mut all = Vec::with_capacity(sorted.len());
+    while let Some(next) = match (below.peek(), above.peek()) {
+        (Some(low), Some(high)) if low < high => below.next(),
+        (_, Some(_)) => above.next(),
+        _ => below.next(),
+    } {
+        all.push(next);
+    }
+    Ok((median_log, median(&all)?))
 }
 
 #[cfg(test)]

@@ -4,7 +4,7 @@
 
 use honest_lap_core::analysis::{Question, analyse};
 use honest_lap_core::finding::Doubt;
-use honest_lap_core::lab::{Lab, Records};
+use honest_lap_core::lab::{Lab, Lap, Records};
 use honest_lap_core::record::{
     LapHead, LapName, Launch, Origin, RigFound, SessionAbout, SessionName, SessionRecord, Settings,
     Study, Task, TaskForm, Template,
@@ -38,6 +38,7 @@ fn clean(noise: Noise, random: &mut SplitMix) -> Lab {
     };
     let mut records =
         Records { tasks: WORKLOADS.into_iter().zip(1..).map(form).collect(), ..Records::default() };
+    let mut all: Vec<LapHead> = Vec::new();
     for rig in 0..noise.rigs {
         let speed = (random.normal() * 0.3).exp();
         for number in 1..=noise.sessions {
@@ -66,11 +67,12 @@ fn clean(noise: Noise, random: &mut SplitMix) -> Lab {
                     let name = LapName { session: name.clone(), number: lap };
                     let wall = Nanos((seconds * 1e9) as u64);
                     let head = LapHead::done(name, workload, Settings::default(), wall);
-                    records.laps.push(LapHead { round, task, ..head }.into());
+                    all.push(LapHead { round, task, ..head });
                 }
             }
         }
     }
+    records.laps = all.into();
     Lab::of(Study { margin: 0.02, ..Study::default() }, records)
 }
 
@@ -127,7 +129,7 @@ fn a_lap_far_off_a_warm_up_that_was_left_out_and_a_drift_are_still_found() {
     const LABS: u32 = 100;
     for _ in 0..LABS {
         let lab = clean(noise, &mut random);
-        let mut laps = lab.recorded.clone();
+        let mut laps: Vec<LapHead> = lab.recorded.in_order().iter().map(Lap::head).collect();
         let slower = |lap: &mut LapHead, times: f64| {
             lap.wall = lap.wall.map(|wall| Nanos((wall.0 as f64 * times) as u64));
         };
@@ -135,6 +137,7 @@ fn a_lap_far_off_a_warm_up_that_was_left_out_and_a_drift_are_still_found() {
         slower(&mut laps[3], 1.10);
         slower(&mut laps[36], 1.10);
         (0..6).for_each(|n| slower(&mut laps[72 + n], 1.0 + 0.02 * n as f64));
+        let laps = laps.into();
         let records = Records { tasks: lab.tasks.clone(), laps, sessions: Vec::new() };
         let lab = Lab::of(lab.study.clone(), records);
         let analysis = analyse(&lab, &Question::default()).expect("it has laps");

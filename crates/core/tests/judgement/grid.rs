@@ -14,6 +14,7 @@ use honest_lap_core::judge::{
     Against, Ask, Assumptions, Difference, Group, HeldConstant, Table, Verdict, Weighing, overall,
     tables, two_way, views,
 };
+use honest_lap_core::lab::Laps;
 use honest_lap_core::record::{LapHead, LapName, Measure, SessionName, Settings};
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
@@ -196,7 +197,8 @@ fn ask() -> Ask {
 /// Counts what is said of a lab whose rigs and variants are all equal.
 fn of_equals(laps: &[LapHead], rates: &mut Rates) {
     let (ask, assume) = (ask(), Assumptions::of(MARGIN));
-    let tables = tables(laps, &ask);
+    let laps = Laps::from(laps);
+    let tables = tables(&laps, &ask);
     let found = views(&tables, &ask, &assume);
     let mut see = |what, so| rates.entry(what).or_default().see(so);
     for group in found.iter().flat_map(|view| &view.groups) {
@@ -274,7 +276,7 @@ fn misses(interval: &honest_lap_core::stat::Interval, truth: f64) -> bool {
 
 /// Counts what is said of a lab whose rigs differ, each from the one before, by `share`.
 fn of_graded(laps: &[LapHead], share: f64, rates: &mut Rates) {
-    let (ask, laps) = (ask(), graded(laps, share));
+    let (ask, laps) = (ask(), Laps::from(graded(laps, share)));
     let mut see = |what, so| rates.entry(what).or_default().see(so);
     let tables: Vec<Table<'_>> =
         tables(&laps, &ask).into_iter().filter(|table| table.workload == "reel").collect();

@@ -102,7 +102,7 @@ fn a_ladder_of_single_results_is_falsely_ordered_in_five_labs_of_a_hundred_at_mo
     }
     for kind in kinds {
         let wrong = share(&format!("{kind:?}, false orders"), 31, |random| {
-            let views = compare(&kind.draw(random), &ask());
+            let views = compare(kind.draw(random), &ask());
             views[0].groups.iter().any(|group| kind.is_false(group))
         });
         assert!(wrong <= promised(0.05), "{kind:?}: {wrong}");
@@ -113,7 +113,7 @@ fn a_ladder_of_single_results_is_falsely_ordered_in_five_labs_of_a_hundred_at_mo
 fn a_ladder_of_single_results_tells_large_differences_and_nothing_where_nothing_is_known() {
     let far = Ladder { cv: Some(0.01), step: 0.15, ..PLAIN };
     let told = |kind: Ladder, number: u64| {
-        let views = compare(&kind.draw(&mut SplitMix::new(number)), &ask());
+        let views = compare(kind.draw(&mut SplitMix::new(number)), &ask());
         let placed =
             views[0].groups[0].rows.iter().filter_map(|row| row.places).collect::<Vec<_>>();
         (placed.len(), placed.iter().map(|p| p.worst - p.best + 1).sum::<usize>())

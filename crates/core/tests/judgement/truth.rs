@@ -11,6 +11,7 @@ use honest_lap_core::judge::{
     Against, Ask, Assumptions, Difference, Group, HeldConstant, Verdict, Weighing, compare,
     overall, tables, two_way,
 };
+use honest_lap_core::lab::Laps;
 use honest_lap_core::record::{LapHead, LapName, SessionName, Settings};
 use honest_lap_core::stat::SplitMix;
 use honest_lap_core::unit::Nanos;
@@ -189,7 +190,7 @@ fn grid() -> Vec<Lab<'static>> {
 fn equal_rigs_are_told_apart_in_five_labs_of_a_hundred_at_most() {
     for lab in grid() {
         let wrong = share(&format!("{lab:?}, equal"), 1, |random| {
-            let views = compare(&lab.laps("still", &lab.equal(), random), &ask());
+            let views = compare(lab.laps("still", &lab.equal(), random), &ask());
             views[0].groups.iter().filter(across).any(errs)
         });
         assert!(wrong <= promised(0.05), "{lab:?}: {wrong}");
@@ -243,7 +244,7 @@ fn sessions_within_minutes_are_one_day_and_would_mislead_as_three() {
 fn rigs_that_differ_by_the_margin_are_rarely_called_the_same() {
     for lab in grid().into_iter().filter(|lab| lab.sessions.len() == 2) {
         let wrong = share(&format!("{lab:?}, at the margin"), 3, |random| {
-            let views = compare(&lab.laps("still", &[0.0, MARGIN.ln_1p()], random), &ask());
+            let views = compare(lab.laps("still", &[0.0, MARGIN.ln_1p()], random), &ask());
             let same = |difference: &Difference| {
                 matches!(
                     difference.verdict,
@@ -261,7 +262,7 @@ fn intervals_hold_the_truth_in_94_labs_of_a_hundred_at_least() {
     for lab in grid().into_iter().filter(|lab| lab.sessions.len() == 2) {
         let truth: f64 = 1.0 / 1.1;
         let missed = share(&format!("{lab:?}, interval of the ratio misses"), 4, |random| {
-            let views = compare(&lab.laps("still", &[0.0, 0.1f64.ln_1p()], random), &ask());
+            let views = compare(lab.laps("still", &[0.0, 0.1f64.ln_1p()], random), &ask());
             let group = &views[0].groups[0];
             let interval = differences(group).next().and_then(|d| d.interval).expect("laps enough");
             truth < interval.low || interval.high < truth
@@ -271,7 +272,7 @@ fn intervals_hold_the_truth_in_94_labs_of_a_hundred_at_least() {
     // The typical value is of any day: of a rig with one session too.
     for lab in grid().into_iter().filter(|lab| matches!(lab.noise, Noise::Lognormal)) {
         let missed = share(&format!("{lab:?}, interval of a typical misses"), 5, |random| {
-            let views = compare(&lab.laps("still", &lab.equal(), random), &ask());
+            let views = compare(lab.laps("still", &lab.equal(), random), &ask());
             // Always the same rig: the best of several is best by chance too.
             let row = views[0].groups[0].rows.iter().find(|row| row.rig == rig(0));
             let cell = row.and_then(|row| row.cell.as_ref()).expect("laps");
@@ -289,7 +290,7 @@ fn variants_run_in_turn_are_rarely_told_apart_by_what_they_have_of_their_own_on_
             let days = Days::Sd(0.01);
             let lab = Lab { sessions, variants: 2, laps: 6, cv, interaction, days, ..PLAIN };
             let wrong = share(&format!("{lab:?}, equal variants"), 6, |random| {
-                let views = compare(&lab.laps("still", &[0.0], random), &ask());
+                let views = compare(lab.laps("still", &[0.0], random), &ask());
                 let groups = views[0].groups.iter().filter(|group| !across(group));
                 groups.flat_map(differences).any(|d| d.verdict.names_a_winner())
             });
@@ -319,6 +320,7 @@ fn gains_of_equal_rigs_rarely_differ_whether_run_in_turn_or_on_different_days() 
                 };
                 laps = [of(&laps, "1", 0), of(&other, "2", sessions)].concat();
             }
+            let laps = Laps::from(&laps);
             let tables = tables(&laps, &ask());
             let found = two_way(&tables[0], "threads", &ask(), &Assumptions::of(MARGIN));
             let against = found.iter().flat_map(|way| &way.gains).filter_map(|gain| gain.against);
@@ -371,7 +373,7 @@ fn what_differs_is_found_the_more_often_the_more_sessions_there_are() {
     let found = |sessions: &[u32], truth: f64| {
         let lab = Lab { sessions, days: Days::Sd(0.01), ..PLAIN };
         share(&format!("{sessions:?}: {:.0} % slower is found", truth * 100.0), 9, |random| {
-            let views = compare(&lab.laps("still", &[0.0, truth.ln_1p()], random), &ask());
+            let views = compare(lab.laps("still", &[0.0, truth.ln_1p()], random), &ask());
             views[0]
                 .groups
                 .iter()

@@ -68,6 +68,7 @@ fn lab(days: &[Meaning]) -> Lab {
     };
     let tasks = (0..table[0].len()).map(form).collect();
     let mut records = Records { tasks, ..Records::default() };
+    let mut all: Vec<LapHead> = Vec::new();
     let rows =
         (1..).zip(days).flat_map(|(number, day)| (0..).zip(day).map(move |row| (number, row)));
     for (day, (rig, row)) in rows {
@@ -92,10 +93,11 @@ fn lab(days: &[Meaning]) -> Lab {
                 let typed = Nanos((seconds * 10.0).round() as u64 * 100_000_000);
                 let head = LapHead::done(lap, &name(at), Settings::default(), typed);
                 let step = Some(Nanos(100_000_000));
-                records.laps.push(LapHead { round, task: at as u32 + 1, step, ..head }.into());
+                all.push(LapHead { round, task: at as u32 + 1, step, ..head });
             }
         }
     }
+    records.laps = all.into();
     Lab::of(Study { margin: 0.02, ..Study::default() }, records)
 }
 

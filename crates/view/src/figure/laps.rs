@@ -3,12 +3,12 @@
 use crate::chart::{LapLevel, LapPoint, LapState, LapsFigure, LapsPanel, Meanwhile};
 use crate::words::count;
 use honest_lap_core::finding::{Doubt, Finding};
-use honest_lap_core::lab::KnownLap;
-use honest_lap_core::record::{Conditions, LapHead, Measure, QuantitySummary, Settings};
+use honest_lap_core::lab::{Lap, LapSeries};
+use honest_lap_core::record::{Conditions, Measure, QuantitySummary, Settings};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// What is read from the conditions of a lap.
-type Seen = fn(&Conditions, &LapHead) -> Option<f64>;
+type Seen = fn(&Conditions, &Lap<'_>) -> Option<f64>;
 
 /// What is drawn below the laps, in this order, where anything is known of it, and by how much it changes at least
 /// where it is drawn as a change.
@@ -33,19 +33,18 @@ fn mean(course: &Option<QuantitySummary>) -> Option<f64> {
 pub fn laps(
     workload: &str,
     measure: &Measure,
-    laps: &[&KnownLap],
+    series: &[&LapSeries],
     findings: &[Finding],
 ) -> LapsFigure {
-    let laps: Vec<&KnownLap> =
-        laps.iter().copied().filter(|lap| lap.workload == workload).collect();
-    let variants: BTreeSet<&Settings> = laps.iter().map(|lap| &lap.settings).collect();
+    let series = || series.iter().filter(|series| series.workload == workload);
+    let variants: BTreeSet<&Settings> = series().map(|series| &series.settings).collect();
     let variants: Vec<&Settings> = variants.into_iter().collect();
-    let mut rigs: BTreeMap<&str, Vec<&KnownLap>> = BTreeMap::new();
-    for lap in laps {
-        rigs.entry(&lap.name.session.rig).or_default().push(lap);
+    let mut rigs: BTreeMap<&str, Vec<Lap<'_>>> = BTreeMap::new();
+    for series in series() {
+        rigs.entry(&series.session.rig).or_default().extend(series.laps());
     }
-    let panel = |(rig, mut laps): (&str, Vec<&KnownLap>)| {
-        laps.sort_by_key(|lap| (lap.name.session.number, lap.name.number));
+    let panel = |(rig, mut laps): (&str, Vec<Lap<'_>>)| {
+        laps.sort_by_key(|lap| (lap.session().number, lap.number));
         LapsPanel {
             rig: rig.to_owned(),
             laps: points(&laps, measure, &variants),
@@ -78,7 +77,7 @@ pub fn laps(
 fn levels(
     workload: &str,
     measure: &Measure,
-    laps: &[&KnownLap],
+    laps: &[Lap<'_>],
     variants: &[&Settings],
     findings: &[Finding],
 ) -> Vec<LapLevel> {
@@ -87,11 +86,9 @@ fn levels(
         let Doubt::TwoGroups { series, measure: of, quick, slow, .. } = &finding.doubt else {
             continue;
         };
-        let is_of = |lap: &&&KnownLap| {
-            lap.name.session == series.session && lap.settings == series.settings
-        };
-        let (first, last) =
-            (laps.iter().position(|l| is_of(&l)), laps.iter().rposition(|l| is_of(&l)));
+        let is_of =
+            |lap: &Lap<'_>| *lap.session() == series.session && *lap.settings() == series.settings;
+        let (first, last) = (laps.iter().position(is_of), laps.iter().rposition(is_of));
         let (Some(first), Some(last)) = (first, last) else { continue };
         if *of != measure.name {
             continue;
@@ -103,16 +100,16 @@ fn levels(
     all
 }
 
-fn points(laps: &[&KnownLap], measure: &Measure, variants: &[&Settings]) -> Vec<LapPoint> {
+fn points(laps: &[Lap<'_>], measure: &Measure, variants: &[&Settings]) -> Vec<LapPoint> {
     let opens = |place: usize| {
-        let session = &laps[place].name.session;
-        let before = place.checked_sub(1).map(|before| &laps[before].name.session);
+        let session = laps[place].session();
+        let before = place.checked_sub(1).map(|before| laps[before].session());
         (before != Some(session)).then(|| session.to_string())
     };
-    let point = |(place, lap): (usize, &&KnownLap)| LapPoint {
-        value: lap.yielded(&measure.name),
-        variant: variants.iter().position(|v| **v == lap.settings).unwrap_or(0),
-        came: match (lap.yielded(&measure.name), &lap.set_aside) {
+    let point = |(place, lap): (usize, &Lap<'_>)| LapPoint {
+        value: lap.yields().yielded(&measure.name),
+        variant: variants.iter().position(|v| *v == lap.settings()).unwrap_or(0),
+        came: match (lap.yields().yielded(&measure.name), &lap.set_aside) {
             (None, _) => LapState::Failed,
             (_, Some(_)) => LapState::SetAside,
             _ if lap.warm_up => LapState::WarmUp,
@@ -123,7 +120,7 @@ fn points(laps: &[&KnownLap], measure: &Measure, variants: &[&Settings]) -> Vec<
     laps.iter().enumerate().map(point).collect()
 }
 
-fn strip((name, least): (&str, f64), seen: Seen, laps: &[&KnownLap]) -> Meanwhile {
-    let value = |lap: &&KnownLap| seen(&lap.facts.conditions, lap);
+fn strip((name, least): (&str, f64), seen: Seen, laps: &[Lap<'_>]) -> Meanwhile {
+    let value = |lap: &Lap<'_>| seen(&lap.facts.conditions, lap);
     Meanwhile { name: name.to_owned(), values: laps.iter().map(value).collect(), least }
 }

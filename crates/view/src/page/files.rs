@@ -4,12 +4,11 @@ use super::form::File;
 use super::material::Material;
 use crate::sheet;
 use crate::table::{Format, Sheet};
-use honest_lap_core::record::LapHead;
 
 /// Returns what can be saved from inside the page.
 pub(super) fn files(from: &Material<'_>, compared: &Sheet) -> Vec<File> {
-    let laps: Vec<&LapHead> = from.laps.iter().map(|lap| &lap.head).collect();
-    let doubts = sheet::doubts(&from.shown.analysis.findings, from.shown.analysis.laps.len());
+    let laps = from.laps.in_order();
+    let doubts = sheet::doubts(&from.shown.analysis.findings, from.shown.analysis.laps());
     vec![
         file(
             "laps.csv",

@@ -4,7 +4,7 @@ use crate::figure::EnduranceRun;
 use crate::page::form::Evidence;
 use crate::sheet::{FramedWorkload, Shown};
 use honest_lap_core::capacity::Searched;
-use honest_lap_core::lab::KnownLap;
+use honest_lap_core::lab::Laps;
 use honest_lap_core::record::{SessionPage, Study};
 
 /// What a report is made of.
@@ -16,7 +16,7 @@ pub struct Material<'a> {
     pub frames: &'a [FramedWorkload],
     pub sessions: &'a [SessionPage],
     /// Every lap, compared or not.
-    pub laps: &'a [KnownLap],
+    pub laps: &'a Laps,
     /// The searches for a load among them.
     pub searches: &'a [Searched<'a>],
     /// The last endurance lap of each rig and variant.

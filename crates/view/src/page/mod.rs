@@ -23,9 +23,9 @@ use crate::table::{Cell, Column, Group, Layout, Sheet};
 use crate::words;
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::{Against, Group as Compared, HeldConstant, Row, WorkloadView};
-use honest_lap_core::lab::KnownLap;
+use honest_lap_core::lab::{Lap, Run};
 use honest_lap_core::record::SessionPage;
-use honest_lap_core::record::{LapHead, Rig, TIME};
+use honest_lap_core::record::{Rig, TIME};
 use honest_lap_draw::Drawing;
 
 /// How wide figures are: for a screen or paper, and for a phone.
@@ -187,10 +187,11 @@ fn laps_of(workload: &str) -> String {
 
 /// Returns the laps behind the figures of a workload.
 fn every_lap(from: &Material<'_>, view: &WorkloadView) -> Block {
-    let laps: Vec<&LapHead> =
-        from.laps.iter().map(|lap| &lap.head).filter(|lap| lap.workload == view.workload).collect();
+    let laps = from.laps.in_order();
+    let laps = laps.into_iter().filter(|lap| lap.workload() == view.workload);
+    let laps: Vec<Lap<'_>> = laps.collect();
     let analysis = from.shown.analysis;
-    let figure = figure::laps(&view.workload, &view.measure, &analysis.laps, &analysis.findings);
+    let figure = figure::laps(&view.workload, &view.measure, &analysis.series, &analysis.findings);
     let table = sheet::laps(&laps).groups.into_iter().map(Block::Table);
     // A phone scrolls it: drawn twice, the laps of thirty workloads would be half the page.
     let figure = one(chart::laps(&figure, WIDE));
@@ -242,7 +243,7 @@ fn claims(from: &Material<'_>) -> Option<Part> {
 }
 
 fn doubts(from: &Material<'_>) -> Part {
-    let sheet = sheet::doubts(&from.shown.analysis.findings, from.shown.analysis.laps.len());
+    let sheet = sheet::doubts(&from.shown.analysis.findings, from.shown.analysis.laps());
     let mut blocks: Vec<Block> = sheet.lead.into_iter().map(Block::Words).collect();
     if !from.shown.analysis.findings.is_empty() {
         blocks.extend(sheet.groups.into_iter().map(Block::Table));
@@ -321,8 +322,8 @@ fn sessions(from: &Material<'_>) -> Part {
         summary: "Seeds of the orders in which laps were run".to_owned(),
         blocks: vec![Block::List(from.sessions.iter().map(seed).collect())],
     });
-    let aside = |lap: &KnownLap| Some(format!("{}: {}", lap.name, lap.set_aside.as_ref()?));
-    let aside: Vec<String> = from.laps.iter().filter_map(aside).collect();
+    let aside = |lap: &Lap<'_>| Some(format!("{}: {}", lap.name(), lap.set_aside.as_ref()?));
+    let aside: Vec<String> = from.laps.in_order().iter().filter_map(aside).collect();
     if !aside.is_empty() {
         blocks.push(Block::Heading("Set aside, and why".to_owned()));
         blocks.push(Block::List(aside));
@@ -342,7 +343,8 @@ fn method(from: &Material<'_>, compared: &Sheet) -> Part {
         let rows = view.groups.iter().flat_map(|group| &group.rows);
         rows.filter(|row| matches!(row.against, Against::Other(_))).count()
     };
-    let counted = from.shown.analysis.laps.iter().filter(|lap| lap.counts()).count();
+    let runs = from.shown.analysis.series.iter().flat_map(|series| series.runs());
+    let counted: usize = runs.filter(Run::counts).map(|run| run.len()).sum();
     let sums = format!(
         "{} laps are recorded, of which {counted} count; {} comparisons are made of them in {} sessions.",
         from.laps.len(),

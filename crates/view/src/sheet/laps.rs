@@ -2,11 +2,12 @@
 
 use crate::table::{Cell, Column, Group, Layout, Role, Sheet};
 use crate::words::{measured, time_read};
-use honest_lap_core::record::{LapHead, Reading, TIME};
+use honest_lap_core::lab::Lap;
+use honest_lap_core::record::{Reading, TIME};
 use std::collections::BTreeSet;
 
 /// Returns the sheet of `laps`, in the order given, with a column for every reading any of them has.
-pub fn laps(laps: &[&LapHead]) -> Sheet {
+pub fn laps(laps: &[Lap<'_>]) -> Sheet {
     let readings: BTreeSet<(&str, &str)> = laps
         .iter()
         .flat_map(|lap| &lap.readings)
@@ -26,7 +27,7 @@ pub fn laps(laps: &[&LapHead]) -> Sheet {
         Column::figure("time_ns", TIME),
         Column::text("readings", "readings"),
     ];
-    if laps.iter().all(|lap| lap.settings.is_untold()) {
+    if laps.iter().all(|lap| lap.settings().is_untold()) {
         columns[4] = Column::machine("variant");
     }
     if laps.iter().all(|lap| lap.set_aside.is_none()) {
@@ -44,7 +45,7 @@ pub fn laps(laps: &[&LapHead]) -> Sheet {
             heading: None,
             lead: Vec::new(),
             columns,
-            rows: laps.iter().map(|lap| row(lap)).collect(),
+            rows: laps.iter().map(row).collect(),
             layout: Layout::Table,
             drawing: Vec::new(),
             notes: Vec::new(),
@@ -53,7 +54,8 @@ pub fn laps(laps: &[&LapHead]) -> Sheet {
     }
 }
 
-fn row(lap: &LapHead) -> Vec<Cell> {
+fn row(lap: &Lap<'_>) -> Vec<Cell> {
+    let counts = lap.yields().counts();
     let outcome = match (lap.set_aside.is_some(), lap.warm_up) {
         (true, _) => "set aside",
         (false, true) => "warm-up",
@@ -63,23 +65,23 @@ fn row(lap: &LapHead) -> Vec<Cell> {
         honest_lap_core::record::Outcome::Done => outcome,
         outcome => outcome.phrase(),
     };
-    let role = if lap.counts() { Role::Plain } else { Role::Quiet };
+    let role = if counts { Role::Plain } else { Role::Quiet };
     let said = |reading: &Reading| {
         let value = reading.value.map(|value| measured(value, &reading.unit));
         format!("{} {}", reading.name, value.unwrap_or_else(|| "not read".to_owned()))
     };
     vec![
-        Cell::text(lap.name.to_string()),
-        Cell::text(lap.name.session.to_string()),
-        Cell::text(&lap.name.session.rig),
-        Cell::text(&lap.workload),
-        Cell::text(lap.settings.to_string()),
+        Cell::text(lap.name().to_string()),
+        Cell::text(lap.session().to_string()),
+        Cell::text(lap.rig()),
+        Cell::text(lap.workload()),
+        Cell::text(lap.settings().to_string()),
         Cell::whole(u64::from(lap.round)),
         Cell::text(lap.outcome.word()).shown(came).role(role),
         Cell::flag(lap.warm_up),
-        Cell::flag(lap.counts()),
+        Cell::flag(counts),
         Cell::or_missing(lap.set_aside.as_ref(), Cell::text),
-        Cell::or_missing(lap.time(), |time| {
+        Cell::or_missing(lap.yields().time(), |time| {
             Cell::whole(time.0).shown(time_read(time, lap.step)).role(role)
         }),
         Cell::list(lap.readings.iter().map(said).collect()),
@@ -89,7 +91,8 @@ fn row(lap: &LapHead) -> Vec<Cell> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::record::{LapName, Settings};
+    use honest_lap_core::lab::Laps;
+    use honest_lap_core::record::{LapHead, LapName, Settings};
     use honest_lap_core::unit::Nanos;
 
     #[test]
@@ -98,7 +101,8 @@ mod tests {
         let lap = |text| LapHead::done(name(text), "w", Settings::default(), Nanos(1_500_000_000));
         let warm = LapHead { warm_up: true, ..lap("heron-1.1") };
         let aside = LapHead { set_aside: Some("a door slammed".into()), ..lap("heron-1.2") };
-        let sheet = laps(&[&warm, &aside, &lap("heron-1.3")]);
+        let packed = Laps::from(vec![warm, aside, lap("heron-1.3")]);
+        let sheet = laps(&packed.in_order());
         let rows = &sheet.groups[0].rows;
         let came = |row: &Vec<Cell>| row[6].text.clone().unwrap();
         assert_eq!(rows.iter().map(came).collect::<Vec<_>>(), ["warm-up", "set aside", "counted"]);

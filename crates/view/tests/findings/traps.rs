@@ -179,7 +179,7 @@ impl Lab {
         };
         let records = Records {
             tasks: WORKLOADS.map(form).to_vec(),
-            laps: self.laps.clone(),
+            laps: (&self.laps).into(),
             sessions: self.sittings.iter().map(session).collect(),
         };
         let baseline = Some("heron".to_owned());

@@ -10,7 +10,6 @@ use crate::study_file::OpenStudy;
 use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::capacity::CAPACITY;
 use honest_lap_core::judge::HeldConstant;
-use honest_lap_core::lab::KnownLap;
 use honest_lap_core::record::{LapHead, Settings, TIME};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::chart;
@@ -30,7 +29,7 @@ pub(super) fn of_laps(
     let study = &open.study;
     let lab = read_lab(study, logbook, ctx)?;
     // Names are of workloads and rigs; which, the laps tell.
-    let is_rig = |name: &String| lab.laps().iter().any(|lap| lap.name.session.rig == *name);
+    let is_rig = |name: &String| lab.series().iter().any(|series| series.session.rig == *name);
     let (rigs, workloads): (Vec<String>, Vec<String>) =
         args.names.iter().cloned().partition(is_rig);
     let (lab, changed) = args.change.of(lab.chosen(&args.choice.choice())?, &rigs)?;
@@ -109,7 +108,7 @@ pub(super) fn of_laps(
             }
         }
         Figure::Rate => {
-            let runs = endurance_runs(&analysis.laps, logbook)?;
+            let runs = endurance_runs(&analysis.series, logbook)?;
             let of_rig = |run: &EnduranceRun| {
                 question.rigs.is_empty() || question.rigs.contains(&run.lap.session.rig)
             };
@@ -134,10 +133,10 @@ pub(super) fn of_laps(
         }
         Figure::Laps => {
             for view in views {
-                let asked =
-                    |lap: &&KnownLap| is_asked(&question, &lap.name.session.rig, &lap.settings);
-                let laps: Vec<&KnownLap> = analysis.laps.iter().copied().filter(asked).collect();
-                let figure = figure::laps(&view.workload, &view.measure, &laps, &analysis.findings);
+                let mut series = analysis.series.clone();
+                series.retain(|one| is_asked(&question, &one.session.rig, &one.settings));
+                let findings = &analysis.findings;
+                let figure = figure::laps(&view.workload, &view.measure, &series, findings);
                 let name = format!("{}-{}", view.workload, view.measure.name);
                 all.push((file_name(&name), chart::laps(&figure, WIDTH)));
             }

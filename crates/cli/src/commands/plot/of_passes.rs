@@ -59,7 +59,7 @@ pub(super) fn of_single_laps(
                 "laps have names such as heron-1.3; lap show heron-1 lists those of a session",
             ));
         };
-        study.tell([&mut page.head]);
+        study.tell([page.head.variant()]);
         let session = records.iter().find(|record| record.name == page.head.name.session);
         let threads = session.and_then(|record| record.found.threads);
         let Some(figure) = figure::conditions(&page, threads) else {

@@ -4,7 +4,7 @@ use crate::args::FormatArg;
 use crate::ctx::Ctx;
 use crate::error::CmdError;
 use honest_lap_core::analysis::{Analysis, Question, analyse};
-use honest_lap_core::lab::{Lab, Records};
+use honest_lap_core::lab::{Lab, Laps, Records};
 use honest_lap_core::record::{SessionName, Study};
 use honest_lap_logbook::Logbook;
 use honest_lap_view::sheet;
@@ -22,9 +22,9 @@ pub(super) fn print_result(
     format: FormatArg,
     ctx: &Ctx,
 ) -> Result<(), CmdError> {
-    let mut laps = Vec::new();
+    let mut laps = Laps::default();
     for name in names {
-        laps.extend(logbook.known_laps_of(name)?);
+        laps = laps.with(logbook.known_laps_of(name)?);
     }
     let of_these = logbook.records()?.into_iter().filter(|record| names.contains(&record.name));
     let records = Records {

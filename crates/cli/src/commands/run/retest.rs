@@ -24,8 +24,8 @@ pub(super) fn wanted(
         ));
     };
     let lab = read_lab(&open.study, logbook, ctx)?;
-    let Analysis { findings, views, laps, .. } = analyse(&lab, &Question::default())?;
-    Ok(retests(&open.study, &findings, &views, &laps))
+    let Analysis { findings, views, series, .. } = analyse(&lab, &Question::default())?;
+    Ok(retests(&open.study, &findings, &views, &series))
 }
 
 /// Returns what of `chosen` is wanted on `rig`, each with as many laps as it wants, and says what they resolve.

@@ -12,7 +12,7 @@ use honest_lap_core::frame::UNCAPPED_RATE;
 use honest_lap_core::judge::{
     Against, AssumedSpread, Counts, Ground, Group, HeldConstant, Row, WorkloadView,
 };
-use honest_lap_core::lab::KnownLap;
+use honest_lap_core::lab::{Lap, LapSeries};
 use honest_lap_core::record::Settings;
 use honest_lap_core::unit::display_share;
 use std::collections::BTreeMap;
@@ -107,29 +107,30 @@ pub(super) fn some_notes(group: &Group) -> Vec<String> {
 
 /// Returns what each search for a load came to, where the rows are made of them; and of endurance laps how the last of
 /// each row went.
-pub(super) fn searched(laps: &[&KnownLap], view: &WorkloadView, group: &Group) -> Vec<String> {
+pub(super) fn searched(series: &[&LapSeries], view: &WorkloadView, group: &Group) -> Vec<String> {
     let measure = view.measure.name.as_str();
     if ![CAPACITY, RATE, HOURS].contains(&measure) {
         return Vec::new();
     }
-    let in_group = |lap: &&KnownLap| {
-        let same = |row: &Row| row.rig == lap.name.session.rig && row.settings == lap.settings;
-        lap.workload == view.workload && group.rows.iter().any(same)
+    let in_group = |one: &&&LapSeries| {
+        let same = |row: &Row| row.rig == one.session.rig && row.settings == one.settings;
+        one.workload == view.workload && group.rows.iter().any(same)
     };
-    let said = |lap: &KnownLap| {
+    let laps = series.iter().filter(in_group).flat_map(|series| series.laps());
+    let said = |lap: Lap<'_>| {
         let reading = lap.readings.iter().find(|reading| reading.name == measure)?;
         let of = match measure {
-            CAPACITY => lap_of(&lap.name.session.to_string(), &lap.settings),
-            _ => lap_of(&lap.name.to_string(), &lap.settings),
+            CAPACITY => lap_of(&lap.session().to_string(), lap.settings()),
+            _ => lap_of(&lap.name().to_string(), lap.settings()),
         };
         Some(format!("{of}: {}", reading.seen))
     };
     if measure == CAPACITY {
-        return laps.iter().copied().filter(in_group).filter_map(said).collect();
+        return laps.filter_map(said).collect();
     }
-    let counted = laps.iter().copied().filter(in_group).filter(|lap| lap.value(measure).is_some());
-    let last: BTreeMap<(&str, &Settings), &KnownLap> =
-        counted.map(|lap| ((lap.name.session.rig.as_str(), &lap.settings), lap)).collect();
+    let counted = laps.filter(|lap| lap.yields().value(measure).is_some());
+    let last: BTreeMap<(&str, &Settings), Lap<'_>> =
+        counted.map(|lap| ((lap.rig(), lap.settings()), lap)).collect();
     last.into_values().filter_map(said).collect()
 }
 
@@ -137,8 +138,12 @@ pub(super) fn searched(laps: &[&KnownLap], view: &WorkloadView, group: &Group) -
 const SEARCHES: usize = 3;
 
 /// Returns what the searches of a group came to, where there are few.
-pub(super) fn few_searched(laps: &[&KnownLap], view: &WorkloadView, group: &Group) -> Vec<String> {
-    let all = searched(laps, view, group);
+pub(super) fn few_searched(
+    series: &[&LapSeries],
+    view: &WorkloadView,
+    group: &Group,
+) -> Vec<String> {
+    let all = searched(series, view, group);
     // Of many rigs they would be a page; the table has what they come to.
     if all.len() > SEARCHES { Vec::new() } else { all }
 }

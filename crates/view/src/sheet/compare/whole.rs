@@ -71,7 +71,7 @@ pub fn tables<'a>(study: &Study, shown: &Shown<'a>, detail: Detail<'_>) -> Vec<T
             if let (true, 0, Some(workload)) = (first, place, study.workload(&view.workload)) {
                 table.lead.splice(0..0, workload.about.clone());
             }
-            let few = few_searched(&analysis.laps, view, group);
+            let few = few_searched(&analysis.series, view, group);
             let leads = view.measure.name == CAPACITY && !few.is_empty();
             if leads {
                 // What was seen stands beside what is estimated from it.
@@ -79,7 +79,7 @@ pub fn tables<'a>(study: &Study, shown: &Shown<'a>, detail: Detail<'_>) -> Vec<T
             }
             match detail {
                 Detail::Full if leads => {}
-                Detail::Full => table.notes.extend(searched(&analysis.laps, view, group)),
+                Detail::Full => table.notes.extend(searched(&analysis.series, view, group)),
                 Detail::Short { .. } => {
                     if !leads {
                         table.notes.splice(0..0, few);

@@ -1,0 +1,270 @@
+//! Many laps, in series.
+
+use super::alike::Alike;
+use super::facts::KnownLap;
+use super::series::{Columns, Lap, LapSeries};
+use crate::record::{LapHead, LapName, SessionName, Settings, Study};
+use crate::unit::Nanos;
+use std::collections::HashMap;
+use std::hash::{BuildHasher, RandomState};
+use std::sync::Arc;
+
+/// Laps in series, in the order in which these began.
+#[derive(Clone, Debug, Default, PartialEq)]
+pub struct Laps {
+    series: Vec<LapSeries>,
+}
+
+impl Laps {
+    /// Returns the series.
+    pub fn series(&self) -> &[LapSeries] {
+        &self.series
+    }
+
+    /// Returns how many laps they have.
+    pub fn len(&self) -> usize {
+        self.series.iter().map(LapSeries::len).sum()
+    }
+
+    /// Returns whether they have none.
+    pub fn is_empty(&self) -> bool {
+        self.series.is_empty()
+    }
+
+    /// Returns every lap, series by series.
+    pub fn iter(&self) -> impl Iterator<Item = Lap<'_>> {
+        self.series.iter().flat_map(LapSeries::laps)
+    }
+
+    /// Returns every lap, session by session, each in the order run.
+    pub fn in_order(&self) -> Vec<Lap<'_>> {
+        let mut places: HashMap<&SessionName, usize> = HashMap::new();
+        for series in &self.series {
+            let next = places.len();
+            places.entry(&series.session).or_insert(next);
+        }
+        let mut all: Vec<Lap<'_>> = self.iter().collect();
+        all.sort_by_cached_key(|lap| (places[lap.session()], lap.number));
+        all
+    }
+
+    /// Returns the lap called `name`, if it is there.
+    pub fn lap(&self, name: &LapName) -> Option<Lap<'_>> {
+        let mut of = self.series.iter().filter(|series| series.session == name.session);
+        of.find_map(|series| series.lap(name.number))
+    }
+
+    /// Returns them with all series of `others` behind theirs.
+    pub fn with(mut self, others: Self) -> Self {
+        self.series.extend(others.series);
+        self
+    }
+
+    /// Returns those series that `change` makes of them.
+    pub(super) fn filter_map(&self, change: impl Fn(&LapSeries) -> Option<LapSeries>) -> Self {
+        Self { series: self.series.iter().filter_map(change).collect() }
+    }
+
+    /// Tells their variants as `study` does.
+    pub fn told_by(&mut self, study: &Study) {
+        study.tell(self.series.iter_mut().map(|one| (one.workload.as_str(), &mut one.settings)));
+    }
+}
+
+/// Laps on their way into series.
+#[derive(Debug, Default)]
+pub struct Packing {
+    series: Vec<(LapSeries, Columns)>,
+    /// Where series lie whose keys have this hash.
+    known: HashMap<u64, Vec<usize>>,
+    hashes: RandomState,
+}
+
+impl Packing {
+    /// Adds a lap behind the others.
+    pub fn push(&mut self, lap: KnownLap) {
+        self.columns_of(&lap).push(lap);
+    }
+
+    /// Adds laps like `first` behind the others: the number, round and time of each, the first one's too.
+    ///
+    /// `longest` is the longest of their times.
+    pub fn push_alike(&mut self, first: KnownLap, laps: &[(u32, u32, Nanos)]) {
+        let longest = laps.iter().map(|(.., wall)| *wall).max();
+        let columns = self.columns_of(&first);
+        columns.reserve(laps.len(), longest.unwrap_or(Nanos(0)));
+        columns.push_alike(Alike::of(first), laps.iter().copied());
+    }
+
+    /// Returns what was added, in series.
+    pub fn packed(self) -> Laps {
+        let settled = |(series, mut columns): (LapSeries, Columns)| {
+            columns.settle();
+            LapSeries { laps: Arc::new(columns), ..series }
+        };
+        Laps { series: self.series.into_iter().map(settled).collect() }
+    }
+
+    /// Returns the columns of the series that `lap` is of.
+    fn columns_of(&mut self, lap: &LapHead) -> &mut Columns {
+        let LapHead { workload, task, name, settings, .. } = lap;
+        let key = (workload.as_str(), *task, &name.session, settings);
+        let hash = self.hashes.hash_one(key);
+        let same = |place: &&usize| key_of(&self.series[**place].0) == key;
+        let found = self.known.get(&hash).and_then(|places| places.iter().find(same)).copied();
+        let place = found.unwrap_or_else(|| {
+            let (workload, task) = (workload.clone(), *task);
+            let (session, settings) = (name.session.clone(), settings.clone());
+            let series = LapSeries { workload, task, session, settings, laps: Arc::default() };
+            self.series.push((series, Columns::default()));
+            let place = self.series.len() - 1;
+            self.known.entry(hash).or_default().push(place);
+            place
+        });
+        &mut self.series[place].1
+    }
+}
+
+fn key_of(series: &LapSeries) -> (&str, u32, &SessionName, &Settings) {
+    (&series.workload, series.task, &series.session, &series.settings)
+}
+
+impl<L: Into<KnownLap>> FromIterator<L> for Laps {
+    fn from_iter<I: IntoIterator<Item = L>>(laps: I) -> Self {
+        let mut packing = Packing::default();
+        laps.into_iter().for_each(|lap| packing.push(lap.into()));
+        packing.packed()
+    }
+}
+
+impl<L: Into<KnownLap>> From<Vec<L>> for Laps {
+    fn from(laps: Vec<L>) -> Self {
+        laps.into_iter().collect()
+    }
+}
+
+impl<L: Clone + Into<KnownLap>> From<&[L]> for Laps {
+    fn from(laps: &[L]) -> Self {
+        laps.iter().cloned().collect()
+    }
+}
+
+impl<L: Clone + Into<KnownLap>> From<&Vec<L>> for Laps {
+    fn from(laps: &Vec<L>) -> Self {
+        laps.as_slice().into()
+    }
+}
+
+impl From<&Self> for Laps {
+    /// Returns the same laps: they are not copied.
+    fn from(laps: &Self) -> Self {
+        laps.clone()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::lab::LapFacts;
+
+    fn lap(name: &str, task: u32, threads: &str) -> LapHead {
+        let settings = Settings::new(vec![("threads".to_owned(), threads.to_owned())]);
+        let name = LapName::parse(name).unwrap();
+        let wall = Nanos(u64::from(name.number) * 1_000);
+        LapHead { task, ..LapHead::done(name, "still", settings, wall) }
+    }
+
+    #[test]
+    fn laps_of_one_form_and_variant_in_one_session_are_a_series() {
+        let laps = [
+            lap("heron-1.1", 1, "8"),
+            lap("heron-1.2", 1, "4"),
+            lap("heron-1.3", 1, "8"),
+            lap("heron-1.4", 2, "8"),
+            lap("heron-2.1", 1, "8"),
+        ];
+        let packed = Laps::from(&laps[..]);
+        let told: Vec<(String, u32, Vec<u32>)> = packed
+            .series()
+            .iter()
+            .map(|of| {
+                let laps = of.laps().map(|lap| lap.number).collect();
+                (format!("{} {}", of.session, of.settings), of.task, laps)
+            })
+            .collect();
+        let of = |what: &str, task, laps: &[u32]| (what.to_owned(), task, laps.to_vec());
+        assert_eq!(
+            told,
+            [
+                of("heron-1 threads=8", 1, &[1, 3]),
+                of("heron-1 threads=4", 1, &[2]),
+                of("heron-1 threads=8", 2, &[4]),
+                of("heron-2 threads=8", 1, &[1]),
+            ]
+        );
+        let back: Vec<LapHead> = packed.in_order().iter().map(Lap::head).collect();
+        assert_eq!(back, laps, "in the order run");
+        assert!(Laps::from(&[] as &[LapHead]).is_empty());
+    }
+
+    #[test]
+    fn whatever_is_known_of_a_lap_comes_back() {
+        let reading = crate::record::Reading {
+            name: "score".into(),
+            unit: "points".into(),
+            better: crate::record::Better::More,
+            value: Some(812.0),
+            step: Some(1.0),
+            seen: "812".into(),
+            reports_time: false,
+        };
+        let plain = |number: u32| lap(&format!("heron-1.{number}"), 1, "8");
+        let mut laps: Vec<KnownLap> = vec![
+            KnownLap::from(LapHead { warm_up: true, round: 7, ..plain(1) }),
+            plain(2).into(),
+            plain(3).into(),
+            LapHead { wall: None, outcome: crate::record::Outcome::NotStarted, ..plain(4) }.into(),
+            LapHead { parts: Some(Nanos(3)), step: Some(Nanos(2)), ..plain(5) }.into(),
+            LapHead { readings: vec![reading], ..plain(6) }.into(),
+            LapHead { set_aside: Some("a door slammed".into()), ..plain(7) }.into(),
+            plain(8).into(),
+            plain(9).into(),
+        ];
+        laps[7].facts = Arc::new(LapFacts { reason: Some("why".into()), ..LapFacts::default() });
+        let packed = Laps::from(&laps[..]);
+        assert_eq!(packed.iter().map(|lap| lap.known()).collect::<Vec<_>>(), laps);
+        assert_eq!(packed.series()[0].runs().map(|run| run.len()).max(), Some(2), "2 and 3");
+        for lap in &laps {
+            let found = packed.lap(&lap.name).unwrap();
+            assert_eq!(found.known(), *lap);
+            for measure in ["time", "score"] {
+                assert_eq!(found.yields().value(measure), lap.value(measure));
+            }
+        }
+        for measure in ["time", "score", "other"] {
+            let values: Vec<f64> = laps.iter().filter_map(|lap| lap.value(measure)).collect();
+            assert_eq!(packed.series()[0].values(measure).collect::<Vec<f64>>(), values);
+        }
+        assert!(packed.lap(&LapName::parse("heron-1.10").unwrap()).is_none());
+        // However they come, they lie in the order run.
+        laps.reverse();
+        assert_eq!(Laps::from(&laps[..]), packed);
+    }
+
+    #[test]
+    fn laps_that_come_packed_are_as_if_they_had_come_one_by_one() {
+        let one = |number: u32| (number, 2 * number, Nanos(u64::from(number) * 7));
+        let head = |(number, round, wall): (u32, u32, Nanos)| LapHead {
+            round,
+            wall: Some(wall),
+            ..lap(&format!("heron-1.{number}"), 1, "8")
+        };
+        let all: Vec<LapHead> = (1..=100).map(one).map(head).collect();
+        let mut packing = Packing::default();
+        for part in [40..=100, 1..=39] {
+            let laps: Vec<_> = part.map(one).collect();
+            packing.push_alike(head(laps[0]).into(), &laps);
+        }
+        assert_eq!(packing.packed(), Laps::from(&all[..]));
+    }
+}

@@ -1,0 +1,93 @@
+//! Times in whole nanoseconds, each in as many bytes as the longest of them needs.
+
+use crate::unit::Nanos;
+
+/// Times one after the other.
+#[derive(Clone, Debug, Default, PartialEq, Eq)]
+pub(super) struct Times {
+    /// The lowest bytes of each, lowest first.
+    bytes: Vec<u8>,
+    /// How many bytes each has.
+    width: usize,
+}
+
+/// The bytes of a whole number.
+const WHOLE: usize = size_of::<u64>();
+
+/// Returns how many bytes `time` needs.
+fn needed(time: Nanos) -> usize {
+    (u64::BITS - time.0.leading_zeros()).div_ceil(u8::BITS).max(1) as usize
+}
+
+impl Times {
+    /// Makes room for so many more, of which `longest` is the longest.
+    pub(super) fn reserve(&mut self, more: usize, longest: Nanos) {
+        self.widen(needed(longest));
+        self.bytes.reserve_exact(more * self.width);
+    }
+
+    /// Adds a time behind the others.
+    pub(super) fn push(&mut self, time: Nanos) {
+        self.widen(needed(time));
+        self.bytes.extend_from_slice(&time.0.to_le_bytes()[..self.width]);
+    }
+
+    /// Returns the time at `place`, below its length.
+    pub(super) fn at(&self, place: usize) -> Nanos {
+        let from = place * self.width;
+        let mut whole = [0; WHOLE];
+        match self.bytes.get(from..from + WHOLE) {
+            // What belongs to the next ones is cut off.
+            Some(bytes) => {
+                whole.copy_from_slice(bytes);
+                let above = (WHOLE - self.width) * u8::BITS as usize;
+                Nanos(u64::from_le_bytes(whole) << above >> above)
+            }
+            None => {
+                whole[..self.width].copy_from_slice(&self.bytes[from..from + self.width]);
+                Nanos(u64::from_le_bytes(whole))
+            }
+        }
+    }
+
+    pub(super) fn shrink(&mut self) {
+        self.bytes.shrink_to_fit();
+    }
+
+    fn widen(&mut self, width: usize) {
+        if width <= self.width {
+            return;
+        }
+        let all = self.bytes.len().checked_div(self.width).unwrap_or_default();
+        let mut wider = Vec::with_capacity(all * width);
+        for place in 0..all {
+            wider.extend_from_slice(&self.at(place).0.to_le_bytes()[..width]);
+        }
+        *self = Self { bytes: wider, width };
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_time_comes_back_to_the_nanosecond() {
+        let all = [0, 1, 255, 256, 70_000, 3, 1 << 40, 5, u64::MAX, 9].map(Nanos);
+        let mut times = Times::default();
+        for (place, time) in all.iter().enumerate() {
+            times.push(*time);
+            let found: Vec<Nanos> = (0..=place).map(|place| times.at(place)).collect();
+            assert_eq!(found, all[..=place]);
+        }
+    }
+
+    #[test]
+    fn a_minute_takes_five_bytes() {
+        let mut times = Times::default();
+        times.reserve(1_000, Nanos::from_seconds(60));
+        (0..1_000).for_each(|_| times.push(Nanos::from_seconds(60)));
+        times.shrink();
+        assert_eq!((times.bytes.len(), times.bytes.capacity()), (5_000, 5_000));
+    }
+}
