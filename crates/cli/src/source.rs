@@ -79,8 +79,9 @@ impl SourceArgs {
         let folder = PrivateFolder::new()?;
         let path = folder.path().join(LOGBOOK_FILE);
         let marks = store.marks()?;
-        store.fetch(&marks, depth, &path, &mut |_| {})?;
-        Ok(Source { logbook: Logbook::open(&path)?, path, _fetched: Some(folder) })
+        let alike = store.fetch(&marks, depth, &path, &mut |_| {})?;
+        let logbook = Logbook::open_with_alike(&path, alike)?;
+        Ok(Source { logbook, path, _fetched: Some(folder) })
     }
 
     /// Reaches the store that is meant.

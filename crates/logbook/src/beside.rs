@@ -5,7 +5,7 @@ use crate::names::Names;
 use crate::open::Logbook;
 use crate::read::{Sql, derived, taken};
 use honest_lap_core::both;
-use honest_lap_core::lab::{KnownLap, LapFacts, Laps, Packing};
+use honest_lap_core::lab::{KnownLap, LapFacts, LapTimes, Laps, Packing};
 use honest_lap_core::record::{
     LapHead, LapName, Reading, RemarkKind, SessionName, SessionRecord, Subject, TaskForm,
 };
@@ -128,6 +128,10 @@ impl Logbook {
     ) -> Result<Laps, LogbookError> {
         let mut details = details.into_iter();
         let mut laps = Packing::default();
+        let set_aside = match self.alike.is_empty() {
+            true => HashMap::new(),
+            false => self.set_aside(&self.names()?, None)?,
+        };
         for (id, mut head) in heads {
             let detail = details.find(|detail| detail.lap >= id).filter(|found| found.lap == id);
             let Some(Detail { readings, facts, .. }) = detail else {
@@ -135,7 +139,11 @@ impl Logbook {
             };
             head.readings = readings;
             head.readings.extend(derived(facts.frames.as_deref(), facts.endured.as_deref()));
-            laps.push(KnownLap { head, facts });
+            let lap = KnownLap { head, facts };
+            match self.alike.get(&id) {
+                None => laps.push(lap),
+                Some(alike) => push_alike(&mut laps, lap, alike, &set_aside),
+            }
         }
         Ok(laps.packed())
     }
@@ -195,6 +203,27 @@ impl Logbook {
             all.push(Detail { lap, readings, facts });
         }
         Ok(all)
+    }
+}
+
+/// Adds laps that are like `one` of them; of those that a person has set aside that is known of each.
+fn push_alike(
+    laps: &mut Packing,
+    one: KnownLap,
+    alike: &LapTimes,
+    set_aside: &HashMap<LapName, String>,
+) {
+    let session = one.name.session.clone();
+    if !set_aside.keys().any(|name| name.session == session) {
+        laps.push_alike(one, alike);
+        return;
+    }
+    for (number, round, wall) in alike.iter() {
+        let mut lap = one.clone();
+        lap.head.name.number = number;
+        (lap.head.round, lap.head.wall) = (round, one.wall.and(Some(wall)));
+        lap.head.set_aside = set_aside.get(&lap.head.name).cloned();
+        laps.push(lap);
     }
 }
 

@@ -37,7 +37,7 @@ pub use beside::Everything;
 pub use error::LogbookError;
 pub use merge::{MOST_MERGE_BYTES, Merged, TwoMachines, Visitor};
 pub use new::{NewLap, NewSession, OpenSession};
-pub use open::Logbook;
+pub use open::{AlikeLaps, Logbook};
 pub use parcel::add_packed;
 pub use patience::when_waiting;
 pub use remark::SealedRemarks;

@@ -34,7 +34,8 @@ impl Store {
         all.push(format!("GRANT USAGE ON SCHEMA {SCHEMA} TO {groups}"));
         all.push(format!("GRANT SELECT ON ALL TABLES IN SCHEMA {SCHEMA} TO {groups}"));
         all.push(format!(
-            "GRANT EXECUTE ON FUNCTION {SCHEMA}.writes(text), {SCHEMA}.remarks() TO {groups}"
+            "GRANT EXECUTE ON FUNCTION {SCHEMA}.writes(text), {SCHEMA}.remarks(), {SCHEMA}.stretch(bigint),
+                 {SCHEMA}.steps(bigint[]), {SCHEMA}.alike_in(bigint, bigint) TO {groups}"
         ));
         all.push(format!("GRANT USAGE ON SEQUENCE {SCHEMA}.place TO {RIGS}, {PEOPLE}"));
         for table in shapes() {

@@ -72,10 +72,10 @@ fn length(value: &Value) -> usize {
 }
 
 /// Writes what `read` hands over into a new file at `path`; where either fails, nothing is in it.
-pub(crate) fn arriving(
+pub(crate) fn arriving<T>(
     path: &Path,
-    read: impl FnOnce(&mut Arriving) -> Result<(), StoreError>,
-) -> Result<(), StoreError> {
+    read: impl FnOnce(&mut Arriving) -> Result<T, StoreError>,
+) -> Result<T, StoreError> {
     let (to, pieces) = sync_channel(WAITING);
     thread::scope(|scope| {
         let writing = scope.spawn(move || written(path, pieces));

@@ -6,6 +6,7 @@
 
 mod access;
 mod address;
+mod alike;
 mod arriving;
 mod encryption;
 mod error;

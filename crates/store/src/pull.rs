@@ -1,12 +1,15 @@
 //! Fetching what is not here: sessions as they stand in the store, put into a file that is checked like any stranger's.
 
+use crate::alike::lap_times;
 use crate::arriving::{Arriving, arriving};
 use crate::error::StoreError;
 use crate::rows::values;
-use crate::schema::{Kind, PACKED, SCHEMA, is_packed};
+use crate::schema::{ALIKE, Kind, PACKED, SCHEMA, is_packed, read_by_figures};
 use crate::store::Store;
 use crate::sync::Step;
+use honest_lap_logbook::AlikeLaps;
 use honest_lap_logbook::carry::{Column, Shape, shapes};
+use postgres::Transaction;
 use postgres::fallible_iterator::FallibleIterator;
 use postgres::types::ToSql;
 use std::path::Path;
@@ -26,10 +29,6 @@ pub enum Depth {
 /// Tables of which figures need nothing.
 const NOT_IN_FIGURES: [&str; 4] = ["chunk", "output", "seal", "signature"];
 
-/// Columns of the detail of laps of which they need nothing, and that a logbook may leave empty.
-const NOT_READ_BY_FIGURES: [&str; 6] =
-    ["command", "folder", "exit_code", "signal", "peak_bytes", "peak_floor_bytes"];
-
 impl Depth {
     fn has(self, table: &Shape) -> bool {
         self == Self::Whole || !NOT_IN_FIGURES.contains(&table.name)
@@ -37,9 +36,20 @@ impl Depth {
 
     /// Returns the columns of a table that are fetched.
     fn columns(self, table: &Shape) -> Vec<Column> {
-        let all = self == Self::Whole || table.name != "lap_detail";
-        let has = |column: &&Column| all || !NOT_READ_BY_FIGURES.contains(&column.name);
-        table.columns.iter().filter(has).copied().collect()
+        match self {
+            Self::Whole => table.columns.clone(),
+            Self::Figures => read_by_figures(table),
+        }
+    }
+
+    /// Returns what keeps of the table of laps that goes by `lap` those that are fetched of sessions whose marks are the first
+    /// parameter: each, or of those that are alike one.
+    fn of_laps(self, lap: &str) -> String {
+        let some = match self {
+            Self::Whole => String::new(),
+            Self::Figures => format!("JOIN {SCHEMA}.{ALIKE} a ON a.lap = {lap}.id "),
+        };
+        format!("{some}JOIN {SCHEMA}.session s ON s.id = {lap}.session WHERE s.mark = ANY ($1)")
     }
 }
 
@@ -52,7 +62,8 @@ impl Store {
         Ok(rows.iter().map(|row| row.get(0)).collect())
     }
 
-    /// Writes the sessions `marks`, and all remarks, into a new file at `path`.
+    /// Writes the sessions `marks`, and all remarks, into a new file at `path`; returns the laps that are like one in it, where
+    /// of such only one is.
     ///
     /// Nothing in it is to be believed before it was checked: a store is somebody else's machine.
     pub fn fetch(
@@ -61,7 +72,7 @@ impl Store {
         depth: Depth,
         path: &Path,
         step: &mut dyn FnMut(Step),
-    ) -> Result<(), StoreError> {
+    ) -> Result<AlikeLaps, StoreError> {
         arriving(path, |arriving| self.read(marks, depth, arriving, step))
     }
 
@@ -71,7 +82,7 @@ impl Store {
         depth: Depth,
         arriving: &mut Arriving,
         step: &mut dyn FnMut(Step),
-    ) -> Result<(), StoreError> {
+    ) -> Result<AlikeLaps, StoreError> {
         let shapes = shapes();
         // All by one moment: a session that goes on meanwhile is whole as far as it went.
         let doing = || StoreError::of("fetching sessions");
@@ -99,11 +110,9 @@ impl Store {
         };
         // What laps refer to comes once, however many sessions use it.
         for table in shapes.iter().filter(|table| matches!(table.name, "task" | "variant")) {
-            let used = format!(
-                "WHERE x.id IN (SELECT l.{} FROM {SCHEMA}.lap l JOIN {SCHEMA}.session s ON s.id = l.session
-                                WHERE s.mark = ANY ($1)) ORDER BY x.id",
-                table.name
-            );
+            let (of, laps) = (table.name, depth.of_laps("l"));
+            let used =
+                format!("WHERE x.id IN (SELECT l.{of} FROM {SCHEMA}.lap l {laps}) ORDER BY x.id");
             get(table, &used, &[&marks])?;
         }
         let mut done = 0;
@@ -111,17 +120,18 @@ impl Store {
             for table in shapes.iter().filter(|table| depth.has(table)) {
                 let of = match table.name {
                     "task" | "variant" | "remark" => continue,
-                    "session" => "WHERE x.mark = ANY ($1) ORDER BY x.id",
-                    "lap" | "seal" | "signature" => {
-                        "JOIN honest_lap.session s ON s.id = x.session WHERE s.mark = ANY ($1)
+                    "session" => "WHERE x.mark = ANY ($1) ORDER BY x.id".to_owned(),
+                    "seal" | "signature" => format!(
+                        "JOIN {SCHEMA}.session s ON s.id = x.session WHERE s.mark = ANY ($1)
                          ORDER BY x.session, x.number"
-                    }
+                    ),
+                    "lap" => format!("{} ORDER BY x.session, x.number", depth.of_laps("x")),
                     _ => {
-                        "JOIN honest_lap.lap l ON l.id = x.lap JOIN honest_lap.session s ON s.id = l.session
-                         WHERE s.mark = ANY ($1) ORDER BY x.lap"
+                        let laps = depth.of_laps("l");
+                        format!("JOIN {SCHEMA}.lap l ON l.id = x.lap {laps} ORDER BY x.lap")
                     }
                 };
-                get(table, of, &[&some])?;
+                get(table, &of, &[&some])?;
             }
             done += some.len();
             step(Step::Fetched(done, marks.len()));
@@ -129,7 +139,41 @@ impl Store {
         for table in shapes.iter().filter(|table| table.name == "remark") {
             get(table, "ORDER BY x.place", &[])?;
         }
-        reading.commit().map_err(doing())
+        let alike = match depth {
+            Depth::Whole => AlikeLaps::new(),
+            Depth::Figures => alike_laps(&mut reading, marks)?,
+        };
+        reading.commit().map_err(doing())?;
+        Ok(alike)
+    }
+}
+
+/// Reads what differs between laps that are alike, by the number of the one that is fetched.
+fn alike_laps(reading: &mut Transaction<'_>, marks: &[String]) -> Result<AlikeLaps, StoreError> {
+    let doing = || StoreError::of("fetching the times of laps");
+    let asked = format!(
+        "SELECT a.lap, a.numbers, a.rounds, a.walls FROM {SCHEMA}.{ALIKE} a
+             JOIN {SCHEMA}.session s ON s.id = a.session
+         WHERE s.mark = ANY ($1) AND a.walls IS NOT NULL ORDER BY a.session, a.stretch"
+    );
+    let mut all = AlikeLaps::new();
+    let mut rows = reading.query_raw(&asked, [&marks]).map_err(doing())?;
+    while let Some(row) = rows.next().map_err(doing())? {
+        let bytes = |at| row.try_get::<_, &[u8]>(at).map_err(doing());
+        let lap: i64 = row.try_get(0).map_err(doing())?;
+        let times = lap_times(bytes(1)?, bytes(2)?, bytes(3)?);
+        all.insert(lap, times.ok_or_else(|| garbled(lap))?);
+    }
+    Ok(all)
+}
+
+fn garbled(lap: i64) -> StoreError {
+    StoreError::Unfit {
+        problem: format!(
+            "what the store has of the times of laps, like its lap {lap}, says nothing"
+        ),
+        remedy: "lap verify --store says what is wrong there; lap sync fetches every lap by itself"
+            .to_owned(),
     }
 }
 

@@ -76,12 +76,12 @@ mod tests {
     fn rules_are_found_in_what_makes_them() {
         let rules = rules(&shapes());
         let triggers = triggers(&rules);
-        assert_eq!(triggers.len(), 7, "{triggers:?}");
+        assert_eq!(triggers.len(), 8, "{triggers:?}");
         assert!(triggers.contains(&"seal.seals_hold".to_owned()), "{triggers:?}");
         let functions = functions(&rules);
         assert_eq!(
             functions.len(),
-            12,
+            16,
             "{:?}",
             functions.iter().map(|(name, _)| name).collect::<Vec<_>>()
         );

@@ -8,6 +8,8 @@ use honest_lap_logbook::carry::{Column, Role, Shape, shapes};
 
 /// The schema's name.
 pub(crate) const SCHEMA: &str = "honest_lap";
+/// What laps lie in that are alike in all that figures read.
+pub(crate) const ALIKE: &str = "alike";
 /// What packed series lie in.
 pub(crate) const PACKED: &str = "packed";
 /// The column that stands in that table, and its hash.
@@ -56,6 +58,39 @@ pub(crate) fn sent(table: &Shape) -> Vec<Column> {
 /// Returns whether a column is what lies in the table of packed series.
 pub(crate) fn is_packed(column: &Column) -> bool {
     column.name == PACKED
+}
+
+/// Columns of the detail of laps of which figures need nothing, and that a logbook may leave empty.
+const NOT_READ_BY_FIGURES: [&str; 6] =
+    ["command", "folder", "exit_code", "signal", "peak_bytes", "peak_floor_bytes"];
+
+/// Columns of laps and of their detail in which laps may differ that are alike: labels, what no figure reads, and what is
+/// kept of each.
+const NOT_ALIKE: [&str; 6] = ["number", "round", "wall_ns", "session", "started", "traces"];
+
+/// Returns the columns of a table that figures need.
+pub(crate) fn read_by_figures(table: &Shape) -> Vec<Column> {
+    let read = |column: &&Column| {
+        table.name != "lap_detail" || !NOT_READ_BY_FIGURES.contains(&column.name)
+    };
+    table.columns.iter().filter(read).copied().collect()
+}
+
+/// Returns the columns in which laps are the same that are alike.
+fn alike(shapes: &[Shape]) -> String {
+    let of_laps = shapes.iter().filter(|table| matches!(table.name, "lap" | "lap_detail"));
+    let mut names: Vec<String> = Vec::new();
+    for table in of_laps {
+        let alias = if table.name == "lap" { "l" } else { table.name };
+        let own = |column: &&Column| {
+            column.role != Role::Own
+                && column.role != Role::Of("lap")
+                && !NOT_ALIKE.contains(&column.name)
+        };
+        let columns = read_by_figures(table);
+        names.extend(columns.iter().filter(own).map(|column| format!("{alias}.{}", column.name)));
+    }
+    names.join(", ")
 }
 
 /// Returns everything that makes a store in an empty database, of the format `format`.
@@ -160,6 +195,7 @@ pub(crate) fn rules(shapes: &[Shape]) -> String {
     RULES
         .replace("/*session*/", &format!("{} || {}", head("session"), row("session", "s")))
         .replace("/*lap*/", &lap.join("\n            || "))
+        .replace("/*alike*/", &alike(shapes))
         .replace("/*remark*/", &format!("{} || {}", head("remark"), row("remark", "r")))
 }
 

@@ -2,7 +2,7 @@
 
 use crate::address::Address;
 use crate::error::StoreError;
-use crate::schema::{SCHEMA, schema};
+use crate::schema::{ALIKE, SCHEMA, schema};
 use honest_lap_logbook::carry;
 use postgres::Client;
 
@@ -79,12 +79,23 @@ impl Store {
     }
 
     fn ours(mut client: Client, role: String) -> Result<Self, StoreError> {
-        let asked = format!("SELECT format FROM {SCHEMA}.store");
+        let asked = format!(
+            "SELECT format, to_regclass('{SCHEMA}.{ALIKE}') IS NOT NULL FROM {SCHEMA}.store"
+        );
         let row = client.query_one(&asked, &[]).map_err(StoreError::of("reading its format"))?;
         let (format, known) = (row.get::<_, i64>(0), carry::format());
         let format = u32::try_from(format).unwrap_or(u32::MAX);
         if format > known {
             return Err(StoreError::TooNew { found: format, known });
+        }
+        if !row.get::<_, bool>(1) {
+            return Err(StoreError::Unfit {
+                problem: "the store was made before laps that are alike were kept together"
+                    .to_owned(),
+                remedy:
+                    "make another in a new database, and send it everything: lap sync --store …"
+                        .to_owned(),
+            });
         }
         Ok(Self { client, role, format })
     }

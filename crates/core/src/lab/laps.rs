@@ -2,9 +2,9 @@
 
 use super::alike::Alike;
 use super::facts::KnownLap;
+use super::lap_times::LapTimes;
 use super::series::{Columns, Lap, LapSeries};
 use crate::record::{LapHead, LapName, SessionName, Settings, Study};
-use crate::unit::Nanos;
 use std::collections::HashMap;
 use std::hash::{BuildHasher, RandomState};
 use std::sync::Arc;
@@ -86,14 +86,9 @@ impl Packing {
         self.columns_of(&lap).push(lap);
     }
 
-    /// Adds laps like `first` behind the others: the number, round and time of each, the first one's too.
-    ///
-    /// `longest` is the longest of their times.
-    pub fn push_alike(&mut self, first: KnownLap, laps: &[(u32, u32, Nanos)]) {
-        let longest = laps.iter().map(|(.., wall)| *wall).max();
-        let columns = self.columns_of(&first);
-        columns.reserve(laps.len(), longest.unwrap_or(Nanos(0)));
-        columns.push_alike(Alike::of(first), laps.iter().copied());
+    /// Adds laps behind the others that are like `one` of them, and what differs between them.
+    pub fn push_alike(&mut self, one: KnownLap, laps: &LapTimes) {
+        self.columns_of(&one).push_alike(Alike::of(one), laps);
     }
 
     /// Returns what was added, in series.
@@ -166,6 +161,7 @@ impl From<&Self> for Laps {
 mod tests {
     use super::*;
     use crate::lab::LapFacts;
+    use crate::unit::Nanos;
 
     fn lap(name: &str, task: u32, threads: &str) -> LapHead {
         let settings = Settings::new(vec![("threads".to_owned(), threads.to_owned())]);
@@ -262,8 +258,9 @@ mod tests {
         let all: Vec<LapHead> = (1..=100).map(one).map(head).collect();
         let mut packing = Packing::default();
         for part in [40..=100, 1..=39] {
-            let laps: Vec<_> = part.map(one).collect();
-            packing.push_alike(head(laps[0]).into(), &laps);
+            let mut laps = LapTimes::default();
+            part.map(one).for_each(|(number, round, wall)| laps.push(number, round, wall));
+            packing.push_alike(head(one(1)).into(), &laps);
         }
         assert_eq!(packing.packed(), Laps::from(&all[..]));
     }

@@ -3,8 +3,7 @@
 
 use super::alike::Alike;
 use super::facts::KnownLap;
-use super::steps::Steps;
-use super::times::Times;
+use super::lap_times::LapTimes;
 use crate::record::{LapHead, LapName, SessionName, Settings, TIME, Yield};
 use crate::unit::Nanos;
 use std::ops::{Deref, Range};
@@ -28,9 +27,7 @@ pub struct LapSeries {
 /// What laps of a series have each.
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(super) struct Columns {
-    numbers: Steps,
-    rounds: Steps,
-    walls: Times,
+    times: LapTimes,
     /// Where laps end that are alike, and what they have in common.
     runs: Vec<(u32, Alike)>,
 }
@@ -39,48 +36,38 @@ impl Columns {
     /// Adds a lap behind the others.
     pub(super) fn push(&mut self, lap: KnownLap) {
         let LapHead { round, wall, .. } = lap.head;
-        let number = lap.head.name.number;
-        self.push_alike(Alike::of(lap), [(number, round, wall.unwrap_or(Nanos(0)))]);
+        self.times.push(lap.head.name.number, round, wall.unwrap_or(Nanos(0)));
+        self.run_to_here(Alike::of(lap));
     }
 
-    /// Adds laps that are alike: the number, round and time of each.
-    pub(super) fn push_alike(
-        &mut self,
-        alike: Alike,
-        laps: impl IntoIterator<Item = (u32, u32, Nanos)>,
-    ) {
-        for (number, round, wall) in laps {
-            self.numbers.push(number);
-            self.rounds.push(round);
-            self.walls.push(wall);
-        }
-        let end = self.numbers.len() as u32;
+    /// Adds laps that are alike.
+    pub(super) fn push_alike(&mut self, alike: Alike, laps: &LapTimes) {
+        self.times.append(laps);
+        self.run_to_here(alike);
+    }
+
+    /// Has the laps up to here that are of no run yet be alike.
+    fn run_to_here(&mut self, alike: Alike) {
+        let end = self.times.len() as u32;
         match self.runs.last_mut() {
             Some((to, last)) if last.is(&alike) => *to = end,
             _ => self.runs.push((end, alike)),
         }
     }
 
-    /// Makes room for so many more, of which `longest` is the longest.
-    pub(super) fn reserve(&mut self, more: usize, longest: Nanos) {
-        self.walls.reserve(more, longest);
-    }
-
     /// Lets go of room that is not needed any more, and puts laps into the order run that came in another.
     pub(super) fn settle(&mut self) {
-        if !self.numbers.are_rising() {
+        if !self.times.are_in_order() {
             let mut all: Vec<(u32, u32, Nanos, &Alike)> = self.each().collect();
             all.sort_by_key(|(number, ..)| *number);
             let mut sorted = Self::default();
             for same in all.chunk_by(|a, b| std::ptr::eq(a.3, b.3)) {
-                let laps = same.iter().map(|&(number, round, wall, _)| (number, round, wall));
-                sorted.push_alike(same[0].3.clone(), laps);
+                same.iter().for_each(|&(n, round, wall, _)| sorted.times.push(n, round, wall));
+                sorted.run_to_here(same[0].3.clone());
             }
             *self = sorted;
         }
-        self.numbers.shrink();
-        self.rounds.shrink();
-        self.walls.shrink();
+        self.times.shrink();
         self.runs.shrink_to_fit();
     }
 
@@ -90,11 +77,11 @@ impl Columns {
     }
 
     fn each(&self) -> impl Iterator<Item = (u32, u32, Nanos, &Alike)> {
-        let alike = self.runs().flat_map(|(of, alike)| of.map(move |place| (place, alike)));
-        let numbers = self.numbers.iter().zip(self.rounds.iter()).zip(alike);
-        numbers.map(|((number, round), (place, alike))| {
-            (number, round, self.walls.at(place as usize), alike)
-        })
+        let alike = self.runs().flat_map(|(of, alike)| of.map(move |_| alike));
+        self.times
+            .iter()
+            .zip(alike)
+            .map(|((number, round, wall), alike)| (number, round, wall, alike))
     }
 }
 
@@ -106,7 +93,7 @@ impl LapSeries {
 
     /// Returns how many laps it has.
     pub fn len(&self) -> usize {
-        self.laps.numbers.len()
+        self.laps.times.len()
     }
 
     /// Returns whether it has none.
@@ -140,13 +127,18 @@ impl LapSeries {
         self.runs().flat_map(|run| run.values(name))
     }
 
+    /// Returns its lap at `place`, which is `alike`.
+    fn at<'l>(&'l self, place: u32, alike: &'l Alike) -> Lap<'l> {
+        let (number, round, wall) = self.laps.times.at(place);
+        Lap { series: self, number, round, wall: alike.is_timed.then_some(wall), alike }
+    }
+
     /// Returns its lap of that number.
     pub fn lap(&self, number: u32) -> Option<Lap<'_>> {
-        let place = self.laps.numbers.place_of(number)?;
+        let place = self.laps.times.place_of(number)?;
         let at = self.laps.runs.partition_point(|(to, _)| *to <= place);
         let (_, alike) = self.laps.runs.get(at)?;
-        let wall = alike.is_timed.then(|| self.laps.walls.at(place as usize));
-        Some(Lap { series: self, number, round: self.laps.rounds.at(place), wall, alike })
+        Some(self.at(place, alike))
     }
 }
 
@@ -182,7 +174,7 @@ impl<'l> Run<'l> {
 
     /// Returns what sums read of the first of them; but for the time, it is the same of all.
     pub fn yields(&self) -> Yield<'l> {
-        let wall = || self.series.laps.walls.at(self.places.start as usize);
+        let wall = || self.series.laps.times.wall(self.places.start);
         self.alike.yields(self.alike.is_timed.then(wall))
     }
 
@@ -191,10 +183,10 @@ impl<'l> Run<'l> {
         let first = self.yields().value(name);
         let by_clock = name == TIME && self.alike.parts.is_none();
         let places = if first.is_some() { self.places.clone() } else { 0..0 };
-        let walls = &self.series.laps.walls;
+        let times = &self.series.laps.times;
         places.map(move |place| match first {
             Some(value) if !by_clock => value,
-            _ => walls.at(place as usize).seconds(),
+            _ => times.wall(place).seconds(),
         })
     }
 
@@ -207,14 +199,7 @@ impl<'l> Run<'l> {
     /// Returns them one by one.
     pub fn laps(&self) -> impl Iterator<Item = Lap<'l>> + use<'l> {
         let (series, alike) = (self.series, self.alike);
-        let Columns { numbers, rounds, walls, .. } = &*series.laps;
-        self.places.clone().map(move |place| Lap {
-            series,
-            number: numbers.at(place),
-            round: rounds.at(place),
-            wall: alike.is_timed.then(|| walls.at(place as usize)),
-            alike,
-        })
+        self.places.clone().map(move |place| series.at(place, alike))
     }
 }
 

@@ -37,6 +37,23 @@ impl Steps {
         self.len += 1;
     }
 
+    /// Adds all of `others` behind them.
+    pub(super) fn append(&mut self, others: &Self) {
+        for (&stretch, end) in others.stretches.iter().zip(others.ends()) {
+            let mut places = stretch.from..end;
+            // Its first two tell how it goes on, if that is as the last one here does.
+            places.by_ref().take(2).for_each(|place| self.push(stretch.at(place)));
+            let goes_on = |last: &Stretch| {
+                last.step == stretch.step && last.at(self.len) == stretch.at(places.start)
+            };
+            if !places.is_empty() && self.stretches.last().is_some_and(goes_on) {
+                self.len += places.len() as u32;
+            } else {
+                places.for_each(|place| self.push(stretch.at(place)));
+            }
+        }
+    }
+
     /// Returns the numbers in their order.
     pub(super) fn iter(&self) -> impl Iterator<Item = u32> + '_ {
         let of = |(&stretch, end): (&Stretch, u32)| {

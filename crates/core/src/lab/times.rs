@@ -32,6 +32,16 @@ impl Times {
         self.bytes.extend_from_slice(&time.0.to_le_bytes()[..self.width]);
     }
 
+    /// Adds the first so `many` of `others` behind them.
+    pub(super) fn append(&mut self, others: &Self, many: usize) {
+        self.widen(others.width);
+        if self.width == others.width {
+            self.bytes.extend_from_slice(&others.bytes[..many * others.width]);
+        } else {
+            (0..many).for_each(|place| self.push(others.at(place)));
+        }
+    }
+
     /// Returns the time at `place`, below its length.
     pub(super) fn at(&self, place: usize) -> Nanos {
         let from = place * self.width;

@@ -15,6 +15,7 @@ use honest_lap_store::Depth;
 use honest_lap_view::sheet;
 use honest_lap_view::sheet::{CheckedLogbook, CheckedSession, Signature};
 use honest_lap_view::table::Role;
+use honest_lap_view::words::count;
 use page::{Follows, follows, take_apart};
 use std::path::{Path, PathBuf};
 
@@ -80,14 +81,25 @@ pub fn run(args: &VerifyArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
 
 /// Checks every record of the lab's store, as it comes from there, and the rules that its database holds to.
 fn check_store(args: &VerifyArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, CmdError> {
-    let missing = args.source.reach(open)?.missing_rules()?;
+    let mut store = args.source.reach(open)?;
+    let missing = store.missing_rules()?;
     for rule in &missing {
         let text = format!("{rule} is gone, or is not as the store was made");
         ctx.ui.say_labelled("changed", Role::Failed, &text);
     }
+    // By rules that are not those that it was made with nothing can be said of what follows from laps.
+    let wrong = if missing.is_empty() { store.not_following()? } else { 0 };
+    if wrong > 0 {
+        let rows = count(wrong as usize, "row");
+        let text = format!("{rows} of laps that are alike are not what follows from the laps");
+        ctx.ui.say_labelled("changed", Role::Failed, &text);
+        let help = "lap sync, and compare here: what it fetches is made of the laps themselves";
+        ctx.ui.say_labelled("help", Role::Heading, help);
+    }
+    drop(store);
     let source = args.source.open(open, Depth::Whole)?;
     let recorded = check(args, open, source.path(), ctx)?;
-    Ok(if missing.is_empty() { recorded } else { Exit::No })
+    Ok(if missing.is_empty() && wrong == 0 { recorded } else { Exit::No })
 }
 
 /// Checks every record of the logbook at `path`, of a study.
