@@ -12,8 +12,8 @@ const TIME: usize = size_of::<u64>();
 
 /// Returns what the bytes of a row say; `None` where they say nothing.
 ///
-/// * Shape: of `n` laps 8·n bytes of times, and of numbers and of rounds 4·n each, or 8 where they go on by equal steps: the
-///   first and the step. Highest byte first.
+/// * Shape: of `n` laps 8·n bytes of times, and of numbers and of rounds 4·n each, or 12 where they go on by two steps in
+///   turn: the first and both steps. Highest byte first.
 pub(crate) fn lap_times(numbers: &[u8], rounds: &[u8], walls: &[u8]) -> Option<LapTimes> {
     let laps = walls.len() / TIME;
     if walls.is_empty() || !walls.len().is_multiple_of(TIME) {
@@ -36,12 +36,17 @@ pub(crate) fn lap_times(numbers: &[u8], rounds: &[u8], walls: &[u8]) -> Option<L
 /// Returns so many numbers.
 fn steps(bytes: &[u8], many: usize) -> Option<Box<dyn Iterator<Item = u32> + '_>> {
     let number = |bytes: &[u8]| whole(bytes) as u32;
-    if let ([first, step], []) = bytes.as_chunks::<NUMBER>()
-        && many > 1
+    if let ([first, steps @ ..], []) = bytes.as_chunks::<NUMBER>()
+        && let [one, other] = steps
     {
-        let (first, step) = (u32::from_be_bytes(*first), u32::from_be_bytes(*step));
-        let at = move |place: u32| first.wrapping_add(step.wrapping_mul(place));
-        return Some(Box::new((0..u32::try_from(many).ok()?).map(at)));
+        let [first, one, other] = [first, one, other].map(|number| u32::from_be_bytes(*number));
+        let mut next = first;
+        let step = [one, other].into_iter().cycle();
+        return Some(Box::new(step.take(many).map(move |step| {
+            let number = next;
+            next = next.wrapping_add(step);
+            number
+        })));
     }
     let whole = bytes.len() == NUMBER * many;
     whole.then(|| Box::new(bytes.chunks_exact(NUMBER).map(number)) as Box<_>)
@@ -84,25 +89,26 @@ mod tests {
     #[test]
     fn equal_steps_and_each_by_itself_are_read_alike() {
         let told = walls(&[70, 80, 90]);
-        let stepped = lap_times(&of(&[1, 2]), &of(&[4, 0]), &told).unwrap();
-        let each = lap_times(&of(&[1, 3, 5]), &of(&[4, 4, 4]), &told).unwrap();
-        assert_eq!(stepped, each);
-        let laps: Vec<(u32, u32, Nanos)> = each.iter().collect();
+        let stepped = lap_times(&of(&[1, 2, 2]), &of(&[4, 0, 0]), &told).unwrap();
+        let laps: Vec<(u32, u32, Nanos)> = stepped.iter().collect();
         assert_eq!(laps, [(1, 4, Nanos(70)), (3, 4, Nanos(80)), (5, 4, Nanos(90))]);
+        let told = walls(&[70, 80, 90, 60]);
+        let stepped = lap_times(&of(&[1, 3, 1]), &of(&[4, 0, 0]), &told).unwrap();
+        let each = lap_times(&of(&[1, 4, 5, 8]), &of(&[4, 4, 4, 4]), &told).unwrap();
+        assert_eq!(stepped, each);
     }
 
     #[test]
     fn what_says_nothing_is_told() {
-        let (two, told) = (of(&[1, 2]), walls(&[70, 80, 90]));
+        let (two, told) = (of(&[1, 2, 2]), walls(&[70, 80, 90]));
         for (numbers, rounds, walls) in [
             (&two[..], &two[..], &[][..]),
             (&two, &two, &told[..23]),
-            (&two[..7], &two, &told),
+            (&two[..11], &two, &told),
             (&two, &[], &told),
             (&of(&[1, 2, 3, 4]), &two, &told),
-            (&of(&[0, 1]), &two, &told),
+            (&of(&[0, 1, 1]), &two, &told),
             (&two, &two, &walls(&[1, u64::MAX])),
-            (&two, &two, &walls(&[1])),
         ] {
             assert_eq!(lap_times(numbers, rounds, walls), None, "{numbers:?} {rounds:?} {walls:?}");
         }

@@ -16,12 +16,14 @@ CREATE FUNCTION honest_lap.h(name text, value bytea) RETURNS text LANGUAGE sql I
 $$ SELECT CASE WHEN value IS NULL THEN ''
                ELSE name || ' h64:' || encode(sha256(value), 'hex') || chr(10) END $$;
 
--- Numbers one after the other: the first and the step where they go on by equal steps, and each where they do not.
+-- Numbers one after the other: the first and two steps where they go on by these in turn, and each where they do not.
 CREATE FUNCTION honest_lap.steps(numbers bigint[]) RETURNS bytea LANGUAGE sql IMMUTABLE AS
-$$ SELECT CASE WHEN bool_and(u.number = numbers[1] + (numbers[2] - numbers[1]) * (u.at - 1))
-               THEN int4send(numbers[1]::int) || int4send((numbers[2] - numbers[1])::int)
+$$ SELECT CASE WHEN bool_and(u.number = numbers[1] + (u.at - 1) / 2 * (one.step + other.step) + (u.at - 1) % 2 * one.step)
+               THEN int4send(numbers[1]::int) || int4send(one.step::int) || int4send(other.step::int)
                ELSE string_agg(int4send(u.number::int), '' ORDER BY u.at) END
-   FROM unnest(numbers) WITH ORDINALITY u(number, at) $$;
+   FROM unnest(numbers) WITH ORDINALITY u(number, at), (SELECT numbers[2] - numbers[1]) one(step),
+        (SELECT coalesce(numbers[3] - numbers[2], 0)) other(step)
+   GROUP BY one.step, other.step $$;
 
 -- Laps of a session that differ in nothing that figures read but their number, their round and their time: one of them, and
 -- what differs between them. Worked out anew for so many laps at once as a session goes on, and never by a client.

@@ -1,6 +1,7 @@
-//! Whole numbers one after the other that mostly go on by equal steps: kept as stretches.
+//! Whole numbers one after the other that mostly go on by two steps in turn, as the laps of a variant do that is run in turn
+//! with others (A B B A): kept as stretches.
 
-/// Numbers, kept as stretches of which each goes on by equal steps.
+/// Numbers, kept as stretches of which each goes on by two steps in turn.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
 pub(super) struct Steps {
     stretches: Vec<Stretch>,
@@ -12,13 +13,27 @@ struct Stretch {
     /// The place of its first number.
     from: u32,
     first: u32,
-    /// By how much they go on; nothing yet of a single one.
-    step: u32,
+    /// By how much they go on, in turn; nothing yet where there are too few of them to tell.
+    steps: [u32; 2],
 }
+
+/// So many numbers are a stretch, whatever they are.
+const ANY: u32 = 3;
 
 impl Stretch {
     fn at(self, place: u32) -> u32 {
-        self.first.wrapping_add(self.step.wrapping_mul(place - self.from))
+        let ([one, other], past) = (self.steps, place - self.from);
+        let pairs = one.wrapping_add(other).wrapping_mul(past / 2);
+        self.first.wrapping_add(pairs).wrapping_add(if past % 2 == 1 { one } else { 0 })
+    }
+
+    /// Returns its last number where it ends at `end` and each is above the one before it.
+    fn rises_to(self, end: u32) -> Option<u32> {
+        let [one, other] = self.steps.map(u64::from);
+        let past = u64::from(end - 1 - self.from);
+        let last = u64::from(self.first) + (one + other) * (past / 2) + one * (past % 2);
+        let rises = (past < 1 || one > 0) && (past < 2 || other > 0);
+        u32::try_from(last).ok().filter(|_| rises)
     }
 }
 
@@ -30,9 +45,12 @@ impl Steps {
     /// Adds a number behind the others.
     pub(super) fn push(&mut self, number: u32) {
         match self.stretches.last_mut() {
-            Some(last) if last.from + 1 == self.len => last.step = number.wrapping_sub(last.first),
+            Some(last) if self.len - last.from < ANY => {
+                let before = last.at(self.len - 1);
+                last.steps[(self.len - last.from - 1) as usize] = number.wrapping_sub(before);
+            }
             Some(last) if last.at(self.len) == number => {}
-            _ => self.stretches.push(Stretch { from: self.len, first: number, step: 0 }),
+            _ => self.stretches.push(Stretch { from: self.len, first: number, steps: [0; 2] }),
         }
         self.len += 1;
     }
@@ -41,15 +59,20 @@ impl Steps {
     pub(super) fn append(&mut self, others: &Self) {
         for (&stretch, end) in others.stretches.iter().zip(others.ends()) {
             let mut places = stretch.from..end;
-            // Its first two tell how it goes on, if that is as the last one here does.
-            places.by_ref().take(2).for_each(|place| self.push(stretch.at(place)));
-            let goes_on = |last: &Stretch| {
-                last.step == stretch.step && last.at(self.len) == stretch.at(places.start)
-            };
-            if !places.is_empty() && self.stretches.last().is_some_and(goes_on) {
-                self.len += places.len() as u32;
-            } else {
-                places.for_each(|place| self.push(stretch.at(place)));
+            // What is pushed goes on here where it can; where this stretch is its own, so does all of it.
+            while let Some(place) = places.next() {
+                self.push(stretch.at(place));
+                let own = self.stretches.last().filter(|last| self.len - last.from >= ANY);
+                let past = (self.len - own.map_or(self.len, |own| own.from)) % 2;
+                let turned = (place + 1 - stretch.from) % 2 != past;
+                let goes_on = |own: &Stretch| match turned {
+                    false => own.steps == stretch.steps,
+                    true => own.steps == [stretch.steps[1], stretch.steps[0]],
+                };
+                if own.is_some_and(goes_on) {
+                    self.len += places.len() as u32;
+                    break;
+                }
             }
         }
     }
@@ -72,24 +95,29 @@ impl Steps {
     pub(super) fn are_rising(&self) -> bool {
         let mut last = None;
         self.stretches.iter().zip(self.ends()).all(|(stretch, end)| {
-            let (first, final_one) = (stretch.first, stretch.at(end - 1));
-            let grows = end - stretch.from == 1 || (final_one > first && stretch.step > 0);
-            let follows = last.is_none_or(|last| last < first);
-            last = Some(final_one);
-            grows && follows
+            let (before, up_to) = (last, stretch.rises_to(end));
+            last = up_to;
+            up_to.is_some() && before.is_none_or(|before| before < stretch.first)
         })
     }
 
     /// Returns where `number` stands, of numbers that are rising.
     pub(super) fn place_of(&self, number: u32) -> Option<u32> {
         let next = self.stretches.partition_point(|stretch| stretch.first <= number);
-        let at = next.checked_sub(1)?;
-        let stretch = self.stretches[at];
+        let stretch = self.stretches[next.checked_sub(1)?];
         let end = self.stretches.get(next).map_or(self.len, |next| next.from);
-        let off = number - stretch.first;
-        let steps = if off == 0 { 0 } else { off.checked_div(stretch.step)? };
-        let place = stretch.from.checked_add(steps)?;
-        (place < end && stretch.at(place) == number).then_some(place)
+        let off = u64::from(number - stretch.first);
+        let [one, other] = stretch.steps.map(u64::from);
+        let (pairs, past) = match one + other {
+            0 => (0, off),
+            both => (off / both, off % both),
+        };
+        let near = 2 * pairs + u64::from(past > 0);
+        // Of two numbers the second step is none, so that they lie closer than pairs do.
+        let places = [near.saturating_sub(1), near].map(|past| u64::from(stretch.from) + past);
+        let places = places.into_iter().filter_map(|place| u32::try_from(place).ok());
+        let mut there = places.filter(|place| *place < end && stretch.at(*place) == number);
+        there.next()
     }
 
     pub(super) fn shrink(&mut self) {
@@ -104,6 +132,7 @@ impl Steps {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::stat::SplitMix;
 
     fn steps(numbers: &[u32]) -> Steps {
         let mut steps = Steps::default();
@@ -121,6 +150,7 @@ mod tests {
             &[1, 4, 5, 8, 9, 12],
             &[3, 3, 3],
             &[5, 2, 9, 9, u32::MAX, 0, 1],
+            &[4_000_000_000, 4_200_000_000, 105_032_704],
         ];
         for numbers in all {
             let found = steps(numbers);
@@ -132,15 +162,40 @@ mod tests {
             assert_eq!(found.are_rising(), rising, "{numbers:?}");
         }
         assert_eq!(steps(&[2, 4, 6, 8, 10]).stretches.len(), 1, "however many there are");
+        assert_eq!(steps(&[1, 4, 5, 8, 9, 12, 13]).stretches.len(), 1, "and in turn");
     }
 
     #[test]
     fn a_number_is_found_where_it_stands() {
-        let numbers = [1, 4, 5, 8, 9, 12, 20, 21, 22, 40];
-        let found = steps(&numbers);
-        for number in 0..50 {
-            let place = numbers.iter().position(|known| *known == number);
-            assert_eq!(found.place_of(number), place.map(|place| place as u32), "{number}");
+        for numbers in [&[1, 4, 5, 8, 9, 12, 20, 21, 22, 40][..], &[3], &[3, 9], &[3, 9, 11, 17]] {
+            let found = steps(numbers);
+            for number in 0..50 {
+                let place = numbers.iter().position(|known| *known == number);
+                assert_eq!(found.place_of(number), place.map(|place| place as u32), "{number}");
+            }
+        }
+    }
+
+    #[test]
+    fn what_is_appended_lies_as_if_it_had_come_one_by_one() {
+        let mut random = SplitMix::new(3);
+        for _ in 0..2_000 {
+            let mut number = 0;
+            // Mostly one way, so that stretches are long and meet.
+            let numbers: Vec<u32> = (0..random.below(30))
+                .map(|at| {
+                    number += if random.below(9) == 0 {
+                        random.below(4)
+                    } else {
+                        [3, 1][at as usize % 2]
+                    };
+                    number as u32
+                })
+                .collect();
+            let (first, second) = numbers.split_at(random.below(numbers.len() as u64 + 1) as usize);
+            let mut joined = steps(first);
+            joined.append(&steps(second));
+            assert_eq!(joined, steps(&numbers), "{first:?} {second:?}");
         }
     }
 }
