@@ -3,12 +3,14 @@
 use crate::error::StoreError;
 use crate::schema::{ALIKE, SCHEMA};
 use crate::store::Store;
-use honest_lap_core::lab::LapTimes;
+use honest_lap_core::lab::{LapTimes, Steps};
 use honest_lap_core::unit::Nanos;
 
 /// The bytes of a number or a round, and of a time.
 const NUMBER: usize = size_of::<u32>();
 const TIME: usize = size_of::<u64>();
+/// What numbers that go on by two steps in turn are told by: the first, and both steps.
+const IN_TURN: usize = 3;
 
 /// Returns what the bytes of a row say; `None` where they say nothing.
 ///
@@ -19,41 +21,24 @@ pub(crate) fn lap_times(numbers: &[u8], rounds: &[u8], walls: &[u8]) -> Option<L
     if walls.is_empty() || !walls.len().is_multiple_of(TIME) {
         return None;
     }
-    let (mut numbers, mut rounds) = (steps(numbers, laps)?, steps(rounds, laps)?);
-    let walls = || walls.chunks_exact(TIME).map(whole);
-    let longest = walls().max()?;
+    let (walls, _) = walls.as_chunks::<TIME>();
+    let walls: Vec<Nanos> = walls.iter().map(|wall| Nanos(u64::from_be_bytes(*wall))).collect();
     // As rows have it: nothing takes less than no time.
-    let longest = Some(longest).filter(|longest| i64::try_from(*longest).is_ok())?;
-    let mut times = LapTimes::default();
-    times.reserve(laps, Nanos(longest));
-    for wall in walls() {
-        times.push(numbers.next().filter(|number| *number > 0)?, rounds.next()?, Nanos(wall));
-    }
-    times.shrink();
-    Some(times)
+    let longest = walls.iter().max()?;
+    i64::try_from(longest.0).ok()?;
+    let (numbers, rounds) = (steps(numbers, laps)?, steps(rounds, laps)?);
+    LapTimes::of(numbers, rounds, &walls)
 }
 
 /// Returns so many numbers.
-fn steps(bytes: &[u8], many: usize) -> Option<Box<dyn Iterator<Item = u32> + '_>> {
-    let number = |bytes: &[u8]| whole(bytes) as u32;
-    if let ([first, steps @ ..], []) = bytes.as_chunks::<NUMBER>()
-        && let [one, other] = steps
-    {
-        let [first, one, other] = [first, one, other].map(|number| u32::from_be_bytes(*number));
-        let mut next = first;
-        let step = [one, other].into_iter().cycle();
-        return Some(Box::new(step.take(many).map(move |step| {
-            let number = next;
-            next = next.wrapping_add(step);
-            number
-        })));
+fn steps(bytes: &[u8], many: usize) -> Option<Steps> {
+    let (numbers, []) = bytes.as_chunks::<NUMBER>() else { return None };
+    let mut numbers = numbers.iter().map(|number| u32::from_be_bytes(*number));
+    if numbers.len() == IN_TURN {
+        let (first, steps) = (numbers.next()?, [numbers.next()?, numbers.next()?]);
+        return Some(Steps::in_turn(first, steps, u32::try_from(many).ok()?));
     }
-    let whole = bytes.len() == NUMBER * many;
-    whole.then(|| Box::new(bytes.chunks_exact(NUMBER).map(number)) as Box<_>)
-}
-
-fn whole(bytes: &[u8]) -> u64 {
-    bytes.iter().fold(0, |whole, byte| whole << u8::BITS | u64::from(*byte))
+    (numbers.len() == many).then(|| numbers.collect())
 }
 
 impl Store {
@@ -108,6 +93,7 @@ mod tests {
             (&two, &[], &told),
             (&of(&[1, 2, 3, 4]), &two, &told),
             (&of(&[0, 1, 1]), &two, &told),
+            (&of(&[3, 0, 1]), &two, &told),
             (&two, &two, &walls(&[1, u64::MAX])),
         ] {
             assert_eq!(lap_times(numbers, rounds, walls), None, "{numbers:?} {rounds:?} {walls:?}");

@@ -4,7 +4,7 @@ use super::doubt::Doubt;
 use super::first_lap;
 use super::raised::{Raised, Remedy};
 use super::series::{Pooled, Seen, SeriesTest, Told};
-use crate::stat::{LEAST_DEVIATION, Scatter, above_p, median, odd_among, odd_threshold};
+use crate::stat::{LEAST_DEVIATION, Scatter, above_p, median, odd_among, odd_threshold, sorted};
 use std::collections::BTreeSet;
 
 /// Tests the laps of a series: those that lie beyond the robust threshold of its size, by how seldom the most telling of
@@ -36,9 +36,7 @@ fn p(seen: &Seen<'_>, place: usize, pooled: Pooled) -> Option<f64> {
 fn raised(seen: &Seen<'_>, odd: &[usize]) -> Option<Raised> {
     let series = seen.series;
     let &first = odd.first()?;
-    let mut sorted = seen.values.clone();
-    sorted.sort_unstable_by(f64::total_cmp);
-    let middle = median(&sorted).ok()?;
+    let middle = median(&sorted(&seen.values)).ok()?;
     let odd: BTreeSet<usize> = odd.iter().copied().collect();
     let laps = series.names().enumerate().filter(|(place, _)| odd.contains(place));
     Some(Raised {

@@ -6,7 +6,7 @@ use super::shared::Tests;
 use crate::both::in_halves;
 use crate::lab::LapSeries;
 use crate::record::{LapName, Settings, TIME};
-use crate::stat::{Scatter, logs};
+use crate::stat::{Scatter, logs, sorted};
 use std::collections::{BTreeSet, HashMap};
 
 /// A series of laps, and what it is tested by.
@@ -58,8 +58,7 @@ impl<'a> Series<'a> {
 
     /// Returns the logs of its values; of values without logs there is nothing to test.
     fn logs(&self) -> Vec<f64> {
-        let values: Vec<f64> = self.of.values(self.measure).collect();
-        logs(&values).unwrap_or_default()
+        logs(&self.of.values(self.measure)).unwrap_or_default()
     }
 }
 
@@ -96,10 +95,9 @@ pub(super) struct Seen<'a> {
 
 impl<'a> Seen<'a> {
     fn of(series: &'a Series<'a>) -> Self {
-        let values: Vec<f64> = series.of.values(series.measure).collect();
+        let values = series.of.values(series.measure);
         let logs = logs(&values).unwrap_or_default();
-        let mut sorted = logs.clone();
-        sorted.sort_unstable_by(f64::total_cmp);
+        let sorted = sorted(&logs);
         Self { series, values, logs, sorted }
     }
 }

@@ -1,12 +1,15 @@
 //! A cell: the counted values of one rig, variant and measure, by session.
 
+use super::values::Values;
 use super::verdict::LEAST_LAPS;
 use crate::estimate::{BetweenSessions, ENOUGH_SESSIONS, Estimate, LapSpread, Side, Unit};
+use crate::lab::LapSeries;
 use crate::record::{Better, SessionName};
 use crate::stat::{
-    Interval, MedianInterval, StatError, Summary, logs, mean, median_interval, standard_deviation,
-    summary,
+    Interval, MedianInterval, StatError, Summary, logs, mean, median_interval, sorted,
+    standard_deviation, summary,
 };
+use std::borrow::Cow;
 
 /// The confidence of every interval that is shown.
 pub const CONFIDENCE: f64 = 0.95;
@@ -54,7 +57,9 @@ pub enum Basis {
 /// The counted values of a cell; at least one.
 #[derive(Clone, Debug, PartialEq)]
 pub struct Cell {
-    sessions: Vec<Vec<f64>>,
+    values: Values,
+    /// How many laps each session has.
+    laps: Vec<usize>,
     /// The mean log of each session: what nearly every comparison runs on.
     log_means: Vec<f64>,
     /// Which sessions they are, where that is known.
@@ -92,7 +97,9 @@ impl Cell {
         }
         let within = (degrees > 0.0).then(|| (squares / degrees, degrees));
         let (names, allowances, between, assumed) = Default::default();
-        Ok(Self { sessions, log_means, names, allowances, within, between, assumed })
+        let laps = sessions.iter().map(Vec::len).collect();
+        let values = Values::Listed(sessions.into());
+        Ok(Self { values, laps, log_means, names, allowances, within, between, assumed })
     }
 
     /// Returns the cell of sessions that are known by name, likewise.
@@ -104,10 +111,15 @@ impl Cell {
         Ok(Self { names, ..Self::from_sessions(sessions)? })
     }
 
+    /// Returns it with its values where `sessions` of laps have them, as they are in it: of `measure`.
+    pub(super) fn of_laps(self, sessions: Vec<Vec<LapSeries>>, measure: &str) -> Self {
+        Self { values: Values::OfLaps(sessions.into(), measure.into()), ..self }
+    }
+
     /// Returns the mean log of each session whose name is known, and its variance by the spread of its laps.
     pub(crate) fn named_logs(&self) -> impl Iterator<Item = (&SessionName, f64, f64)> {
         let within = self.lap_variance().map_or(0.0, |(variance, _)| variance);
-        let laps = self.sessions.iter().map(move |laps| within / laps.len() as f64);
+        let laps = self.laps.iter().map(move |&laps| within / laps as f64);
         self.names
             .iter()
             .zip(&self.log_means)
@@ -191,8 +203,8 @@ impl Cell {
 
     /// Returns the cell as one side of a comparison that was not run in turn.
     pub(super) fn side(&self) -> Side<'_> {
-        let sessions = self.sessions.len() as f64;
-        let share: f64 = self.sessions.iter().map(|laps| 1.0 / laps.len() as f64).sum();
+        let sessions = self.laps.len() as f64;
+        let share: f64 = self.laps.iter().map(|&laps| 1.0 / laps as f64).sum();
         let laps = |(variance, degrees)| (variance * share / (sessions * sessions), degrees);
         Side {
             session_logs: &self.log_means,
@@ -209,8 +221,9 @@ impl Cell {
 
     /// Returns the arithmetic mean of its laps, each session weighing the same: what time is spent in.
     pub fn mean(&self) -> f64 {
-        let means = self.sessions.iter().map(|laps| laps.iter().sum::<f64>() / laps.len() as f64);
-        means.sum::<f64>() / self.sessions.len() as f64
+        let sessions = self.by_session();
+        let means = sessions.iter().map(|laps| laps.iter().sum::<f64>() / laps.len() as f64);
+        means.sum::<f64>() / self.laps.len() as f64
     }
 
     /// Returns what the cell is estimated to be on any day.
@@ -239,7 +252,7 @@ impl Cell {
     pub(super) fn as_cost(&self, better: Better) -> Self {
         let mut cost = self.clone();
         if better == Better::More {
-            cost.sessions.iter_mut().flatten().for_each(|value| *value = value.recip());
+            cost.values = cost.values.each(f64::recip);
             cost.log_means.iter_mut().for_each(|log| *log = -*log);
         }
         cost
@@ -247,30 +260,30 @@ impl Cell {
 
     /// Returns the cell with every value as a share of `amount`, above 0: the time of a unit of work.
     pub(super) fn for_each_of(mut self, amount: f64) -> Self {
-        self.sessions.iter_mut().flatten().for_each(|value| *value /= amount);
+        self.values = self.values.each(|value| value / amount);
         self.log_means.iter_mut().for_each(|log| *log -= amount.ln());
         self
     }
 
     /// Returns how many laps the cell holds.
     pub fn laps(&self) -> usize {
-        self.sessions.iter().map(Vec::len).sum()
+        self.laps.iter().sum()
     }
 
     /// Returns how many sessions the cell holds.
     pub fn sessions(&self) -> usize {
-        self.sessions.len()
+        self.laps.len()
     }
 
     /// Returns what the cell's values are, when it is compared.
     pub fn basis(&self) -> Basis {
-        if self.sessions.len() > 1 { Basis::Sessions } else { Basis::Laps }
+        if self.laps.len() > 1 { Basis::Sessions } else { Basis::Laps }
     }
 
     /// Returns the values that a comparison runs on: laps of one session, or one per session.
     pub fn values(&self) -> Vec<f64> {
         match self.basis() {
-            Basis::Laps => self.sessions[0].clone(),
+            Basis::Laps => self.all(),
             Basis::Sessions => self.log_means.iter().copied().map(f64::exp).collect(),
         }
     }
@@ -287,14 +300,14 @@ impl Cell {
 
     /// Returns every lap, session after session.
     pub fn all(&self) -> Vec<f64> {
-        self.sessions.concat()
+        self.by_session().concat()
     }
 
     /// Returns the laps of each session.
     ///
     /// * Shape: one series a session, none empty.
-    pub fn by_session(&self) -> &[Vec<f64>] {
-        &self.sessions
+    pub fn by_session(&self) -> Cow<'_, [Vec<f64>]> {
+        self.values.list()
     }
 
     /// Returns the typical value: that of the laps, or across sessions where there are several.
@@ -316,9 +329,10 @@ impl Cell {
 
     /// Returns the 95 % interval of the median lap; from six laps on, and of one session only.
     pub fn median_interval(&self) -> Option<MedianInterval> {
-        let mut sorted = self.all();
-        sorted.sort_by(f64::total_cmp);
-        if self.sessions() > 1 { None } else { median_interval(&sorted, CONFIDENCE).ok() }
+        match self.basis() {
+            Basis::Laps => median_interval(&sorted(&self.all()), CONFIDENCE).ok(),
+            Basis::Sessions => None,
+        }
     }
 
     /// Returns the summary of all laps, whatever their session.

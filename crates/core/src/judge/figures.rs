@@ -88,7 +88,7 @@ impl Figures {
             looked: allowances.looked,
             between_sessions_sd: cell.between().sd(),
             assumed_spread: AssumedSpread::of(cell),
-            by_session: of_sessions(cell.by_session(), cell.names()),
+            by_session: of_sessions(&cell.by_session(), cell.names()),
         }
     }
 }

@@ -25,6 +25,7 @@ mod tabulate;
 mod testing;
 mod two_way;
 mod unlike_work;
+mod values;
 mod verdict;
 mod view;
 mod without;

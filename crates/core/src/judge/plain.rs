@@ -32,7 +32,7 @@ impl Plain {
     /// Returns the values of a cell that has ratios too.
     pub(super) fn of_cell(cell: &Cell) -> Self {
         let Allowances { reading, looked } = cell.allowances();
-        let (sessions, reading) = (cell.by_session().to_vec(), reading * cell.typical());
+        let (sessions, reading) = (cell.by_session().into_owned(), reading * cell.typical());
         Self { sessions, looked, reading, between: cell.between() }
     }
 

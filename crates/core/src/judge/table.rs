@@ -190,14 +190,23 @@ impl<'a> Table<'a> {
     /// Returns the value of each round of series of one session, of which less is better; of a round with several laps that
     /// of the last.
     fn by_round(&self, all: &[&LapSeries], but: Option<&LapSet<'_>>) -> Vec<(u32, f64)> {
-        let cost = |value: f64| match self.measure.better {
-            Better::Less => value,
-            Better::More => value.recip(),
-        };
-        let value = |lap: Lap<'_>| Some((lap.round, cost(lap.yields().value(&self.measure.name)?)));
-        let kept = |lap: &Lap<'_>| but.is_none_or(|but| !but.has(lap));
-        let laps = all.iter().flat_map(|series| series.laps());
-        let mut rounds: Vec<(u32, f64)> = laps.filter(kept).filter_map(value).collect();
+        let mut rounds: Vec<(u32, f64)> = Vec::new();
+        for series in all {
+            match but.filter(|but| but.is_of(&series.session)) {
+                None => series
+                    .runs()
+                    .for_each(|run| run.add_values_by_round(&self.measure.name, &mut rounds)),
+                Some(but) => {
+                    let kept = series.laps().filter(|lap| !but.has(lap));
+                    let value =
+                        |lap: Lap<'_>| Some((lap.round, lap.yields().value(&self.measure.name)?));
+                    rounds.extend(kept.filter_map(value));
+                }
+            }
+        }
+        if self.measure.better == Better::More {
+            rounds.iter_mut().for_each(|(_, value)| *value = value.recip());
+        }
         rounds.sort_by_key(|(round, _)| *round);
         rounds.dedup_by(|later, earlier| {
             let same = later.0 == earlier.0;
@@ -235,22 +244,18 @@ fn summed(
     ask: &Ask,
     but: Option<&LapSet<'_>>,
 ) -> (Option<Cell>, Option<Plain>) {
-    let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
+    let mut days: BTreeMap<&SessionName, (Vec<f64>, Vec<&LapSeries>)> = BTreeMap::new();
     let (mut step, mut looked) = (0.0f64, false);
     for series in all.iter().filter(|series| series.task == task) {
-        let kept = |lap: &Lap<'_>| but.is_none_or(|but| !but.has(lap));
         let mut any = false;
-        for run in series.runs() {
-            if run.yields().value(measure).is_none() {
-                continue;
-            }
-            let day = sessions.entry(ask.day(&series.session)).or_default();
+        let (day, of) = days.entry(ask.day(&series.session)).or_default();
+        for run in series.runs().filter(|run| run.yields().value(measure).is_some()) {
             let before = day.len();
             match but.filter(|but| but.is_of(&series.session)) {
-                None => day.extend(run.values(measure)),
-                Some(_) => {
-                    let laps = run.laps().filter(kept);
-                    day.extend(laps.filter_map(|lap| lap.yields().value(measure)));
+                None => run.add_values(measure, day),
+                Some(but) => {
+                    let kept = run.laps().filter(|lap| !but.has(lap));
+                    day.extend(kept.filter_map(|lap| lap.yields().value(measure)));
                 }
             }
             if day.len() > before {
@@ -259,8 +264,15 @@ fn summed(
             }
         }
         looked |= any && ask.looked.contains(&series.session);
+        of.push(series);
     }
-    sessions.retain(|_, values| !values.is_empty());
+    days.retain(|_, (values, _)| !values.is_empty());
+    let mut series: Vec<Vec<LapSeries>> = Vec::new();
+    let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
+    for (day, (values, of)) in days {
+        sessions.insert(day, values);
+        series.push(of.into_iter().cloned().collect());
+    }
     let has_log = |value: &f64| value.is_finite() && *value > 0.0;
     if !sessions.values().flatten().all(has_log) {
         let finite = sessions.values().flatten().all(|value| value.is_finite());
@@ -269,6 +281,7 @@ fn summed(
     }
     let named = sessions.into_iter().map(|(name, laps)| (name.clone(), laps));
     let Ok(cell) = Cell::from_named(named.collect()) else { return (None, None) };
+    let cell = if but.is_none() { cell.of_laps(series, measure) } else { cell };
     let cell = if looked { cell.looked_at() } else { cell };
     (Some(if step > 0.0 { cell.read_in_steps(step) } else { cell }), None)
 }

@@ -23,9 +23,12 @@ impl LapTimes {
         self.len() == 0
     }
 
-    /// Makes room for so many more, of which `longest` is the longest.
-    pub fn reserve(&mut self, more: usize, longest: Nanos) {
-        self.walls.reserve(more, longest);
+    /// Returns those of as many laps as there are `walls`; `None` where there are not as many of each, or their numbers are
+    /// none of laps in the order run.
+    pub fn of(numbers: Steps, rounds: Steps, walls: &[Nanos]) -> Option<Self> {
+        let as_many = numbers.len() == walls.len() && rounds.len() == walls.len();
+        let in_order = numbers.are_rising() && numbers.iter().next().is_none_or(|first| first > 0);
+        (as_many && in_order).then(|| Self { numbers, rounds, walls: Times::of(walls) })
     }
 
     /// Adds a lap behind the others.
@@ -52,6 +55,11 @@ impl LapTimes {
     /// Returns those at `place`, below their number.
     pub(super) fn at(&self, place: u32) -> (u32, u32, Nanos) {
         (self.numbers.at(place), self.rounds.at(place), self.wall(place))
+    }
+
+    /// Returns the round at `place` alone.
+    pub(super) fn round(&self, place: u32) -> u32 {
+        self.rounds.at(place)
     }
 
     /// Returns the time at `place` alone.

@@ -239,7 +239,7 @@ mod tests {
         }
         for measure in ["time", "score", "other"] {
             let values: Vec<f64> = laps.iter().filter_map(|lap| lap.value(measure)).collect();
-            assert_eq!(packed.series()[0].values(measure).collect::<Vec<f64>>(), values);
+            assert_eq!(packed.series()[0].values(measure), values);
         }
         assert!(packed.lap(&LapName::parse("heron-1.10").unwrap()).is_none());
         // However they come, they lie in the order run.

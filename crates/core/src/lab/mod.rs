@@ -47,5 +47,6 @@ pub use series::{Lap, LapSeries, Run};
 pub use settings::{AllModes, ModeValues, SessionModes};
 pub use sides::{OnSide, Sides, SidesError};
 pub(crate) use stalled::LEAST_SWAPPED;
+pub use steps::Steps;
 pub use traits::{CellTraits, INPUT, Traits, cell_traits};
 pub use unlike::Unlike;

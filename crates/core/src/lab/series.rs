@@ -123,8 +123,10 @@ impl LapSeries {
     }
 
     /// Returns the values of the measure `name` that enter sums, in the order run.
-    pub fn values(&self, name: &str) -> impl Iterator<Item = f64> {
-        self.runs().flat_map(|run| run.values(name))
+    pub fn values(&self, name: &str) -> Vec<f64> {
+        let mut all = Vec::new();
+        self.runs().for_each(|run| run.add_values(name, &mut all));
+        all
     }
 
     /// Returns its lap at `place`, which is `alike`.
@@ -178,16 +180,34 @@ impl<'l> Run<'l> {
         self.alike.yields(self.alike.is_timed.then(wall))
     }
 
-    /// Returns their values of the measure `name` that enter sums.
-    pub fn values(&self, name: &str) -> impl Iterator<Item = f64> + use<'l> {
-        let first = self.yields().value(name);
-        let by_clock = name == TIME && self.alike.parts.is_none();
-        let places = if first.is_some() { self.places.clone() } else { 0..0 };
+    /// Adds their values of the measure `name` that enter sums to `all`.
+    pub fn add_values(&self, name: &str, all: &mut Vec<f64>) {
+        match self.yields().value(name) {
+            None => {}
+            Some(_) if self.is_by_clock(name) => all.extend(self.seconds()),
+            Some(value) => all.extend(std::iter::repeat_n(value, self.len())),
+        }
+    }
+
+    /// Adds the same to `all`, each with its round.
+    pub(crate) fn add_values_by_round(&self, name: &str, all: &mut Vec<(u32, f64)>) {
         let times = &self.series.laps.times;
-        places.map(move |place| match first {
-            Some(value) if !by_clock => value,
-            _ => times.wall(place).seconds(),
-        })
+        let rounds = self.places.clone().map(|place| times.round(place));
+        match self.yields().value(name) {
+            None => {}
+            Some(_) if self.is_by_clock(name) => all.extend(rounds.zip(self.seconds())),
+            Some(value) => all.extend(rounds.map(|round| (round, value))),
+        }
+    }
+
+    /// Returns whether the measure `name` is what the clock measured: of all others they have the same value.
+    fn is_by_clock(&self, name: &str) -> bool {
+        name == TIME && self.alike.parts.is_none()
+    }
+
+    fn seconds(&self) -> impl Iterator<Item = f64> {
+        let times = &self.series.laps.times;
+        self.places.clone().map(|place| times.wall(place).seconds())
     }
 
     /// Returns them one by one where anything but their time is known of them; none otherwise.

@@ -3,7 +3,7 @@
 
 /// Numbers, kept as stretches of which each goes on by two steps in turn.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
-pub(super) struct Steps {
+pub struct Steps {
     stretches: Vec<Stretch>,
     len: u32,
 }
@@ -37,7 +37,24 @@ impl Stretch {
     }
 }
 
+impl FromIterator<u32> for Steps {
+    fn from_iter<I: IntoIterator<Item = u32>>(numbers: I) -> Self {
+        let mut steps = Self::default();
+        numbers.into_iter().for_each(|number| steps.push(number));
+        steps
+    }
+}
+
 impl Steps {
+    /// Returns so many numbers from `first` on that go on by `steps` in turn.
+    pub fn in_turn(first: u32, steps: [u32; 2], many: u32) -> Self {
+        // As if they had come one by one: where they are too few to tell a step, there is none.
+        let known = |at: usize| if many as usize > at + 1 { steps[at] } else { 0 };
+        let stretch = Stretch { from: 0, first, steps: [known(0), known(1)] };
+        Self { stretches: if many == 0 { Vec::new() } else { vec![stretch] }, len: many }
+    }
+
+    /// Returns how many there are.
     pub(super) fn len(&self) -> usize {
         self.len as usize
     }
@@ -135,9 +152,7 @@ mod tests {
     use crate::stat::SplitMix;
 
     fn steps(numbers: &[u32]) -> Steps {
-        let mut steps = Steps::default();
-        numbers.iter().for_each(|number| steps.push(*number));
-        steps
+        numbers.iter().copied().collect()
     }
 
     #[test]
@@ -163,6 +178,10 @@ mod tests {
         }
         assert_eq!(steps(&[2, 4, 6, 8, 10]).stretches.len(), 1, "however many there are");
         assert_eq!(steps(&[1, 4, 5, 8, 9, 12, 13]).stretches.len(), 1, "and in turn");
+        for many in 0..=5 {
+            let found = Steps::in_turn(1, [3, 1], many);
+            assert_eq!(found, steps(&[1, 4, 5, 8, 9][..many as usize]), "{many}");
+        }
     }
 
     #[test]

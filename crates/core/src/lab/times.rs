@@ -20,10 +20,12 @@ fn needed(time: Nanos) -> usize {
 }
 
 impl Times {
-    /// Makes room for so many more, of which `longest` is the longest.
-    pub(super) fn reserve(&mut self, more: usize, longest: Nanos) {
-        self.widen(needed(longest));
-        self.bytes.reserve_exact(more * self.width);
+    /// Returns `all` of them.
+    pub(super) fn of(all: &[Nanos]) -> Self {
+        let width = all.iter().copied().map(needed).max().unwrap_or_default();
+        let mut bytes = Vec::with_capacity(all.len() * width);
+        all.iter().for_each(|time| bytes.extend_from_slice(&time.0.to_le_bytes()[..width]));
+        Self { bytes, width }
     }
 
     /// Adds a time behind the others.
@@ -94,10 +96,11 @@ mod tests {
 
     #[test]
     fn a_minute_takes_five_bytes() {
+        let all = [Nanos::from_seconds(60); 1_000];
         let mut times = Times::default();
-        times.reserve(1_000, Nanos::from_seconds(60));
-        (0..1_000).for_each(|_| times.push(Nanos::from_seconds(60)));
+        all.iter().for_each(|time| times.push(*time));
         times.shrink();
         assert_eq!((times.bytes.len(), times.bytes.capacity()), (5_000, 5_000));
+        assert_eq!(Times::of(&all), times);
     }
 }

@@ -1,6 +1,6 @@
 //! Drift: whether laps got slower or faster one after another, and by how much in all.
 
-use super::{StatError, logs, normal_upper_tail};
+use super::{StatError, logs, normal_upper_tail, sorted};
 
 /// Whether values rise or fall one after another.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -165,8 +165,7 @@ fn falls(values: &[f64]) -> u64 {
 
 /// Returns the sizes of groups of equal values that hold more than one.
 fn tie_sizes(values: &[f64]) -> Vec<usize> {
-    let mut sorted = values.to_vec();
-    sorted.sort_by(f64::total_cmp);
+    let sorted = sorted(values);
     sorted.chunk_by(|a, b| a == b).map(<[f64]>::len).filter(|&size| size > 1).collect()
 }
 

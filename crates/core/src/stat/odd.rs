@@ -1,6 +1,6 @@
 //! Odd laps: how far a lap lies from the others, in their own spread. Flagged and kept.
 
-use super::{StatError, logs, median};
+use super::{StatError, logs, median, sorted};
 
 /// Modified z values of a series of logs.
 #[derive(Clone, Debug, PartialEq)]
@@ -112,12 +112,6 @@ pub fn odd_among(
     };
     let places = values.iter().zip(logs).zip(0..);
     Ok(places.filter(|(pair, _)| odd(*pair)).map(|(_, place)| place).collect())
-}
-
-fn sorted(values: &[f64]) -> Vec<f64> {
-    let mut sorted = values.to_vec();
-    sorted.sort_unstable_by(f64::total_cmp);
-    sorted
 }
 
 /// Returns the median of `sorted`, and the median of how far they lie from it.

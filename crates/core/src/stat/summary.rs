@@ -1,6 +1,6 @@
 //! One series summed up: mean, spread, median, typical value, extremes.
 
-use super::{StatError, logs, median};
+use super::{StatError, logs, median, sorted};
 
 /// What a series of positive values looks like.
 #[derive(Clone, Copy, Debug, PartialEq)]
@@ -68,8 +68,7 @@ pub fn summary(values: &[f64]) -> Result<Summary, StatError> {
     let logs = logs(values)?;
     let mean_value = mean(values)?;
     let sd = standard_deviation(values).ok();
-    let mut sorted = values.to_vec();
-    sorted.sort_by(f64::total_cmp);
+    let sorted = sorted(values);
     Ok(Summary {
         n: values.len(),
         mean: mean_value,
