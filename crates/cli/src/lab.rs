@@ -6,14 +6,24 @@ use crate::working::Working;
 use honest_lap_core::analysis::{NameKind, QuestionError};
 use honest_lap_core::lab::{Lab, Records};
 use honest_lap_core::record::Study;
-use honest_lap_logbook::{Everything, Logbook};
+use honest_lap_logbook::{AlikeLaps, Everything, Logbook};
 
 /// Reads everything that `logbook` has of `study`.
 pub fn read_lab(study: &Study, logbook: &Logbook, ctx: &Ctx) -> Result<Lab, CmdError> {
+    read_lab_with(study, logbook, AlikeLaps::new(), ctx)
+}
+
+/// Reads the same of a logbook that does not have `alike` laps, with these.
+pub fn read_lab_with(
+    study: &Study,
+    logbook: &Logbook,
+    alike: AlikeLaps,
+    ctx: &Ctx,
+) -> Result<Lab, CmdError> {
     let _working = Working::on("reading the logbook");
     // All by one moment: what began in one second is of one age.
     let age_of = ctx.ages();
-    let Everything { sessions, tasks, laps } = logbook.everything()?;
+    let Everything { sessions, tasks, laps } = logbook.everything_with(alike)?;
     let sessions = sessions.into_iter().map(|record| {
         let age = age_of(&record.measured());
         (record, age)

@@ -1,12 +1,15 @@
 //! Where laps are read: this study's logbook, or the lab's store.
 
+use crate::ctx::Ctx;
 use crate::error::CmdError;
+use crate::lab::read_lab_with;
 use crate::private_folder::PrivateFolder;
 use crate::store_args::StoreArgs;
 use crate::study_file::{LOGBOOK_FILE, OpenStudy};
 use crate::working::Working;
+use honest_lap_core::lab::Lab;
 use honest_lap_core::record::Study;
-use honest_lap_logbook::Logbook;
+use honest_lap_logbook::{AlikeLaps, Logbook};
 use honest_lap_store::{Depth, Store};
 use std::ops::Deref;
 use std::path::{Path, PathBuf};
@@ -62,8 +65,24 @@ impl SourceArgs {
         }
     }
 
-    /// Opens what is to be read; of a store as much of each lap as `depth` says.
-    pub fn open(&self, open: &OpenStudy, depth: Depth) -> Result<Source, CmdError> {
+    /// Opens what is to be read, with everything of each lap.
+    pub fn open(&self, open: &OpenStudy) -> Result<Source, CmdError> {
+        self.open_to(open, Depth::Whole).map(|(source, _)| source)
+    }
+
+    /// Reads the lab that figures are made of, and opens what else is read beside it.
+    pub fn lab(
+        &self,
+        open: &OpenStudy,
+        study: &Study,
+        ctx: &Ctx,
+    ) -> Result<(Lab, Source), CmdError> {
+        let (source, alike) = self.open_to(open, Depth::Figures)?;
+        Ok((read_lab_with(study, &source, alike, ctx)?, source))
+    }
+
+    /// Opens what is to be read; of a store as much of each lap as `depth` says, and beside it laps that are like one in it.
+    fn open_to(&self, open: &OpenStudy, depth: Depth) -> Result<(Source, AlikeLaps), CmdError> {
         if !self.is_store() {
             let path = open.logbook();
             if let (false, Some(_)) = (path.exists(), &open.study.store) {
@@ -72,7 +91,8 @@ impl SourceArgs {
                     "`--store` reads the lab's store; `lap sync` fetches what it has",
                 ));
             }
-            return Ok(Source { logbook: Logbook::open(&path)?, path, _fetched: None });
+            let logbook = Logbook::open(&path)?;
+            return Ok((Source { logbook, path, _fetched: None }, AlikeLaps::new()));
         }
         let mut store = self.reach(open)?;
         let _working = Working::on("reading the store");
@@ -80,8 +100,8 @@ impl SourceArgs {
         let path = folder.path().join(LOGBOOK_FILE);
         let marks = store.marks()?;
         let alike = store.fetch(&marks, depth, &path, &mut |_| {})?;
-        let logbook = Logbook::open_with_alike(&path, alike)?;
-        Ok(Source { logbook, path, _fetched: Some(folder) })
+        let logbook = Logbook::open(&path)?;
+        Ok((Source { logbook, path, _fetched: Some(folder) }, alike))
     }
 
     /// Reaches the store that is meant.

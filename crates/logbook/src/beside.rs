@@ -25,6 +25,10 @@ pub struct Everything {
     pub laps: Laps,
 }
 
+/// Laps that are not in a logbook and differ from one that is in nothing but this, by the number there of that one, which
+/// is among them.
+pub type AlikeLaps = HashMap<i64, LapTimes>;
+
 /// Which laps, as SQL says it behind the name of their table.
 type Which<'a> = (&'a str, &'a [&'a dyn rusqlite::ToSql]);
 
@@ -88,6 +92,11 @@ impl Logbook {
 
     /// Returns everything that comparisons are made of, as it is at one moment.
     pub fn everything(&self) -> Result<Everything, LogbookError> {
+        self.everything_with(AlikeLaps::new())
+    }
+
+    /// Returns the same of a logbook that does not have `alike` laps, with these.
+    pub fn everything_with(&self, alike: AlikeLaps) -> Result<Everything, LogbookError> {
         // What stands beside the laps on a connection of its own: SQLite's is of one thread.
         let mut other = Self::open(&self.path)?;
         let _moment = self.moment_with(&mut other)?;
@@ -99,7 +108,7 @@ impl Logbook {
         };
         let (rest, details) = both(rest, move || other.details(ALL));
         let ((sessions, tasks, heads), details) = (rest?, details?);
-        Ok(Everything { sessions, tasks, laps: self.joined(heads, details)? })
+        Ok(Everything { sessions, tasks, laps: self.joined(heads, details, alike)? })
     }
 
     /// Returns every lap with what else is known of it, in the order written.
@@ -117,7 +126,7 @@ impl Logbook {
     fn known_where(&self, which: Which<'_>) -> Result<Laps, LogbookError> {
         let _moment = self.moment()?;
         let heads = self.lap_heads(which, &self.names()?, None)?;
-        self.joined(heads, self.details(which)?)
+        self.joined(heads, self.details(which)?, AlikeLaps::new())
     }
 
     /// Returns laps with what stands beside them; both lie in the order of their numbers here.
@@ -125,10 +134,11 @@ impl Logbook {
         &self,
         heads: Vec<(i64, LapHead)>,
         details: Vec<Detail>,
+        mut alike: AlikeLaps,
     ) -> Result<Laps, LogbookError> {
         let mut details = details.into_iter();
         let mut laps = Packing::default();
-        let set_aside = match self.alike.is_empty() {
+        let set_aside = match alike.is_empty() {
             true => HashMap::new(),
             false => self.set_aside(&self.names()?, None)?,
         };
@@ -140,9 +150,10 @@ impl Logbook {
             head.readings = readings;
             head.readings.extend(derived(facts.frames.as_deref(), facts.endured.as_deref()));
             let lap = KnownLap { head, facts };
-            match self.alike.get(&id) {
+            match taken(&mut alike, &id) {
                 None => laps.push(lap),
-                Some(alike) => push_alike(&mut laps, lap, alike, &set_aside),
+                // They are let go of one after the other, so that millions are not there twice.
+                Some(alike) => push_alike(&mut laps, lap, &alike, &set_aside),
             }
         }
         Ok(laps.packed())

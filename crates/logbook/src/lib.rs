@@ -33,11 +33,11 @@ mod take_over;
 mod upgrade;
 mod write;
 
-pub use beside::Everything;
+pub use beside::{AlikeLaps, Everything};
 pub use error::LogbookError;
 pub use merge::{MOST_MERGE_BYTES, Merged, TwoMachines, Visitor};
 pub use new::{NewLap, NewSession, OpenSession};
-pub use open::{AlikeLaps, Logbook};
+pub use open::Logbook;
 pub use parcel::add_packed;
 pub use patience::when_waiting;
 pub use remark::SealedRemarks;

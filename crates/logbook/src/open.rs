@@ -4,10 +4,8 @@ use crate::error::LogbookError;
 use crate::foreign::foreign_object;
 use crate::patience::wait;
 use crate::schema::{APPLICATION_ID, bring_up, newest};
-use honest_lap_core::lab::LapTimes;
 use rusqlite::backup::Backup;
 use rusqlite::{Connection, ErrorCode, OpenFlags, Transaction, TransactionBehavior};
-use std::collections::HashMap;
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 use std::time::Duration;
@@ -17,15 +15,9 @@ use std::time::Duration;
 pub struct Logbook {
     pub(crate) db: Connection,
     pub(crate) path: PathBuf,
-    /// Laps that one of those in it is like, where they are not in it themselves.
-    pub(crate) alike: AlikeLaps,
     /// Device and inode of the file that was opened.
     identity: Option<(u64, u64)>,
 }
-
-/// Laps that are not in a logbook and differ from one that is in nothing but this, by the number there of that one, which
-/// is among them.
-pub type AlikeLaps = HashMap<i64, LapTimes>;
 
 /// What a logbook is opened for.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -71,11 +63,6 @@ impl Logbook {
         }
     }
 
-    /// Opens it likewise, as one that has `alike` laps too: what figures are made of is made of these as well.
-    pub fn open_with_alike(path: &Path, alike: AlikeLaps) -> Result<Self, LogbookError> {
-        Ok(Self { alike, ..Self::open(path)? })
-    }
-
     fn open_with(path: &Path, flags: OpenFlags) -> Result<Self, LogbookError> {
         Self::open_prepared(path, flags, Use::Writing, |_| Ok(()))
     }
@@ -100,8 +87,7 @@ impl Logbook {
         db.execute_batch("PRAGMA trusted_schema = OFF;").map_err(failed)?;
         careful(&db).map_err(failed)?;
         db.busy_handler(Some(wait)).map_err(failed)?;
-        let alike = AlikeLaps::new();
-        let mut logbook = Self { db, path: path.to_owned(), alike, identity: None };
+        let mut logbook = Self { db, path: path.to_owned(), identity: None };
         logbook.prepare(purpose)?;
         logbook.identity = identity(path);
         Ok(logbook)

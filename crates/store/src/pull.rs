@@ -14,7 +14,7 @@ use postgres::fallible_iterator::FallibleIterator;
 use postgres::types::ToSql;
 use std::path::Path;
 
-/// Sessions that are fetched at once.
+/// Sessions that are fetched at once, with all of their laps.
 const MOST_SESSIONS: usize = 200;
 
 /// What is fetched of each lap.
@@ -42,14 +42,27 @@ impl Depth {
         }
     }
 
-    /// Returns what keeps of the table of laps that goes by `lap` those that are fetched of sessions whose marks are the first
-    /// parameter: each, or of those that are alike one.
+    /// Returns how many sessions are fetched at once.
+    fn at_once(self) -> usize {
+        match self {
+            Self::Whole => MOST_SESSIONS,
+            Self::Figures => usize::MAX,
+        }
+    }
+
+    /// Returns what keeps of a table whose rows tell by `lap` which lap they are of those that are fetched of sessions whose
+    /// marks are the first parameter: of each lap, or of one of those that are alike.
     fn of_laps(self, lap: &str) -> String {
-        let some = match self {
-            Self::Whole => String::new(),
-            Self::Figures => format!("JOIN {SCHEMA}.{ALIKE} a ON a.lap = {lap}.id "),
+        let of = match self {
+            Self::Whole => format!(
+                "JOIN {SCHEMA}.lap l ON l.id = {lap} JOIN {SCHEMA}.session s ON s.id = l.session"
+            ),
+            // They are told by where they lie, so that no other lap is looked at.
+            Self::Figures => format!(
+                "JOIN {SCHEMA}.{ALIKE} a ON a.lap = {lap} JOIN {SCHEMA}.session s ON s.id = a.session"
+            ),
         };
-        format!("{some}JOIN {SCHEMA}.session s ON s.id = {lap}.session WHERE s.mark = ANY ($1)")
+        format!("{of} WHERE s.mark = ANY ($1)")
     }
 }
 
@@ -110,26 +123,25 @@ impl Store {
         };
         // What laps refer to comes once, however many sessions use it.
         for table in shapes.iter().filter(|table| matches!(table.name, "task" | "variant")) {
-            let (of, laps) = (table.name, depth.of_laps("l"));
+            let (of, laps) = (table.name, depth.of_laps("y.id"));
             let used =
-                format!("WHERE x.id IN (SELECT l.{of} FROM {SCHEMA}.lap l {laps}) ORDER BY x.id");
+                format!("WHERE x.id IN (SELECT y.{of} FROM {SCHEMA}.lap y {laps}) ORDER BY x.id");
             get(table, &used, &[&marks])?;
         }
         let mut done = 0;
-        for some in marks.chunks(MOST_SESSIONS) {
+        for some in marks.chunks(depth.at_once()) {
             for table in shapes.iter().filter(|table| depth.has(table)) {
                 let of = match table.name {
                     "task" | "variant" | "remark" => continue,
                     "session" => "WHERE x.mark = ANY ($1) ORDER BY x.id".to_owned(),
-                    "seal" | "signature" => format!(
+                    "lap" if depth == Depth::Figures => {
+                        format!("{} ORDER BY x.session, x.number", depth.of_laps("x.id"))
+                    }
+                    "lap" | "seal" | "signature" => format!(
                         "JOIN {SCHEMA}.session s ON s.id = x.session WHERE s.mark = ANY ($1)
                          ORDER BY x.session, x.number"
                     ),
-                    "lap" => format!("{} ORDER BY x.session, x.number", depth.of_laps("x")),
-                    _ => {
-                        let laps = depth.of_laps("l");
-                        format!("JOIN {SCHEMA}.lap l ON l.id = x.lap {laps} ORDER BY x.lap")
-                    }
+                    _ => format!("{} ORDER BY x.lap", depth.of_laps("x.lap")),
                 };
                 get(table, &of, &[&some])?;
             }

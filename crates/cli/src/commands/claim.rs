@@ -5,13 +5,11 @@ use crate::choice::ChoiceArgs;
 use crate::commands::compare::margin;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::read_lab;
 use crate::source::SourceArgs;
 use crate::study_file::read_study;
 use honest_lap_core::analysis::{Analysis, Question, Unread, analyse};
 use honest_lap_core::claim::Answer;
 use honest_lap_core::record::{PublishedClaim, Study};
-use honest_lap_store::Depth;
 use honest_lap_view::sheet;
 use honest_lap_view::table::Role;
 
@@ -54,8 +52,8 @@ pub fn run(args: &ClaimArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
         despite: args.despite.clone(),
         ..Question::default()
     };
-    let logbook = args.source.open(&open, Depth::Figures)?;
-    let lab = read_lab(study, &logbook, ctx)?.chosen(&args.choice.choice())?;
+    let (lab, _) = args.source.lab(&open, study, ctx)?;
+    let lab = lab.chosen(&args.choice.choice())?;
     let analysis = analyse(&lab, &question)?;
     let Analysis { answered, unread, findings, assume, .. } = &analysis;
     for Unread { published, problem, remedy } in unread {

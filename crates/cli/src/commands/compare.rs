@@ -5,13 +5,11 @@ use crate::change::ChangeArgs;
 use crate::choice::ChoiceArgs;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::read_lab;
 use crate::source::SourceArgs;
 use crate::study_file::{OpenStudy, read_study};
 use honest_lap_core::analysis::{Across, Analysis, Question, analyse};
 use honest_lap_core::record::{Settings, Study};
 use honest_lap_core::unit::parse_share;
-use honest_lap_store::Depth;
 use honest_lap_view::sheet;
 use honest_lap_view::table::Sheet;
 
@@ -112,8 +110,8 @@ pub fn run(args: &CompareArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     }
     let open = read_study(cli, ctx)?;
     let study = &open.study;
-    let logbook = args.source.open(&open, Depth::Figures)?;
-    let lab = read_lab(study, &logbook, ctx)?.chosen(&args.choice.choice())?;
+    let (lab, logbook) = args.source.lab(&open, study, ctx)?;
+    let lab = lab.chosen(&args.choice.choice())?;
     let (lab, changed) = args.change.of(lab, &args.rigs)?;
     let analysis = analyse(&lab, &args.question(changed.is_some()))?;
     args.near_is_known(&analysis)?;
@@ -142,8 +140,8 @@ pub fn everything(open: &OpenStudy, ctx: &Ctx) -> Result<Sheet, CmdError> {
 
 /// Returns the overview of everything that `source` has.
 pub fn everything_of(source: &SourceArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Sheet, CmdError> {
-    let logbook = source.open(open, Depth::Figures)?;
-    let (lab, remarks) = (read_lab(&open.study, &logbook, ctx)?, logbook.remarks()?);
+    let (lab, logbook) = source.lab(open, &open.study, ctx)?;
+    let remarks = logbook.remarks()?;
     let analysis = analyse(&lab, &Question::default())?;
     let shown =
         sheet::Shown { analysis: &analysis, remarks: &remarks, reads: &source.reads(&open.study) };

@@ -4,12 +4,10 @@ use crate::args::{Cli, FormatArg, OutputArgs};
 use crate::choice::ChoiceArgs;
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::read_lab;
 use crate::source::SourceArgs;
 use crate::study_file::read_study;
 use honest_lap_core::analysis::{Analysis, Question, analyse};
 use honest_lap_core::plan::retests;
-use honest_lap_store::Depth;
 use honest_lap_view::sheet;
 
 /// List everything that may mislead, the laps it concerns, and what would resolve it
@@ -40,8 +38,8 @@ pub struct DoubtsArgs {
 
 pub fn run(args: &DoubtsArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let open = read_study(cli, ctx)?;
-    let logbook = args.source.open(&open, Depth::Figures)?;
-    let lab = read_lab(&open.study, &logbook, ctx)?.chosen(&args.choice.choice())?;
+    let (lab, _) = args.source.lab(&open, &open.study, ctx)?;
+    let lab = lab.chosen(&args.choice.choice())?;
     let question = Question { workloads: args.workloads.clone(), ..Question::default() };
     let analysis = analyse(&lab, &question)?;
     let Analysis { findings, views, series, .. } = &analysis;

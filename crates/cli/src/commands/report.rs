@@ -14,7 +14,6 @@ use crate::whole_file::write_whole;
 use honest_lap_core::analysis::{Question, Way, analyse};
 use honest_lap_core::record::{SessionPage, Study};
 use honest_lap_logbook::Logbook;
-use honest_lap_store::Depth;
 use honest_lap_view::page::form::{Block, Evidence, Made, Page, html, markdown};
 use honest_lap_view::page::{Anonymous, Kind, Material, page};
 use honest_lap_view::sheet;
@@ -87,7 +86,7 @@ pub fn write(args: &ReportArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, Cmd
     let copy =
         tempfile::tempdir().map_err(|err| CmdError::io("create", "a folder".as_ref(), &err))?;
     let path = copy.path().join(LOGBOOK_FILE);
-    args.source.open(open, Depth::Whole)?.copy_to(&path)?;
+    args.source.open(open)?.copy_to(&path)?;
     let bytes = std::fs::read(&path).map_err(|err| CmdError::io("read", &path, &err))?;
     let made = Made {
         version: env!("CARGO_PKG_VERSION").to_owned(),

@@ -5,14 +5,12 @@ use crate::choice::ChoiceArgs;
 use crate::commands::plot::{is_picture, look, write_figure};
 use crate::ctx::Ctx;
 use crate::error::{CmdError, Exit};
-use crate::lab::read_lab;
 use crate::source::SourceArgs;
 use crate::stamp::Stamp;
 use crate::study_file::read_study;
 use honest_lap_core::analysis::{Across, Question, Way, analyse};
 use honest_lap_core::record::Study;
 use honest_lap_core::unit::{Amount, parse_amount};
-use honest_lap_store::Depth;
 use honest_lap_view::chart;
 use honest_lap_view::figure;
 use honest_lap_view::sheet;
@@ -71,9 +69,9 @@ fn money(text: &str) -> Result<Amount, String> {
 pub fn run(args: &ValueArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let picture = args.out.as_deref().map(is_picture).transpose()?;
     let open = read_study(cli, ctx)?;
-    let logbook = args.source.open(&open, Depth::Figures)?;
     let study = study(args, &open.study);
-    let lab = read_lab(&study, &logbook, ctx)?.chosen(&args.choice.choice())?;
+    let (lab, logbook) = args.source.lab(&open, &study, ctx)?;
+    let lab = lab.chosen(&args.choice.choice())?;
     let question = Question {
         workloads: args.workloads.clone(),
         baseline: args.baseline.clone(),

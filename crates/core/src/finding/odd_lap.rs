@@ -38,10 +38,10 @@ fn raised(seen: &Seen<'_>, odd: &[usize]) -> Option<Raised> {
     let &first = odd.first()?;
     let middle = median(&sorted(&seen.values)).ok()?;
     let odd: BTreeSet<usize> = odd.iter().copied().collect();
-    let laps = series.names().enumerate().filter(|(place, _)| odd.contains(place));
+    let laps = series.laps().enumerate().filter(|(place, _)| odd.contains(place));
     Some(Raised {
         workload: series.workload().to_owned(),
-        laps: laps.map(|(_, name)| name).collect(),
+        laps: laps.map(|(_, lap)| lap.name()).collect(),
         doubt: Doubt::OddLap { series: series.name(), off: seen.values[first] / middle - 1.0 },
         remedy: Remedy::again(series.rig()),
     })

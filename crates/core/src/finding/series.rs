@@ -4,7 +4,7 @@ use super::parts::SeriesName;
 use super::raised::Raised;
 use super::shared::Tests;
 use crate::both::in_halves;
-use crate::lab::LapSeries;
+use crate::lab::{Lap, LapSeries, Run};
 use crate::record::{LapName, Settings, TIME};
 use crate::stat::{Scatter, logs, sorted};
 use std::collections::{BTreeSet, HashMap};
@@ -39,15 +39,19 @@ impl<'a> Series<'a> {
         SeriesName { session: session.clone(), settings: settings.clone() }
     }
 
-    /// Returns the names of the laps that its values are of.
-    pub(super) fn names(&self) -> impl Iterator<Item = LapName> + '_ {
-        let counted = self.of.laps().filter(|lap| lap.yields().value(self.measure).is_some());
-        counted.map(|lap| lap.name())
+    /// Returns the laps that its values are of.
+    pub(super) fn laps(&self) -> impl Iterator<Item = Lap<'_>> {
+        self.of.laps().filter(|lap| lap.yields().value(self.measure).is_some())
+    }
+
+    /// Returns their names.
+    pub(super) fn names(&self) -> impl Iterator<Item = LapName> {
+        self.laps().map(|lap| lap.name())
     }
 
     /// Returns how many values it has.
     pub(super) fn len(&self) -> usize {
-        let has_value = |run: &crate::lab::Run<'_>| run.yields().value(self.measure).is_some();
+        let has_value = |run: &Run<'_>| run.yields().value(self.measure).is_some();
         self.of.runs().filter(has_value).map(|run| run.len()).sum()
     }
 

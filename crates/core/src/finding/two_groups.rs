@@ -42,10 +42,10 @@ fn one(seen: &Seen<'_>, _: Pooled) -> Told {
 
 fn raised(seen: &Seen<'_>, split: &Split) -> Raised {
     let series = seen.series;
-    let slow = series.names().zip(&seen.values).filter(|(_, value)| value.ln() > split.between);
+    let slow = series.laps().zip(&seen.values).filter(|(_, value)| value.ln() > split.between);
     Raised {
         workload: series.workload().to_owned(),
-        laps: slow.map(|(name, _)| name).collect(),
+        laps: slow.map(|(lap, _)| lap.name()).collect(),
         doubt: Doubt::TwoGroups {
             measure: series.measure.to_owned(),
             series: series.name(),

@@ -260,6 +260,10 @@ impl Cell {
 
     /// Returns the cell with every value as a share of `amount`, above 0: the time of a unit of work.
     pub(super) fn for_each_of(mut self, amount: f64) -> Self {
+        // Of one unit they are what they are.
+        if amount == 1.0 {
+            return self;
+        }
         self.values = self.values.each(|value| value / amount);
         self.log_means.iter_mut().for_each(|log| *log -= amount.ln());
         self

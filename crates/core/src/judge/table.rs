@@ -166,13 +166,17 @@ impl<'a> Table<'a> {
         let mut days: BTreeMap<&SessionName, Vec<(f64, f64)>> = BTreeMap::new();
         for (session, theirs) in theirs {
             let Some(ours) = ours.get(session) else { continue };
+            let mut pairs = Vec::new();
             let mut ours = self.by_round(ours, but).into_iter().peekable();
             for (round, base) in self.by_round(&theirs, but) {
                 while ours.next_if(|(other, _)| *other < round).is_some() {}
                 if let Some((_, own)) = ours.next_if(|(other, _)| *other == round) {
-                    let day = self.days.get(session).unwrap_or(session);
-                    days.entry(day).or_default().push((base / their_work, own / our_work));
+                    pairs.push((base / their_work, own / our_work));
                 }
+            }
+            if !pairs.is_empty() {
+                let day = self.days.get(session).unwrap_or(session);
+                days.entry(day).or_default().extend(pairs);
             }
         }
         days.into_values().collect()

@@ -3,6 +3,7 @@
 use super::steps::Steps;
 use super::times::Times;
 use crate::unit::Nanos;
+use std::ops::Range;
 
 /// The number, round and time of laps, one after the other.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -60,6 +61,11 @@ impl LapTimes {
     /// Returns the round at `place` alone.
     pub(super) fn round(&self, place: u32) -> u32 {
         self.rounds.at(place)
+    }
+
+    /// Has `each` look at the times at `places` alone.
+    pub(super) fn each_wall(&self, places: Range<u32>, each: impl FnMut(Nanos)) {
+        self.walls.each(places.start as usize..places.end as usize, each);
     }
 
     /// Returns the time at `place` alone.

@@ -184,7 +184,11 @@ impl<'l> Run<'l> {
     pub fn add_values(&self, name: &str, all: &mut Vec<f64>) {
         match self.yields().value(name) {
             None => {}
-            Some(_) if self.is_by_clock(name) => all.extend(self.seconds()),
+            Some(_) if self.is_by_clock(name) => {
+                all.reserve(self.len());
+                let times = &self.series.laps.times;
+                times.each_wall(self.places.clone(), |wall| all.push(wall.seconds()));
+            }
             Some(value) => all.extend(std::iter::repeat_n(value, self.len())),
         }
     }
@@ -192,10 +196,15 @@ impl<'l> Run<'l> {
     /// Adds the same to `all`, each with its round.
     pub(crate) fn add_values_by_round(&self, name: &str, all: &mut Vec<(u32, f64)>) {
         let times = &self.series.laps.times;
-        let rounds = self.places.clone().map(|place| times.round(place));
+        let mut rounds = self.places.clone().map(|place| times.round(place));
         match self.yields().value(name) {
             None => {}
-            Some(_) if self.is_by_clock(name) => all.extend(rounds.zip(self.seconds())),
+            Some(_) if self.is_by_clock(name) => {
+                all.reserve(self.len());
+                times.each_wall(self.places.clone(), |wall| {
+                    all.extend(rounds.next().map(|round| (round, wall.seconds())));
+                });
+            }
             Some(value) => all.extend(rounds.map(|round| (round, value))),
         }
     }
@@ -203,11 +212,6 @@ impl<'l> Run<'l> {
     /// Returns whether the measure `name` is what the clock measured: of all others they have the same value.
     fn is_by_clock(&self, name: &str) -> bool {
         name == TIME && self.alike.parts.is_none()
-    }
-
-    fn seconds(&self) -> impl Iterator<Item = f64> {
-        let times = &self.series.laps.times;
-        self.places.clone().map(|place| times.wall(place).seconds())
     }
 
     /// Returns them one by one where anything but their time is known of them; none otherwise.

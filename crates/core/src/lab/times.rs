@@ -1,6 +1,7 @@
 //! Times in whole nanoseconds, each in as many bytes as the longest of them needs.
 
 use crate::unit::Nanos;
+use std::ops::Range;
 
 /// Times one after the other.
 #[derive(Clone, Debug, Default, PartialEq, Eq)]
@@ -17,6 +18,15 @@ const WHOLE: usize = size_of::<u64>();
 /// Returns how many bytes `time` needs.
 fn needed(time: Nanos) -> usize {
     (u64::BITS - time.0.leading_zeros()).div_ceil(u8::BITS).max(1) as usize
+}
+
+/// Has `each` look at times of so many bytes.
+fn wide<const WIDTH: usize>(bytes: &[u8], mut each: impl FnMut(Nanos)) {
+    for low in bytes.as_chunks::<WIDTH>().0 {
+        let mut whole = [0; WHOLE];
+        whole[..WIDTH].copy_from_slice(low);
+        each(Nanos(u64::from_le_bytes(whole)));
+    }
 }
 
 impl Times {
@@ -62,6 +72,22 @@ impl Times {
         }
     }
 
+    /// Has `each` look at the times at `places`, below their number.
+    pub(super) fn each(&self, places: Range<usize>, each: impl FnMut(Nanos)) {
+        let bytes = &self.bytes[places.start * self.width..places.end * self.width];
+        // Of so many bytes each a time is put together in a step or two.
+        match self.width {
+            1 => wide::<1>(bytes, each),
+            2 => wide::<2>(bytes, each),
+            3 => wide::<3>(bytes, each),
+            4 => wide::<4>(bytes, each),
+            5 => wide::<5>(bytes, each),
+            6 => wide::<6>(bytes, each),
+            7 => wide::<7>(bytes, each),
+            _ => wide::<WHOLE>(bytes, each),
+        }
+    }
+
     pub(super) fn shrink(&mut self) {
         self.bytes.shrink_to_fit();
     }
@@ -91,6 +117,9 @@ mod tests {
             times.push(*time);
             let found: Vec<Nanos> = (0..=place).map(|place| times.at(place)).collect();
             assert_eq!(found, all[..=place]);
+            let mut seen = Vec::new();
+            times.each(place / 2..place + 1, |time| seen.push(time));
+            assert_eq!(seen, all[place / 2..=place]);
         }
     }
 

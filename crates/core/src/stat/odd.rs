@@ -118,19 +118,22 @@ pub fn odd_among(
 fn middle(sorted: &[f64]) -> Result<(f64, f64), StatError> {
     let median_log = median(sorted)?;
     let off = |y: &f64| (y - median_log).abs();
-    // From the middle outwards they lie in order on either side.
+    // From the middle outwards they lie in order on either side, so that half of them are looked at.
     let (below, above) = sorted.split_at(sorted.partition_point(|y| *y < median_log));
     let (mut below, mut above) =
         (below.iter().rev().map(off).peekable(), above.iter().map(off).peekable());
-    let mut all = Vec::with_capacity(sorted.len());
-    while let Some(next) = match (below.peek(), above.peek()) {
+    let mut nearest = || match (below.peek(), above.peek()) {
         (Some(low), Some(high)) if low < high => below.next(),
         (_, Some(_)) => above.next(),
         _ => below.next(),
-    } {
-        all.push(next);
+    };
+    let (mut last_two, half) = ([0.0; 2], sorted.len() / 2);
+    for _ in 0..=half {
+        last_two = [last_two[1], nearest().unwrap_or_default()];
     }
-    Ok((median_log, median(&all)?))
+    let of_even = sorted.len().is_multiple_of(2);
+    let mad_log = if of_even { median(&last_two)? } else { last_two[1] };
+    Ok((median_log, mad_log))
 }
 
 #[cfg(test)]

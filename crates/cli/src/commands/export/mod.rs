@@ -15,7 +15,6 @@ use crate::working::Working;
 use honest_lap_core::record::LapName;
 use honest_lap_logbook::exchange::{Form, rows};
 use honest_lap_measure::Part;
-use honest_lap_store::Depth;
 use honest_lap_view::table::Role;
 use honest_lap_view::words::count;
 
@@ -75,7 +74,7 @@ pub fn run(args: &ExportArgs, cli: &Cli, ctx: &Ctx) -> Result<Exit, CmdError> {
     let is_lake = args.what.as_deref() == Some(LAKE);
     let form = if is_lake { Form::Parquet } else { form(args)? };
     let open = read_study(cli, ctx)?;
-    let logbook = args.source.open(&open, Depth::Whole)?;
+    let logbook = args.source.open(&open)?;
     let what = args.what.as_deref().unwrap_or_default();
     if args.sheet {
         let table = wide::wide(&open, &logbook, ctx)?;

@@ -11,7 +11,6 @@ use crate::working::Working;
 use honest_lap_core::both;
 use honest_lap_core::record::Study;
 use honest_lap_logbook::{Logbook, LogbookError, SealedSession, Signed};
-use honest_lap_store::Depth;
 use honest_lap_view::sheet;
 use honest_lap_view::sheet::{CheckedLogbook, CheckedSession, Signature};
 use honest_lap_view::table::Role;
@@ -97,7 +96,7 @@ fn check_store(args: &VerifyArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, C
         ctx.ui.say_labelled("help", Role::Heading, help);
     }
     drop(store);
-    let source = args.source.open(open, Depth::Whole)?;
+    let source = args.source.open(open)?;
     let recorded = check(args, open, source.path(), ctx)?;
     Ok(if missing.is_empty() && wrong == 0 { recorded } else { Exit::No })
 }
