@@ -1,11 +1,13 @@
 #!/usr/bin/env python3
-"""Fills an empty store with many laps by COPY, and measures what a comparison of them takes.
+"""Fills an empty store with many laps by COPY, to measure what a comparison of them takes.
 
     createdb laps; lap store init --store=postgresql://me@127.0.0.1/laps
     scripts/measure/large_store.py postgresql://me@127.0.0.1/laps 10000000
+    /usr/bin/time -v lap compare --store=postgresql://me@127.0.0.1/laps      # in a study with `vary = { threads = ["1", "8"] }`
 
 The login must be a superuser: rows go in without their seals, which figures do not read, and past the rules. Twelve rigs
-have a hundred sessions each, in which two variants are run in turn.
+have a hundred sessions each, in which two variants are run in turn. With `unlike` behind the number every lap was run
+under conditions of its own.
 """
 import random
 import subprocess
@@ -65,8 +67,9 @@ def laps(each):
             yield lap, session, number, 1, 1 + second, round_of, 0, "done", wall
 
 
-def fill(address, many):
+def fill(address, many, unlike):
     """Fills the store."""
+    conditions = (lambda lap: f'{{"load_1min":{lap / 1e6}}}') if unlike else (lambda lap: "{}")
     each = many // (len(RIGS) * SESSIONS)
     random.seed(8)
     copied(address, "task", ["workload", "form"], [["still", TASK]])
@@ -89,7 +92,7 @@ def fill(address, many):
         address,
         "lap_detail",
         ["lap", "started", "conditions"],
-        ([lap, "2026-03-01T08:00:00Z", "{}"] for lap in range(1, each * len(RIGS) * SESSIONS + 1)),
+        ([lap, "2026-03-01T08:00:00Z", conditions(lap)] for lap in range(1, each * len(RIGS) * SESSIONS + 1)),
     )
     asked(
         address,
@@ -103,4 +106,4 @@ def fill(address, many):
 
 
 if __name__ == "__main__":
-    fill(sys.argv[1], int(sys.argv[2]))
+    fill(sys.argv[1], int(sys.argv[2]), sys.argv[3:] == ["unlike"])

@@ -52,7 +52,7 @@ impl Store {
     }
 
     /// Returns whether the groups are there and may do something in this store: they are the server's, which may have several.
-    fn has_groups(&mut self) -> Result<bool, StoreError> {
+    pub(crate) fn has_groups(&mut self) -> Result<bool, StoreError> {
         let asked = "SELECT count(*) FROM pg_roles
                      WHERE rolname = ANY ($1) AND has_schema_privilege(oid, $2::text, 'USAGE')";
         let groups = [RIGS, PEOPLE, READERS];

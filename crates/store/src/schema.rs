@@ -16,6 +16,8 @@ pub(crate) const PACKED: &str = "packed";
 pub(crate) const PACKED_COLUMNS: [&str; 2] = ["sha256", "packed"];
 
 const RULES: &str = include_str!("rules.sql");
+/// What keeps laps together that are alike.
+const ALIKE_RULES: &str = include_str!("alike.sql");
 
 /// What a value is in SQL.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
@@ -192,11 +194,37 @@ pub(crate) fn rules(shapes: &[Shape]) -> String {
         several("pass"),
         several("chunk"),
     ];
-    RULES
+    [RULES, ALIKE_RULES]
+        .concat()
         .replace("/*session*/", &format!("{} || {}", head("session"), row("session", "s")))
         .replace("/*lap*/", &lap.join("\n            || "))
         .replace("/*alike*/", &alike(shapes))
         .replace("/*remark*/", &format!("{} || {}", head("remark"), row("remark", "r")))
+}
+
+/// Returns what brings a store up that was made before laps that are alike were kept together: by its owner.
+pub(crate) fn brought_up() -> String {
+    let shapes = shapes();
+    let rules = rules(&shapes);
+    let from = |start: &str| rules.find(start).map_or("", |at| &rules[at..]);
+    let checks = format!("CREATE FUNCTION {SCHEMA}.seals_hold()");
+    let (checks, end) = (from(&checks), "END $$;");
+    let checks = &checks[..checks.find(end).map_or(0, |at| at + end.len())];
+    let checks = checks.replacen("CREATE FUNCTION", "CREATE OR REPLACE FUNCTION", 1);
+    let alike = ALIKE_RULES.replace("/*alike*/", &alike(&shapes));
+    // Filled before the rule is there that nobody fills it.
+    let (made, guarded) = alike.split_at(alike.find("CREATE TRIGGER").unwrap_or(alike.len()));
+    let (revoked, read) = (
+        format!(
+            "REVOKE ALL ON {SCHEMA}.{ALIKE} FROM PUBLIC; REVOKE ALL ON ALL FUNCTIONS IN SCHEMA {SCHEMA} FROM PUBLIC;"
+        ),
+        format!(
+            "INSERT INTO {SCHEMA}.{ALIKE} SELECT f.* FROM
+                 (SELECT DISTINCT session, {SCHEMA}.stretch(number) AS stretch FROM {SCHEMA}.lap) t,
+                 LATERAL {SCHEMA}.alike_in(t.session, t.stretch) f;"
+        ),
+    );
+    [made, &read, guarded, &checks, &revoked].join("\n")
 }
 
 /// Returns the lines of a row's sealed columns.

@@ -2,7 +2,7 @@
 
 use crate::address::Address;
 use crate::error::StoreError;
-use crate::schema::{ALIKE, SCHEMA, schema};
+use crate::schema::{ALIKE, SCHEMA, brought_up, schema};
 use honest_lap_logbook::carry;
 use postgres::Client;
 
@@ -19,6 +19,7 @@ struct Found {
     role: String,
     has_store: bool,
     may_use: bool,
+    owns: bool,
     may_make: bool,
     is_utf8: bool,
     version: i32,
@@ -47,7 +48,15 @@ impl Store {
         let mut client = address.connect()?;
         let found = look(&mut client)?;
         if found.has_store {
-            return Self::open(address).map(|store| (store, false));
+            let is_old = found.owns && !has_alike(&mut client)?;
+            if is_old {
+                bring_up(&mut client)?;
+            }
+            let mut store = Self::open(address)?;
+            if is_old && store.has_groups()? {
+                store.make_groups()?;
+            }
+            return Ok((store, false));
         }
         if !found.may_make {
             return Err(StoreError::NoStore { role: found.role });
@@ -79,22 +88,18 @@ impl Store {
     }
 
     fn ours(mut client: Client, role: String) -> Result<Self, StoreError> {
-        let asked = format!(
-            "SELECT format, to_regclass('{SCHEMA}.{ALIKE}') IS NOT NULL FROM {SCHEMA}.store"
-        );
+        let asked = format!("SELECT format FROM {SCHEMA}.store");
         let row = client.query_one(&asked, &[]).map_err(StoreError::of("reading its format"))?;
         let (format, known) = (row.get::<_, i64>(0), carry::format());
         let format = u32::try_from(format).unwrap_or(u32::MAX);
         if format > known {
             return Err(StoreError::TooNew { found: format, known });
         }
-        if !row.get::<_, bool>(1) {
+        if !has_alike(&mut client)? {
             return Err(StoreError::Unfit {
                 problem: "the store was made before laps that are alike were kept together"
                     .to_owned(),
-                remedy:
-                    "make another in a new database, and send it everything: lap sync --store …"
-                        .to_owned(),
+                remedy: "its owner brings it up: lap store init".to_owned(),
             });
         }
         Ok(Self { client, role, format })
@@ -114,10 +119,25 @@ impl Store {
     }
 }
 
+fn has_alike(client: &mut Client) -> Result<bool, StoreError> {
+    let asked = format!("SELECT to_regclass('{SCHEMA}.{ALIKE}') IS NOT NULL");
+    let row = client.query_one(&asked, &[]).map_err(StoreError::of("reading its format"))?;
+    Ok(row.get(0))
+}
+
+/// Brings up a store that was made before laps that are alike were kept together.
+fn bring_up(client: &mut Client) -> Result<(), StoreError> {
+    let failed = || StoreError::of("bringing the store up");
+    let mut up = client.transaction().map_err(failed())?;
+    up.batch_execute(&brought_up()).map_err(failed())?;
+    up.commit().map_err(failed())
+}
+
 fn look(client: &mut Client) -> Result<Found, StoreError> {
     let asked = "SELECT session_user::text,
              EXISTS (SELECT 1 FROM pg_namespace WHERE nspname = $1),
              coalesce((SELECT has_schema_privilege(oid, 'USAGE') FROM pg_namespace WHERE nspname = $1), false),
+             coalesce((SELECT pg_has_role(nspowner, 'USAGE') FROM pg_namespace WHERE nspname = $1), false),
              has_database_privilege(current_database(), 'CREATE'),
              getdatabaseencoding() = 'UTF8',
              current_setting('server_version_num')::int";
@@ -126,8 +146,9 @@ fn look(client: &mut Client) -> Result<Found, StoreError> {
         role: row.get(0),
         has_store: row.get(1),
         may_use: row.get(2),
-        may_make: row.get(3),
-        is_utf8: row.get(4),
-        version: row.get(5),
+        owns: row.get(3),
+        may_make: row.get(4),
+        is_utf8: row.get(5),
+        version: row.get(6),
     })
 }

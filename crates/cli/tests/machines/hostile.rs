@@ -107,6 +107,17 @@ fn tries() -> Vec<(&'static str, &'static str, String)> {
             "permission denied",
             "MERGE INTO honest_lap.lap l USING honest_lap.seal k ON true WHEN MATCHED THEN UPDATE SET wall_ns = 1",
         ),
+        (
+            "alter times that figures read",
+            "permission denied",
+            "UPDATE honest_lap.alike SET walls = int8send(1)",
+        ),
+        (
+            "add laps that figures read and that are none",
+            "permission denied",
+            "INSERT INTO honest_lap.alike SELECT id, session, 99, '', '', int8send(1) FROM honest_lap.lap",
+        ),
+        ("hide laps from figures", "permission denied", "DELETE FROM honest_lap.alike"),
         ("delete laps", "permission denied", "DELETE FROM honest_lap.lap"),
         ("delete a remark", "permission denied", "DELETE FROM honest_lap.remark"),
         ("empty a table", "permission denied", "TRUNCATE honest_lap.seal CASCADE"),
@@ -304,4 +315,6 @@ fn a_rigs_login_cannot_alter_delete_back_date_or_fabricate() {
     // Not even the owner, without taking the rules away.
     let owner = server.try_sql("keeper", "laps", "UPDATE honest_lap.lap SET wall_ns = 1");
     assert!(owner.unwrap_err().contains("what is recorded is never altered"));
+    let owner = server.try_sql("keeper", "laps", "DELETE FROM honest_lap.alike");
+    assert!(owner.unwrap_err().contains("is made of them, and never by hand"));
 }

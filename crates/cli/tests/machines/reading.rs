@@ -1,6 +1,6 @@
 //! What is judged where the data lie is what a merged logbook says; what was taken away from the store is named.
 
-use super::{empty, harbour, lab, sync, typed};
+use super::{LAP, empty, harbour, lab, sync, typed};
 use honest_lap_testkit::{Postgres, TestEnv, documented_sql, held_to_sums};
 
 #[test]
@@ -36,6 +36,75 @@ fn the_answers_are_those_of_a_merged_logbook_to_the_last_digit() {
 }
 
 #[test]
+fn laps_that_are_alike_are_read_as_if_each_came_by_itself() {
+    let server = Postgres::start(&[]);
+    lab(&server, &[]);
+    let study =
+        "[workload.tunnel]\nkind = \"task\"\nby_hand = \"fly it\"\n[rig.heron]\n[rig.wren]\n";
+    let env = TestEnv::with_study(LAP, study);
+    let mut sheet = "rig,date,tunnel [s]\n".to_owned();
+    for (rig, typical) in [("heron", 90.0), ("wren", 99.0)] {
+        for day in 1..=2 {
+            for lap in 0..7 {
+                let time = typical + 0.013 * f64::from(lap * 5 % 7) + 0.1 * f64::from(day);
+                sheet += &format!("{rig},2026-03-{day:02},{time:.3}\n");
+            }
+        }
+    }
+    env.write("t.csv", &sheet);
+    env.lap_ok(&["enter", "--table", "t.csv"]);
+    sync(&env, &server, "keeper");
+    let packed =
+        "SELECT count(*), sum(length(walls)) FROM honest_lap.alike WHERE walls IS NOT NULL";
+    assert_eq!(server.sql("keeper", "laps", packed), "4|224", "seven laps each");
+    let store = format!("--store={}", server.address("keeper"));
+    let same = |env: &TestEnv| {
+        for what in ["compare", "doubts"] {
+            let (here, there) = (
+                env.lap(&[what, "--format", "json"]),
+                env.lap(&[what, "--format", "json", &store]),
+            );
+            assert!(here.stdout.len() > 1_000, "{here}");
+            assert_eq!(there.stdout, here.stdout, "{what}");
+        }
+    };
+    same(&env);
+    // One of them is set aside: it is told apart from those that it is like.
+    env.lap_ok(&["set-aside", "heron-1.5", "--why", "a door slammed"]);
+    sync(&env, &server, "keeper");
+    same(&env);
+    let compared = env.lap_ok(&["compare", "--format", "json", &store]);
+    assert!(compared.contains("\"set_aside\": 1"), "{compared}");
+}
+
+#[test]
+fn a_store_of_before_laps_were_kept_together_is_brought_up_by_its_owner() {
+    let server = Postgres::start(&["heron"]);
+    lab(&server, &["heron"]);
+    let env = typed("heron", 5, 2);
+    sync(&env, &server, "heron");
+    // As it was made then.
+    server.sql(
+        "keeper",
+        "laps",
+        "DROP TABLE honest_lap.alike; DROP FUNCTION honest_lap.alike_in, honest_lap.steps, honest_lap.stretch,
+             honest_lap.by_rules_alone",
+    );
+    let store = format!("--store={}", server.address("heron"));
+    let refused = env.lap(&["compare", &store]);
+    assert!(refused.status == Some(2) && refused.stderr.contains("lap store init"), "{refused}");
+    let refused = env.lap(&["sync", "--store", &server.address("heron")]);
+    assert!(refused.stderr.contains("its owner brings it up"), "{refused}");
+    env.lap_ok(&["store", "init", "--store", &server.address("keeper")]);
+    let (here, there) = (env.lap(&["compare"]), env.lap(&["compare", &store]));
+    assert_eq!(there.stdout.replace(" --store=…", ""), here.stdout, "{there}");
+    assert_eq!(env.lap(&["verify", &store]).status, Some(0));
+    let more = typed("heron", 3, 4);
+    sync(&more, &server, "heron");
+    assert_eq!(env.lap(&["verify", &store]).status, Some(0), "and its rules go on");
+}
+
+#[test]
 fn rules_and_records_that_an_owner_changed_are_named() {
     let server = Postgres::start(&[]);
     lab(&server, &[]);
@@ -50,6 +119,19 @@ fn rules_and_records_that_an_owner_changed_are_named() {
         assert!(told.to_string().contains(what), "{what}: {told}");
     };
     let owner = |sql: &str| server.sql("keeper", "laps", sql);
+    let by_hand = |sql: &str| {
+        owner(&format!(
+            "ALTER TABLE honest_lap.alike DISABLE TRIGGER by_rules_alone; {sql};
+             ALTER TABLE honest_lap.alike ENABLE TRIGGER by_rules_alone"
+        ))
+    };
+    let kept = "CREATE TABLE kept AS SELECT * FROM honest_lap.alike";
+    by_hand(&format!("{kept}; UPDATE honest_lap.alike SET walls = walls || walls"));
+    named(&env, "of laps that are alike are not what follows from the laps");
+    by_hand("DELETE FROM honest_lap.alike");
+    named(&env, "of laps that are alike are not what follows from the laps");
+    by_hand("INSERT INTO honest_lap.alike SELECT * FROM kept");
+    assert_eq!(env.lap(&["verify", &store]).status, Some(0));
     owner("ALTER TABLE honest_lap.lap DISABLE TRIGGER never");
     named(&env, "the rule lap.never is gone");
     owner("UPDATE honest_lap.lap SET wall_ns = wall_ns - 1 WHERE number = 2");

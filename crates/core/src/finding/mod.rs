@@ -169,3 +169,31 @@ pub fn findings(
     all.sort_by(|a, b| a.impact.order(b.impact).then_with(|| a.workload.cmp(&b.workload)));
     all
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::lab::{KnownLap, LapFacts, Laps, limit};
+    use crate::record::{LapHead, Settings};
+    use crate::unit::Nanos;
+    use std::sync::Arc;
+
+    #[test]
+    fn of_laps_of_which_nothing_but_their_time_is_known_no_fact_says_anything() {
+        // Facts are not looked for in such laps: here they are, since something is known that says nothing.
+        let facts = LapFacts { reason: Some("why".into()), ..LapFacts::default() };
+        let walls = [0, 1, 1_000, 1_000_000, 1_000_000_000, 36_000_000_000_000].map(Nanos);
+        let lap = |(number, wall): (u32, Nanos)| {
+            let name = LapName::parse(&format!("heron-1.{number}")).unwrap();
+            let head = LapHead::done(name, "still", Settings::default(), wall);
+            KnownLap { head, facts: Arc::new(facts.clone()) }
+        };
+        let laps: Laps = (1..).zip(walls).map(lap).collect();
+        let series: Vec<&LapSeries> = laps.series().iter().collect();
+        assert!(series[0].runs().all(|run| run.laps_with_facts().count() == run.len()));
+        assert_eq!(of_laps(&series, &BTreeSet::new()).facts, []);
+        for wall in walls {
+            assert_eq!(limit(&facts, Some(wall), Some(8)), None);
+        }
+    }
+}

@@ -10,6 +10,8 @@ use std::sync::Arc;
 pub struct Alike {
     /// Whether a time was taken from start to reap.
     pub(super) is_timed: bool,
+    /// Whether nothing but their times is known of them.
+    is_bare: bool,
     /// Whether they only warm up.
     pub warm_up: bool,
     /// What came of them.
@@ -30,8 +32,10 @@ impl Alike {
     /// Returns what `lap` has in common with others.
     pub(super) fn of(lap: KnownLap) -> Self {
         let LapHead { warm_up, outcome, wall, parts, step, readings, set_aside, .. } = lap.head;
-        let is_timed = wall.is_some();
-        Self { is_timed, warm_up, outcome, parts, step, readings, set_aside, facts: lap.facts }
+        let (is_timed, facts) = (wall.is_some(), lap.facts);
+        // Asked for by every doubt.
+        let is_bare = readings.is_empty() && facts.says_nothing();
+        Self { is_timed, is_bare, warm_up, outcome, parts, step, readings, set_aside, facts }
     }
 
     /// Returns whether laps of which each says this are alike.
@@ -60,6 +64,6 @@ impl Alike {
 
     /// Returns whether nothing but their times is known of them: then no fact says anything, however long they took.
     pub fn is_bare(&self) -> bool {
-        self.readings.is_empty() && self.facts.says_nothing()
+        self.is_bare
     }
 }

@@ -87,7 +87,9 @@ fn check_store(args: &VerifyArgs, open: &OpenStudy, ctx: &Ctx) -> Result<Exit, C
         ctx.ui.say_labelled("changed", Role::Failed, &text);
     }
     // By rules that are not those that it was made with nothing can be said of what follows from laps.
+    let working = Working::on("checking what follows from laps");
     let wrong = if missing.is_empty() { store.not_following()? } else { 0 };
+    drop(working);
     if wrong > 0 {
         let rows = count(wrong as usize, "row");
         let text = format!("{rows} of laps that are alike are not what follows from the laps");
