@@ -21,8 +21,9 @@ $$ SELECT min(l.id), of_session, of_stretch,
           CASE WHEN count(*) > 1 THEN steps(array_agg(l.round ORDER BY l.number)) END,
           CASE WHEN count(*) > 1 THEN string_agg(int8send(coalesce(l.wall_ns, 0)), '' ORDER BY l.number) END
    FROM lap l JOIN lap_detail ON lap_detail.lap = l.id LEFT JOIN pass ON pass.lap = l.id
+       LEFT JOIN LATERAL (SELECT chunk.lap FROM chunk WHERE chunk.lap = l.id LIMIT 1) own ON true
    WHERE l.session = of_session AND l.number BETWEEN of_stretch * 4096 AND of_stretch * 4096 + 4095
-   GROUP BY l.wall_ns IS NULL, pass.lap, /*alike*/ $$;
+   GROUP BY l.wall_ns IS NULL, pass.lap, own.lap, /*alike*/ $$;
 CREATE TABLE honest_lap.alike (
     lap bigint PRIMARY KEY REFERENCES honest_lap.lap (id),
     session bigint NOT NULL REFERENCES honest_lap.session (id),

@@ -7,6 +7,7 @@ use crate::rows::values;
 use crate::schema::{ALIKE, Kind, PACKED, SCHEMA, is_packed, read_by_figures};
 use crate::store::Store;
 use crate::sync::Step;
+use honest_lap_core::endurance::Endured;
 use honest_lap_logbook::AlikeLaps;
 use honest_lap_logbook::carry::{Column, Shape, shapes};
 use postgres::Transaction;
@@ -22,12 +23,24 @@ const MOST_SESSIONS: usize = 200;
 pub enum Depth {
     /// Everything.
     Whole,
-    /// All that figures are made of: packed series, outputs, command lines and seals stay where they are.
+    /// All that figures are made of: outputs, command lines and seals stay where they are, and nearly all packed series.
     Figures,
 }
 
-/// Tables of which figures need nothing.
-const NOT_IN_FIGURES: [&str; 4] = ["chunk", "output", "seal", "signature"];
+/// Tables of which figures need nothing; packed series only those of laps that are to be worked out anew.
+const NOT_IN_FIGURES: [&str; 3] = ["output", "seal", "signature"];
+
+/// Returns what tells, in SQL, that what the endurance lap of `detail` comes to was not noted by this version, so that it is
+/// worked out from its packed series and samples.
+fn worked_out_anew(detail: &str) -> String {
+    // As it is written down; what is written in another way is worked out too, which is never wrong.
+    let noted = format!("{{\"version\":{},%", Endured::VERSION);
+    format!(
+        "({detail}.endured IS NULL OR {detail}.endured NOT LIKE '{noted}') AND EXISTS
+             (SELECT 1 FROM {SCHEMA}.lap e JOIN {SCHEMA}.task t ON t.id = e.task
+              WHERE e.id = {detail}.lap AND t.form LIKE '%\"kind\":\"endurance\"%')"
+    )
+}
 
 impl Depth {
     fn has(self, table: &Shape) -> bool {
@@ -40,6 +53,21 @@ impl Depth {
             Self::Whole => table.columns.clone(),
             Self::Figures => read_by_figures(table),
         }
+    }
+
+    /// Returns the question for the rows of a table that `which` says.
+    fn query(self, table: &Shape, columns: &[Column], which: &str) -> String {
+        let name = |column: &Column| match column.name {
+            _ if is_packed(column) => {
+                format!("(SELECT p.packed FROM {SCHEMA}.{PACKED} p WHERE p.sha256 = x.sha256)")
+            }
+            "traces" if self == Self::Figures => {
+                format!("CASE WHEN {} THEN x.traces ELSE '{{}}' END", worked_out_anew("x"))
+            }
+            own => format!("x.{own}"),
+        };
+        let names: Vec<String> = columns.iter().map(name).collect();
+        format!("SELECT {} FROM {SCHEMA}.{} x {which}", names.join(", "), table.name)
     }
 
     /// Returns how many sessions are fetched at once.
@@ -112,7 +140,7 @@ impl Store {
             let columns = depth.columns(table);
             let kinds: Vec<Kind> = columns.iter().map(Kind::of).collect();
             arriving.table(table, columns.iter().map(|column| column.name).collect());
-            let query = query(table, &columns, which);
+            let query = depth.query(table, &columns, which);
             let mut rows = reading.query_raw(&query, of.iter().copied()).map_err(doing())?;
             while let Some(row) = rows.next().map_err(doing())? {
                 if !arriving.row(values(&kinds, &row).map_err(doing())?) {
@@ -140,6 +168,11 @@ impl Store {
                     "lap" | "seal" | "signature" => format!(
                         "JOIN {SCHEMA}.session s ON s.id = x.session WHERE s.mark = ANY ($1)
                          ORDER BY x.session, x.number"
+                    ),
+                    "chunk" if depth == Depth::Figures => format!(
+                        "JOIN {SCHEMA}.lap_detail d ON d.lap = x.lap {} AND {} ORDER BY x.lap",
+                        depth.of_laps("x.lap"),
+                        worked_out_anew("d")
                     ),
                     _ => format!("{} ORDER BY x.lap", depth.of_laps("x.lap")),
                 };
@@ -187,13 +220,4 @@ fn garbled(lap: i64) -> StoreError {
         remedy: "lap verify --store says what is wrong there; lap sync fetches every lap by itself"
             .to_owned(),
     }
-}
-
-fn query(table: &Shape, columns: &[Column], which: &str) -> String {
-    let name = |column: &Column| match is_packed(column) {
-        true => format!("(SELECT p.packed FROM {SCHEMA}.{PACKED} p WHERE p.sha256 = x.sha256)"),
-        false => format!("x.{}", column.name),
-    };
-    let names: Vec<String> = columns.iter().map(name).collect();
-    format!("SELECT {} FROM {SCHEMA}.{} x {which}", names.join(", "), table.name)
 }

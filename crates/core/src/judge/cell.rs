@@ -112,8 +112,8 @@ impl Cell {
     }
 
     /// Returns it with its values where `sessions` of laps have them, as they are in it: of `measure`.
-    pub(super) fn of_laps(self, sessions: Vec<Vec<LapSeries>>, measure: &str) -> Self {
-        Self { values: Values::OfLaps(sessions.into(), measure.into()), ..self }
+    pub(super) fn of_laps(self, sessions: &[Vec<&LapSeries>], measure: &str) -> Self {
+        Self { values: Values::of_laps(sessions, measure), ..self }
     }
 
     /// Returns the mean log of each session whose name is known, and its variance by the spread of its laps.

@@ -240,6 +240,9 @@ impl<'a> Table<'a> {
     }
 }
 
+/// So many values of a cell are looked up in the laps where they are asked for, and not kept beside them.
+const MANY_VALUES: usize = 1_000;
+
 /// Returns the counted values of a cell without the laps of `but`, or its values on their own scale where one of them has no
 /// logarithm.
 fn summed(
@@ -271,11 +274,11 @@ fn summed(
         of.push(series);
     }
     days.retain(|_, (values, _)| !values.is_empty());
-    let mut series: Vec<Vec<LapSeries>> = Vec::new();
+    let mut series: Vec<Vec<&LapSeries>> = Vec::new();
     let mut sessions: BTreeMap<&SessionName, Vec<f64>> = BTreeMap::new();
     for (day, (values, of)) in days {
         sessions.insert(day, values);
-        series.push(of.into_iter().cloned().collect());
+        series.push(of);
     }
     let has_log = |value: &f64| value.is_finite() && *value > 0.0;
     if !sessions.values().flatten().all(has_log) {
@@ -285,7 +288,8 @@ fn summed(
     }
     let named = sessions.into_iter().map(|(name, laps)| (name.clone(), laps));
     let Ok(cell) = Cell::from_named(named.collect()) else { return (None, None) };
-    let cell = if but.is_none() { cell.of_laps(series, measure) } else { cell };
+    let looked_up = but.is_none() && cell.laps() >= MANY_VALUES;
+    let cell = if looked_up { cell.of_laps(&series, measure) } else { cell };
     let cell = if looked { cell.looked_at() } else { cell };
     (Some(if step > 0.0 { cell.read_in_steps(step) } else { cell }), None)
 }

@@ -15,6 +15,12 @@ pub(super) enum Values {
 }
 
 impl Values {
+    /// Returns those of `measure` in the laps of `sessions`.
+    pub(super) fn of_laps(sessions: &[Vec<&LapSeries>], measure: &str) -> Self {
+        let own = |day: &Vec<&LapSeries>| day.iter().copied().cloned().collect();
+        Self::OfLaps(sessions.iter().map(own).collect(), measure.into())
+    }
+
     /// Returns them.
     ///
     /// * Shape: one series a session, none empty.
@@ -40,5 +46,30 @@ impl Values {
 impl PartialEq for Values {
     fn eq(&self, other: &Self) -> bool {
         self.list() == other.list()
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::lab::Laps;
+    use crate::record::{LapHead, LapName, Settings};
+    use crate::unit::Nanos;
+
+    #[test]
+    fn values_that_are_looked_up_are_those_that_are_at_hand() {
+        let lap = |(name, seconds): (&str, u64)| {
+            let name = LapName::parse(name).unwrap();
+            LapHead::done(name, "still", Settings::default(), Nanos::from_seconds(seconds))
+        };
+        let laps = [("heron-1.1", 4), ("heron-1.2", 5), ("heron-2.1", 6), ("heron-3.1", 7)];
+        let laps: Laps = laps.map(lap).into_iter().collect();
+        let [first, second, third] = laps.series() else { panic!("{laps:?}") };
+        // The second and the third share a day.
+        let looked_up = Values::of_laps(&[vec![first], vec![second, third]], "time");
+        let listed = Values::Listed([vec![4.0, 5.0], vec![6.0, 7.0]].into());
+        assert_eq!(looked_up, listed);
+        assert_eq!(looked_up.each(f64::recip), listed.each(f64::recip));
+        assert_ne!(looked_up, Values::of_laps(&[vec![first], vec![second]], "time"));
     }
 }
