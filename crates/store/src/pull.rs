@@ -35,12 +35,17 @@ const NOT_IN_FIGURES: [&str; 3] = ["output", "seal", "signature"];
 fn worked_out_anew(detail: &str) -> String {
     // As it is written down; what is written in another way is worked out too, which is never wrong.
     let noted = format!("{{\"version\":{},%", Endured::VERSION);
+    // Most stores have none of them, and then no lap is looked at for it.
     format!(
-        "({detail}.endured IS NULL OR {detail}.endured NOT LIKE '{noted}') AND EXISTS
+        "EXISTS (SELECT 1 FROM {SCHEMA}.task t WHERE t.form {ENDURANCE})
+         AND ({detail}.endured IS NULL OR {detail}.endured NOT LIKE '{noted}') AND EXISTS
              (SELECT 1 FROM {SCHEMA}.lap e JOIN {SCHEMA}.task t ON t.id = e.task
-              WHERE e.id = {detail}.lap AND t.form LIKE '%\"kind\":\"endurance\"%')"
+              WHERE e.id = {detail}.lap AND t.form {ENDURANCE})"
     )
 }
+
+/// What tasks have in their form that are run for hours.
+const ENDURANCE: &str = "LIKE '%\"kind\":\"endurance\"%'";
 
 impl Depth {
     fn has(self, table: &Shape) -> bool {
@@ -149,8 +154,12 @@ impl Store {
             }
             Ok::<(), StoreError>(())
         };
-        // What laps refer to comes once, however many sessions use it.
+        // What laps refer to comes once, however many sessions use it; of figures, all there is: it is little.
         for table in shapes.iter().filter(|table| matches!(table.name, "task" | "variant")) {
+            if depth == Depth::Figures {
+                get(table, "ORDER BY x.id", &[])?;
+                continue;
+            }
             let (of, laps) = (table.name, depth.of_laps("y.id"));
             let used =
                 format!("WHERE x.id IN (SELECT y.{of} FROM {SCHEMA}.lap y {laps}) ORDER BY x.id");
