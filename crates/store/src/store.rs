@@ -4,7 +4,7 @@ use crate::address::Address;
 use crate::error::StoreError;
 use crate::schema::{ALIKE, SCHEMA, brought_up, schema};
 use honest_lap_logbook::carry;
-use postgres::Client;
+use postgres::{Client, GenericClient};
 
 /// An open store.
 pub struct Store {
@@ -119,7 +119,7 @@ impl Store {
     }
 }
 
-fn has_alike(client: &mut Client) -> Result<bool, StoreError> {
+fn has_alike(client: &mut impl GenericClient) -> Result<bool, StoreError> {
     let asked = format!("SELECT to_regclass('{SCHEMA}.{ALIKE}') IS NOT NULL");
     let row = client.query_one(&asked, &[]).map_err(StoreError::of("reading its format"))?;
     Ok(row.get(0))
@@ -129,6 +129,12 @@ fn has_alike(client: &mut Client) -> Result<bool, StoreError> {
 fn bring_up(client: &mut Client) -> Result<(), StoreError> {
     let failed = || StoreError::of("bringing the store up");
     let mut up = client.transaction().map_err(failed())?;
+    // Nothing comes in meanwhile that the rules of before would let in; and of two who come at once, one does it.
+    let alone = format!("LOCK TABLE {SCHEMA}.seal IN SHARE ROW EXCLUSIVE MODE");
+    up.batch_execute(&alone).map_err(failed())?;
+    if has_alike(&mut up)? {
+        return Ok(());
+    }
     up.batch_execute(&brought_up()).map_err(failed())?;
     up.commit().map_err(failed())
 }
