@@ -19,8 +19,10 @@ pub fn endurance_runs(
 ) -> Result<Vec<EnduranceRun>, CmdError> {
     let mut last: BTreeMap<(&str, &str, String), (Lap<'_>, &Endured, usize)> = BTreeMap::new();
     let counted = series.iter().flat_map(|one| one.runs()).filter(Run::counts);
-    for lap in counted.flat_map(|run| run.laps_with_facts()) {
-        let Some(endured) = lap.alike.facts.endured.as_deref() else { continue };
+    let endured = counted.filter_map(|run| Some((run.alike.endured()?, run)));
+    for (lap, endured) in
+        endured.flat_map(|(endured, run)| run.laps().map(move |lap| (lap, endured)))
+    {
         let of = (lap.workload(), lap.rig(), lap.settings().to_string());
         let known = last.entry(of).or_insert((lap, endured, 0));
         *known = (lap, endured, known.2 + 1);

@@ -1,18 +1,17 @@
 //! What stands beside the laps: their readings, the facts that doubts are found in, set-asides.
 
+use crate::detail_texts::DetailTexts;
 use crate::error::LogbookError;
 use crate::names::Names;
 use crate::open::Logbook;
 use crate::read::{Sql, derived, taken};
 use honest_lap_core::both;
-use honest_lap_core::lab::{KnownLap, LapFacts, LapTimes, Laps, Packing};
+use honest_lap_core::lab::{Known, KnownLap, LapDetails, LapFacts, LapTimes, Laps, Packing};
 use honest_lap_core::record::{
     LapHead, LapName, Reading, RemarkKind, SessionName, SessionRecord, Subject, TaskForm,
 };
-use honest_lap_core::unit::Nanos;
 
 use std::collections::HashMap;
-use std::sync::Arc;
 
 /// What comparisons are made of.
 #[derive(Debug)]
@@ -25,20 +24,30 @@ pub struct Everything {
     pub laps: Laps,
 }
 
-/// Laps that are not in a logbook and differ from one that is in nothing but this, by the number there of that one, which
-/// is among them.
-pub type AlikeLaps = HashMap<i64, LapTimes>;
+/// Laps that are not in a logbook but for one of them, by the number of that one there.
+pub type AlikeLaps = HashMap<i64, AlikeTo>;
+
+/// Laps that are of one series and one outcome.
+#[derive(Debug)]
+pub struct AlikeTo {
+    /// Their numbers, rounds and times.
+    pub times: LapTimes,
+    /// What is known of each besides, where that is not the same of all.
+    pub details: Option<LapDetails>,
+}
 
 /// Which laps, as SQL says it behind the name of their table.
 type Which<'a> = (&'a str, &'a [&'a dyn rusqlite::ToSql]);
 
 const ALL: Which<'static> = ("ORDER BY id", &[]);
 
-/// What stands beside the head of the lap of this number here.
-struct Detail {
-    lap: i64,
-    readings: Vec<Reading>,
-    facts: Arc<LapFacts>,
+/// What stands beside the heads of laps.
+#[derive(Default)]
+struct Beside {
+    /// Their numbers here, in order.
+    laps: Vec<i64>,
+    /// What is known of each.
+    details: LapDetails,
 }
 
 impl Logbook {
@@ -133,18 +142,18 @@ impl Logbook {
     fn joined(
         &self,
         heads: Vec<(i64, LapHead)>,
-        details: Vec<Detail>,
+        Beside { laps: numbers, details }: Beside,
         mut alike: AlikeLaps,
     ) -> Result<Laps, LogbookError> {
-        let mut details = details.into_iter();
+        let mut details = numbers.into_iter().zip(details.each());
         let mut laps = Packing::default();
         let set_aside = match alike.is_empty() {
             true => HashMap::new(),
             false => self.set_aside(&self.names()?, None)?,
         };
         for (id, mut head) in heads {
-            let detail = details.find(|detail| detail.lap >= id).filter(|found| found.lap == id);
-            let Some(Detail { readings, facts, .. }) = detail else {
+            let detail = details.find(|(lap, _)| *lap >= id).filter(|(lap, _)| *lap == id);
+            let Some((_, Known { readings, facts, .. })) = detail else {
                 return Err(self.damaged(format!("lap {}", head.name)));
             };
             head.readings = readings;
@@ -160,7 +169,7 @@ impl Logbook {
     }
 
     /// Returns what stands beside the heads of laps, in the order of their numbers here.
-    fn details(&self, (condition, values): Which<'_>) -> Result<Vec<Detail>, LogbookError> {
+    fn details(&self, (condition, values): Which<'_>) -> Result<Beside, LogbookError> {
         let _moment = self.moment()?;
         let failed = |source| self.failed("read", source);
         let query = format!(
@@ -175,43 +184,45 @@ impl Logbook {
         let mut rows = statement.query(values).map_err(failed)?;
         let mut digests = self.numbered_digests(&self.names()?, (condition, values))?;
         let mut endured = self.endured(condition, values)?;
-        let mut all = Vec::new();
+        let mut all = Beside::default();
         // What is known of the last lap, as it is written: the next often knows the same.
-        let mut last: Option<([String; 3], Arc<LapFacts>)> = None;
+        let mut last: Option<([String; 3], LapFacts)> = None;
         while let Some(row) = rows.next().map_err(failed)? {
             let text = |at| -> Sql<&str> { Ok(row.get_ref(at)?.as_str()?) };
-            let texts =
-                [text(0).map_err(failed)?, text(1).map_err(failed)?, text(2).map_err(failed)?];
-            let readings = match text(3).map_err(failed)? {
-                "[]" => Vec::new(),
-                some => self.parsed(some, "the readings of a lap")?,
+            let maybe = |at| -> Sql<Option<&str>> { Ok(row.get_ref(at)?.as_str_or_null()?) };
+            let time = |at| -> Sql<_> { Ok(row.get::<_, Option<i64>>(at)?.map(i64::unsigned_abs)) };
+            let texts = || -> Sql<DetailTexts<'_>> {
+                Ok(DetailTexts {
+                    conditions: text(0)?,
+                    produced: text(1)?,
+                    left_behind: text(2)?,
+                    readings: text(3)?,
+                    reason: maybe(5)?,
+                    user_ns: time(6)?,
+                    system_ns: time(7)?,
+                })
             };
+            let texts = texts().map_err(failed)?;
             let lap: i64 = row.get(4).map_err(failed)?;
             let (frames, endured) = (taken(&mut digests, &lap), taken(&mut endured, &lap));
-            let reason: Option<String> = row.get(5).map_err(failed)?;
-            let time =
-                |at| Ok(row.get::<_, Option<i64>>(at).map_err(failed)?.map(i64::unsigned_abs));
-            let (user, system) = (time(6)?, time(7)?);
-            let processor_time = user.zip(system).map(|(u, s)| Nanos(u.saturating_add(s)));
-            let alone = frames.is_none() && endured.is_none() && reason.is_none();
-            let same = |(known, facts): &&([String; 3], Arc<LapFacts>)| {
-                alone && *known == texts && facts.processor_time == processor_time
+            let long = [texts.conditions, texts.produced, texts.left_behind];
+            let alone = frames.is_none() && endured.is_none() && texts.reason.is_none();
+            let same = |(known, facts): &&([String; 3], LapFacts)| {
+                alone && *known == long && facts.processor_time == texts.processor_time()
             };
-            if let Some((_, facts)) = last.as_ref().filter(same) {
-                all.push(Detail { lap, readings, facts: Arc::clone(facts) });
-                continue;
-            }
-            let facts = Arc::new(LapFacts {
-                frames: frames.map(Box::new),
-                endured: endured.map(Box::new),
-                reason,
-                processor_time,
-                conditions: self.parsed(texts[0], "the conditions of a lap")?,
-                produced: self.parsed(texts[1], "the products of a lap")?,
-                left_behind: self.parsed(texts[2], "what a lap left behind")?,
-            });
-            last = alone.then(|| (texts.map(str::to_owned), Arc::clone(&facts)));
-            all.push(Detail { lap, readings, facts });
+            let facts = match last.as_ref().filter(same) {
+                Some((_, facts)) => facts.clone(),
+                None => {
+                    let told = texts.facts().map_err(|what| self.damaged(what))?;
+                    let (frames, endured) = (frames.map(Box::new), endured.map(Box::new));
+                    let facts = LapFacts { frames, endured, ..told };
+                    last = alone.then(|| (long.map(str::to_owned), facts.clone()));
+                    facts
+                }
+            };
+            all.laps.push(lap);
+            let readings = texts.readings().map_err(|what| self.damaged(what))?;
+            all.details.push(None, readings, facts);
         }
         Ok(all)
     }
@@ -221,16 +232,23 @@ impl Logbook {
 fn push_alike(
     laps: &mut Packing,
     one: KnownLap,
-    alike: &LapTimes,
+    AlikeTo { times, details }: &AlikeTo,
     set_aside: &HashMap<LapName, String>,
 ) {
     let session = one.name.session.clone();
     if !set_aside.keys().any(|name| name.session == session) {
-        laps.push_alike(one, alike);
+        match details {
+            None => laps.push_alike(one, times),
+            Some(details) => laps.push_detailed(one, times, details),
+        }
         return;
     }
-    for (number, round, wall) in alike.iter() {
+    let mut details = details.iter().flat_map(LapDetails::each);
+    for (number, round, wall) in times.iter() {
         let mut lap = one.clone();
+        if let Some(Known { parts, readings, facts }) = details.next() {
+            (lap.head.parts, lap.head.readings, lap.facts) = (parts, readings, facts);
+        }
         lap.head.name.number = number;
         (lap.head.round, lap.head.wall) = (round, one.wall.and(Some(wall)));
         lap.head.set_aside = set_aside.get(&lap.head.name).cloned();

@@ -8,6 +8,7 @@ mod beside;
 pub mod carry;
 mod chunks;
 mod copy;
+mod detail_texts;
 mod error;
 mod examine;
 pub mod exchange;
@@ -33,7 +34,8 @@ mod take_over;
 mod upgrade;
 mod write;
 
-pub use beside::{AlikeLaps, Everything};
+pub use beside::{AlikeLaps, AlikeTo, Everything};
+pub use detail_texts::DetailTexts;
 pub use error::LogbookError;
 pub use merge::{MOST_MERGE_BYTES, Merged, TwoMachines, Visitor};
 pub use new::{NewLap, NewSession, OpenSession};

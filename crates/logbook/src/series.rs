@@ -299,7 +299,7 @@ mod tests {
         tamper(&logbook, "UPDATE chunk SET packed = x'00'");
         assert_eq!(logbook.endured("", &[]).unwrap(), noted, "no repetition, no sample was read");
         assert_eq!(
-            logbook.known_laps().unwrap().iter().next().unwrap().facts.endured.as_deref(),
+            logbook.known_laps().unwrap().iter().next().unwrap().facts().endured.as_deref(),
             noted.get(&1)
         );
         // What another version noted is no answer.

@@ -8,7 +8,7 @@ use crate::schema::{ALIKE, Kind, PACKED, SCHEMA, is_packed, read_by_figures};
 use crate::store::Store;
 use crate::sync::Step;
 use honest_lap_core::endurance::Endured;
-use honest_lap_logbook::AlikeLaps;
+use honest_lap_logbook::{AlikeLaps, AlikeTo};
 use honest_lap_logbook::carry::{Column, Shape, shapes};
 use postgres::Transaction;
 use postgres::fallible_iterator::FallibleIterator;
@@ -217,7 +217,8 @@ fn alike_laps(reading: &mut Transaction<'_>, marks: &[String]) -> Result<AlikeLa
         let bytes = |at| row.try_get::<_, &[u8]>(at).map_err(doing());
         let lap: i64 = row.try_get(0).map_err(doing())?;
         let times = lap_times(bytes(1)?, bytes(2)?, bytes(3)?);
-        all.insert(lap, times.ok_or_else(|| garbled(lap))?);
+        let times = times.ok_or_else(|| garbled(lap))?;
+        all.insert(lap, AlikeTo { times, details: None });
     }
     Ok(all)
 }

@@ -46,7 +46,7 @@ pub fn framed(
     let mut laps = logbook.known_laps()?;
     laps.told_by(&open.study);
     let mut passes = laps.in_order();
-    passes.retain(|lap| lap.facts.frames.is_some());
+    passes.retain(|lap| lap.alike.frames().is_some());
     let is = |lap: &Lap<'_>, name: &String| {
         let (session, own) = (lap.session().to_string(), lap.name().to_string());
         [lap.workload(), lap.rig(), &session, &own].contains(&name.as_str())
@@ -65,7 +65,7 @@ pub fn framed(
         if !names.is_empty() && !names.iter().any(|name| is(&lap, name)) {
             continue;
         }
-        let (facts, digest) = (&*lap.alike.facts, lap.facts.frames.as_deref().cloned());
+        let (facts, digest) = (lap.facts(), lap.alike.frames().cloned());
         let (Some(digest), Some(recorded)) = (digest, logbook.pass(&lap.name())?) else { continue };
         let threads = threads.get(lap.session()).copied().flatten();
         let lasted = facts.lasted(lap.wall);
@@ -76,8 +76,8 @@ pub fn framed(
             warm_up: lap.warm_up,
             digest,
             recorded,
-            conditions: lasted.map(|wall| conditions_of(facts, wall, threads)).unwrap_or_default(),
-            limited: lasted.and_then(|wall| Some((wall, limit(facts, Some(wall), threads)?))),
+            conditions: lasted.map(|wall| conditions_of(&facts, wall, threads)).unwrap_or_default(),
+            limited: lasted.and_then(|wall| Some((wall, limit(&facts, Some(wall), threads)?))),
         };
         match all.iter_mut().find(|workload| workload.name == lap.workload()) {
             Some(workload) => workload.passes.push(pass),

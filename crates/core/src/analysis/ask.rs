@@ -84,7 +84,7 @@ pub(super) fn chosen<'l>(question: &Question, mut tables: Vec<Table<'l>>) -> Vec
 fn reasons(lab: &Lab) -> HashMap<LapName, String> {
     let runs = lab.recorded.series().iter().flat_map(LapSeries::runs);
     let failed = runs.filter(|run| run.alike.outcome.is_failure());
-    let reason = |lap: Lap<'_>| Some((lap.name(), lap.facts.reason.clone()?));
+    let reason = |lap: Lap<'_>| Some((lap.name(), lap.alike.reason()?.to_owned()));
     failed.flat_map(|run| run.laps()).filter_map(reason).collect()
 }
 

@@ -1,7 +1,8 @@
 //! *The average hides it*: an average rate that says little of what was felt.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::{Evidence, by_fact, counted};
+use super::evidence::{Evidence, counted};
 use super::raised::{Raised, Remedy};
 use crate::frame::{AVERAGE_RATE, HITCHES_A_MINUTE, LOW_1, PassesSummed, passes_summed};
 use crate::lab::{Lap, LapFacts, LapSeries};
@@ -20,7 +21,7 @@ const LOWS_APART: f64 = 0.10;
 const MORE_HITCHES: f64 = 3.0;
 
 /// Returns what stalling and lopsided passes raise, by workload and rig.
-pub(super) fn in_passes(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn in_passes<'s>(_: &[&'s LapSeries]) -> ByFact<'s> {
     let says = |_: &Lap<'_>, facts: &LapFacts| {
         let sums = &facts.frames.as_deref()?.sums;
         let stall = (sums.worst > STALL).then_some(sums.worst);
@@ -29,7 +30,7 @@ pub(super) fn in_passes(series: &[&LapSeries]) -> Vec<Raised> {
         let any = stall.is_some() || lopsided.is_some();
         any.then_some(Doubt::AverageHides { stall, lopsided })
     };
-    by_fact(series, says, |_| Remedy::CompareOtherwise)
+    ByFact::of(says, |_| Remedy::CompareOtherwise)
 }
 
 /// A cell of passes.
@@ -63,8 +64,9 @@ type Cells<'a> = BTreeMap<(&'a str, &'a Settings), Vec<Passes<'a>>>;
 fn cells<'a>(evidence: &Evidence<'a>) -> Cells<'a> {
     type Found<'a> = Vec<(LapName, &'a Digest)>;
     let mut passes: BTreeMap<(&str, &Settings, &str), Found<'a>> = BTreeMap::new();
-    for lap in counted(evidence.series).flat_map(|run| run.laps_with_facts()) {
-        if let Some(digest) = lap.alike.facts.frames.as_deref() {
+    for run in counted(evidence.series) {
+        let Some(digest) = run.alike.frames() else { continue };
+        for lap in run.laps() {
             let key = (lap.workload(), lap.settings(), lap.rig());
             passes.entry(key).or_default().push((lap.name(), digest));
         }

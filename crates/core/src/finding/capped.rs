@@ -1,13 +1,13 @@
 //! *Capped*: a pass shows the display, not the rig.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::by_fact;
-use super::raised::{Raised, Remedy};
+use super::raised::Remedy;
 use crate::frame::cap_of;
 use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what passes whose rate is pinned to a display raise, by workload and rig.
-pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn find<'s>(_: &[&'s LapSeries]) -> ByFact<'s> {
     let says = |_: &Lap<'_>, facts: &LapFacts| {
         let digest = facts.frames.as_deref()?;
         let cap = cap_of(digest)?;
@@ -20,7 +20,7 @@ pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
             by_work: digest.busy.as_ref().map(|busy| busy.rate),
         })
     };
-    by_fact(series, says, |_| Remedy::CompareOtherwise)
+    ByFact::of(says, |_| Remedy::CompareOtherwise)
 }
 
 #[cfg(test)]

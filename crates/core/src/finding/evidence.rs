@@ -1,12 +1,10 @@
 //! What findings are made of: laps with what is known of them, and how they compare.
 
-use super::doubt::Doubt;
-use super::raised::{Raised, Remedy};
 use crate::capacity::Searched;
 use crate::judge::{Assumptions, CellName, HeldConstant, Row, WorkloadView};
-use crate::lab::{AllModes, LabSession, Lap, LapFacts, LapSeries, Run};
+use crate::lab::{AllModes, LabSession, LapSeries, Run};
 use crate::record::{LapName, SessionName, Settings, Study, VersionLine};
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeSet;
 
 /// What findings are made of.
 #[derive(Clone, Copy, Debug)]
@@ -73,30 +71,6 @@ pub fn run<'a>(series: &[&'a LapSeries]) -> BTreeSet<(&'a str, &'a SessionName)>
 /// Returns the laps of `series` that enter sums, those together that are alike.
 pub(super) fn counted<'a>(series: &[&'a LapSeries]) -> impl Iterator<Item = Run<'a>> {
     series.iter().flat_map(|series| series.runs()).filter(Run::counts)
-}
-
-/// Returns the counted laps of one workload and rig for which `says` has something to say, as one finding for each:
-/// what it says of the first stands for all.
-///
-/// Of laps of which nothing but their time is known no fact says anything.
-pub(super) fn by_fact(
-    series: &[&LapSeries],
-    says: impl Fn(&Lap<'_>, &LapFacts) -> Option<Doubt>,
-    remedy: impl Fn(&str) -> Remedy,
-) -> Vec<Raised> {
-    let mut found: BTreeMap<(&str, &str), BTreeMap<LapName, Doubt>> = BTreeMap::new();
-    for lap in counted(series).flat_map(|run| run.laps_with_facts()) {
-        if let Some(doubt) = says(&lap, &lap.alike.facts) {
-            let laps = found.entry((lap.workload(), lap.rig())).or_default();
-            laps.insert(lap.name(), doubt);
-        }
-    }
-    let raised = |((workload, rig), laps): ((&str, &str), BTreeMap<LapName, Doubt>)| {
-        let (laps, doubts): (Vec<LapName>, Vec<Doubt>) = laps.into_iter().unzip();
-        let doubt = doubts.into_iter().next()?;
-        Some(Raised { workload: workload.to_owned(), laps, doubt, remedy: remedy(rig) })
-    };
-    found.into_iter().filter_map(raised).collect()
 }
 
 /// Returns the name of the cells of `settings` in `view`.

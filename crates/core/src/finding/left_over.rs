@@ -1,17 +1,17 @@
 //! *Left-overs*: a lap left programs behind, which may have resumed its work.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::by_fact;
-use super::raised::{Raised, Remedy};
+use super::raised::Remedy;
 use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what laps that left something running raise, by workload and rig.
-pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn find<'s>(_: &[&'s LapSeries]) -> ByFact<'s> {
     let says = |_: &Lap<'_>, facts: &LapFacts| {
         let programs = facts.left_behind.clone();
         (!programs.is_empty()).then_some(Doubt::LeftOvers { programs })
     };
-    by_fact(series, says, Remedy::again)
+    ByFact::of(says, Remedy::again)
 }
 
 #[cfg(test)]

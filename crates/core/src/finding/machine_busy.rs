@@ -1,12 +1,12 @@
 //! *Machine busy*: other programs used the processor while a lap ran.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::by_fact;
-use super::raised::{Raised, Remedy};
+use super::raised::Remedy;
 use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what laps during which others were busy raise, by workload and rig.
-pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn find<'s>(_: &[&'s LapSeries]) -> ByFact<'s> {
     let says = |lap: &Lap<'_>, facts: &LapFacts| {
         // What others used was counted between the looks, which a short lap fills only in part.
         let counted_over = facts.conditions.sampled.looked.or(lap.wall)?;
@@ -14,7 +14,7 @@ pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
         let share = used.seconds() / counted_over.seconds();
         Some(Doubt::MachineBusy { used, share, by: facts.named_others() })
     };
-    by_fact(series, says, Remedy::again)
+    ByFact::of(says, Remedy::again)
 }
 
 #[cfg(test)]

@@ -1,22 +1,22 @@
 //! *Meter silent*: a lap has no value of an outside meter that the same rig's other laps have.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::{by_fact, counted};
-use super::raised::{Raised, Remedy};
+use super::evidence::counted;
+use super::raised::Remedy;
 use crate::lab::{Lap, LapFacts, LapSeries};
 use std::collections::{BTreeMap, BTreeSet};
 
 /// Returns what laps without a meter's value raise, by workload and rig.
-pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn find<'s>(series: &[&'s LapSeries]) -> ByFact<'s> {
     let mut metered: BTreeMap<&str, BTreeSet<&str>> = BTreeMap::new();
     for run in counted(series) {
-        let meters = &run.alike.facts.conditions.sampled.meters;
-        if !meters.is_empty() {
-            let of_rig = metered.entry(run.rig()).or_default();
-            of_rig.extend(meters.iter().map(|meter| meter.name.as_str()));
+        let mut meters = run.alike.meters().peekable();
+        if meters.peek().is_some() {
+            metered.entry(run.rig()).or_default().extend(meters);
         }
     }
-    let says = |lap: &Lap<'_>, facts: &LapFacts| {
+    let says = move |lap: &Lap<'_>, facts: &LapFacts| {
         // What was typed or imported was beside no meter: only of laps that the tool ran is it known whether it slept.
         facts.conditions.slept?;
         let of_rig = metered.get(lap.rig())?;
@@ -25,7 +25,7 @@ pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
         let meters: Vec<String> = silent.map(|&name| name.to_owned()).collect();
         (!meters.is_empty()).then_some(Doubt::MeterSilent { meters })
     };
-    by_fact(series, says, Remedy::again)
+    ByFact::of(says, Remedy::again)
 }
 
 #[cfg(test)]

@@ -21,12 +21,12 @@ pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
         let (laps, waited) = seen.entry((workload, rig)).or_default();
         let counted = || series.runs().filter(Run::counts);
         *laps += counted().map(|run| run.len()).sum::<usize>();
-        for lap in counted().flat_map(|run| run.laps_with_facts()) {
-            let limited = limit(&lap.facts, lap.wall, threads);
-            if let Some(limited) = limited.filter(|l| matches!(l.by, Limit::Disk | Limit::Waiting))
-            {
-                waited.push((lap.name(), limited));
-            }
+        for run in counted() {
+            run.each_known(|lap, facts| {
+                let limited = limit(facts, lap.wall, threads);
+                let waits = |l: &Limited| matches!(l.by, Limit::Disk | Limit::Waiting);
+                waited.extend(limited.filter(waits).map(|limited| (lap.name(), limited)));
+            });
         }
     }
     let raised = |((workload, rig), (laps, waited)): ((&str, &str), Seen)| {

@@ -1,18 +1,18 @@
 //! *Never settled*: the rate of an endurance lap last changed shortly ahead of its end.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::by_fact;
-use super::raised::{Raised, Remedy};
+use super::raised::Remedy;
 use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what laps that never settled raise, by workload and rig.
-pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn find<'s>(_: &[&'s LapSeries]) -> ByFact<'s> {
     let says = |_: &Lap<'_>, facts: &LapFacts| {
         let endured = facts.endured.as_deref()?;
         let course = endured.course.as_ref().filter(|course| course.late)?;
         Some(Doubt::NeverSettled { since: course.since, lasted: endured.lasted })
     };
-    by_fact(series, says, |rig| Remedy::RunLonger { rigs: vec![rig.to_owned()] })
+    ByFact::of(says, |rig| Remedy::RunLonger { rigs: vec![rig.to_owned()] })
 }
 
 #[cfg(test)]

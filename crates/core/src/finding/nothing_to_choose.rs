@@ -67,10 +67,12 @@ fn limited(
         }
         let threads = threads.get(&series.session).copied();
         let counted = series.runs().filter(Run::counts);
-        for lap in counted.flat_map(|run| run.laps_with_facts()) {
-            if let Some(found) = limit(&lap.facts, lap.wall, threads) {
-                seen.entry(found.by).or_insert_with(|| (found, BTreeSet::new())).1.insert(rig);
-            }
+        for run in counted {
+            run.each_known(|lap, facts| {
+                if let Some(found) = limit(facts, lap.wall, threads) {
+                    seen.entry(found.by).or_insert_with(|| (found, BTreeSet::new())).1.insert(rig);
+                }
+            });
         }
     }
     let (limited, rigs) = seen.into_values().max_by_key(|(_, rigs)| rigs.len())?;

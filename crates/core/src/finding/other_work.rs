@@ -24,8 +24,11 @@ struct Made<'a> {
 /// otherwise made the same again and again.
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut files: BTreeMap<(&str, &Settings, u32, &str), Vec<Made<'_>>> = BTreeMap::new();
-    for lap in counted(evidence.series).flat_map(|run| run.laps_with_facts()) {
-        for produced in &lap.alike.facts.produced {
+    for run in counted(evidence.series) {
+        let alike = run.alike;
+        for (lap, produced) in
+            run.laps().flat_map(|lap| alike.produced().iter().map(move |p| (lap, p)))
+        {
             let key = (lap.workload(), lap.settings(), lap.series.task, produced.file.as_str());
             files.entry(key).or_default().push(Made { lap, produced });
         }

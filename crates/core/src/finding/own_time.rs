@@ -1,8 +1,8 @@
 //! *Own time differs*: a program reports another time than the clock measured.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::by_fact;
-use super::raised::{Raised, Remedy};
+use super::raised::Remedy;
 use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// A report may leave out this share: starting and ending are not in it.
@@ -11,15 +11,16 @@ const LEAST_SHARE: f64 = 0.05;
 const LEAST_SECONDS: f64 = 0.05;
 
 /// Returns what laps raise whose program reports another time than was measured, by workload and rig.
-pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn find<'s>(_: &[&'s LapSeries]) -> ByFact<'s> {
     let says = |lap: &Lap<'_>, _: &LapFacts| {
-        let reported = lap.readings.iter().find(|reading| reading.reports_time)?.value?;
+        let report = lap.alike.read().iter().find(|reading| reading.reports_time)?;
+        let reported = lap.yields().readings.value(&report.name)?;
         let measured = lap.wall?;
         let off = reported - measured.seconds();
         let differs = off.abs() > LEAST_SECONDS && off.abs() > LEAST_SHARE * measured.seconds();
         differs.then_some(Doubt::OwnTime { reported, measured })
     };
-    by_fact(series, says, |_| Remedy::CompareOtherwise)
+    ByFact::of(says, |_| Remedy::CompareOtherwise)
 }
 
 #[cfg(test)]

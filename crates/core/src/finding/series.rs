@@ -80,7 +80,7 @@ pub(super) fn series<'a>(all: &[&'a LapSeries], untimed: &BTreeSet<String>) -> V
 
 /// Returns what the laps of a series are tested by; nothing that a lap has where it is not about its time and reads nothing.
 fn measure<'a>(series: &'a LapSeries, untimed: &BTreeSet<String>) -> &'a str {
-    let first = || series.runs().find_map(|run| run.alike.readings.first());
+    let first = || series.runs().find_map(|run| run.alike.read().first());
     match untimed.contains(&series.workload) {
         true => first().map_or("", |reading| reading.name.as_str()),
         false => TIME,

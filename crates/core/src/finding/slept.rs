@@ -1,18 +1,18 @@
 //! *Slept*: the machine slept while a lap ran.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::by_fact;
-use super::raised::{Raised, Remedy};
+use super::raised::Remedy;
 use crate::lab::{Lap, LapFacts, LapSeries};
 use crate::unit::Nanos;
 
 /// Returns what laps during which the machine slept raise, by workload and rig.
-pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn find<'s>(_: &[&'s LapSeries]) -> ByFact<'s> {
     let says = |_: &Lap<'_>, facts: &LapFacts| {
         let time = facts.conditions.slept.filter(|&slept| slept > Nanos(0))?;
         Some(Doubt::Slept { time })
     };
-    by_fact(series, says, Remedy::again)
+    ByFact::of(says, Remedy::again)
 }
 
 #[cfg(test)]

@@ -1,17 +1,17 @@
 //! *Still falling at the end*: the rate of an endurance lap falls on behind its last change.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::by_fact;
-use super::raised::{Raised, Remedy};
+use super::raised::Remedy;
 use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what laps whose rate still fell raise, by workload and rig.
-pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn find<'s>(_: &[&'s LapSeries]) -> ByFact<'s> {
     let says = |_: &Lap<'_>, facts: &LapFacts| {
         let course = facts.endured.as_deref()?.course.as_ref()?;
         Some(Doubt::StillFalling { by: course.falling? })
     };
-    by_fact(series, says, |rig| Remedy::RunLonger { rigs: vec![rig.to_owned()] })
+    ByFact::of(says, |rig| Remedy::RunLonger { rigs: vec![rig.to_owned()] })
 }
 
 #[cfg(test)]

@@ -1,18 +1,18 @@
 //! *Swapped*: memory was written to disk, or read back from it, while a lap ran.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::by_fact;
-use super::raised::{Raised, Remedy};
+use super::raised::Remedy;
 use crate::lab::{LEAST_SWAPPED, Lap, LapFacts, LapSeries};
 
 /// Returns what laps during which memory was swapped raise, by workload and rig.
-pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn find<'s>(_: &[&'s LapSeries]) -> ByFact<'s> {
     let says = |_: &Lap<'_>, facts: &LapFacts| {
         let swapped = facts.conditions.sampled.swapped_bytes;
         let bytes = swapped.filter(|&bytes| bytes >= LEAST_SWAPPED)?;
         Some(Doubt::Swapped { bytes })
     };
-    by_fact(series, says, Remedy::again)
+    ByFact::of(says, Remedy::again)
 }
 
 #[cfg(test)]

@@ -1,5 +1,6 @@
 //! What the tests of findings are written with: a made-up study's laps and facts.
 
+use super::by_fact::{ByFact, by_facts};
 use super::evidence::{Evidence, run};
 use super::raised::Raised;
 use super::series::{Series, SeriesTest, series, tested};
@@ -105,8 +106,11 @@ impl Lab {
         self.with(|evidence| shared(tested(&series(evidence.series, &self.untimed), &[test])))
     }
 
-    pub(super) fn found_in_facts(&self, find: fn(&[&LapSeries]) -> Vec<Raised>) -> Vec<Raised> {
-        self.with(|evidence| find(evidence.series))
+    pub(super) fn found_in_facts(
+        &self,
+        find: for<'s> fn(&[&'s LapSeries]) -> ByFact<'s>,
+    ) -> Vec<Raised> {
+        self.with(|evidence| by_facts(evidence.series, &[find(evidence.series)]))
     }
 
     fn with(&self, find: impl Fn(&Evidence<'_>) -> Vec<Raised>) -> Vec<Raised> {

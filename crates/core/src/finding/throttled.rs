@@ -1,12 +1,12 @@
 //! *Throttled*: the clock fell while the temperature rose; of an endurance lap, where its rate fell.
 
+use super::by_fact::ByFact;
 use super::doubt::Doubt;
-use super::evidence::by_fact;
-use super::raised::{Raised, Remedy};
+use super::raised::Remedy;
 use crate::lab::{Lap, LapFacts, LapSeries};
 
 /// Returns what laps that were throttled raise, by workload and rig.
-pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
+pub(super) fn find<'s>(_: &[&'s LapSeries]) -> ByFact<'s> {
     let says = |_: &Lap<'_>, facts: &LapFacts| {
         if let Some(endured) = &facts.endured {
             let throttle = endured.throttle?;
@@ -17,7 +17,7 @@ pub(super) fn find(series: &[&LapSeries]) -> Vec<Raised> {
         let (clock_mhz, heat_c) = ((clock.first, clock.last), (heat.first, heat.last));
         Some(Doubt::Throttled { clock_mhz, heat_c, settled: false })
     };
-    by_fact(series, says, Remedy::again)
+    ByFact::of(says, Remedy::again)
 }
 
 #[cfg(test)]

@@ -22,7 +22,7 @@ pub(super) fn cells<'a>(evidence: &Evidence<'a>) -> BTreeMap<CellOf<'a>, Vec<Cou
     let mut cells: BTreeMap<CellOf<'_>, Vec<Counted<'_>>> = BTreeMap::new();
     // Most labs have nothing typed.
     let typed = |run: &Run<'_>| {
-        run.alike.readings.iter().any(|read| read.step.is_some()) || run.alike.step.is_some()
+        run.alike.read().iter().any(|read| read.step.is_some()) || run.alike.step.is_some()
     };
     let typed: BTreeSet<&str> = evidence
         .series
@@ -33,7 +33,7 @@ pub(super) fn cells<'a>(evidence: &Evidence<'a>) -> BTreeMap<CellOf<'a>, Vec<Cou
     let laps = evidence.series.iter().filter(|one| typed.contains(one.workload.as_str()));
     for lap in laps.flat_map(|one| one.laps()) {
         let of = lap.yields();
-        let names = of.readings.iter().map(|reading| reading.name.as_str()).chain([TIME]);
+        let names = of.readings.names().chain([TIME]);
         for measure in names {
             if let Some(value) = of.value(measure) {
                 let key = (lap.workload(), lap.settings(), lap.rig(), measure);

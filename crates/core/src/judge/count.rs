@@ -71,7 +71,7 @@ impl Counts {
             _ if alike.warm_up => self.warm_up += laps,
             _ => {
                 self.without += laps;
-                let read = alike.readings.iter().find(|reading| reading.name == measure);
+                let read = alike.read().iter().find(|reading| reading.name == measure);
                 let seen = read.map(|reading| reading.seen.clone());
                 self.missing = seen.or_else(|| self.missing.take());
             }

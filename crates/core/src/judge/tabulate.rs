@@ -63,7 +63,7 @@ fn keep_between(all: &mut [Table<'_>], ask: &Ask) {
 /// Returns the measures of a workload that are compared: its time first, where it is about that.
 fn measures(workload: &str, series: &[&LapSeries], task: u32, ask: &Ask) -> Vec<Measure> {
     let runs = series.iter().filter(|one| one.task == task).flat_map(|one| one.runs());
-    let read = runs.flat_map(|run| &run.alike.readings);
+    let read = runs.flat_map(|run| run.alike.read());
     let mut all: Vec<Measure> = Vec::new();
     for reading in read.filter(|reading| !reading.reports_time) {
         if !all.iter().any(|known| known.name == reading.name) {

@@ -5,7 +5,7 @@ use super::limit::limit;
 use super::limited::{Limit, Limited};
 use super::power_by::PowerBy;
 use super::records::Lab;
-use super::series::{Lap, LapSeries, Run};
+use super::series::{LapSeries, Run};
 use crate::record::{Measure, Settings};
 use crate::unit::Nanos;
 use serde::Serialize;
@@ -92,11 +92,14 @@ pub(crate) fn beside(lab: &Lab, columns: &[String]) -> AllBeside {
     };
     let limited_laps = |series: &&LapSeries| -> Vec<(Nanos, Limited)> {
         let threads = threads.get(&series.session).copied();
-        let limited = |lap: Lap<'_>| {
-            Some((lap.facts.lasted(lap.wall)?, limit(&lap.facts, lap.wall, threads)?))
-        };
-        let telling = series.runs().filter(|run| run.counts() && !run.alike.is_bare());
-        telling.flat_map(|run| run.laps()).filter_map(limited).collect()
+        let mut all = Vec::new();
+        for run in series.runs().filter(Run::counts) {
+            run.each_known(|lap, facts| {
+                let limited = limit(facts, lap.wall, threads);
+                all.extend(facts.lasted(lap.wall).zip(limited));
+            });
+        }
+        all
     };
     let all = cells.into_iter().map(|((workload, rig, settings), all)| {
         let limited = all.iter().flat_map(limited_laps).collect();

@@ -25,7 +25,7 @@ pub(super) fn capped(framed: &BTreeMap<&str, u32>, all: &[LapSeries]) -> Capped 
     let mut untold: BTreeSet<&str> = BTreeSet::new();
     for series in all.iter().filter(|one| framed.get(one.workload.as_str()) == Some(&one.task)) {
         for run in series.runs().filter(Run::counts) {
-            let Some(digest) = run.alike.facts.frames.as_deref() else { continue };
+            let Some(digest) = run.alike.frames() else { continue };
             if digest.busy.is_none() {
                 untold.insert(&series.workload);
             }

@@ -27,31 +27,30 @@ impl<'l> Deriving<'l> {
         Self { threads: threads_of(&lab.sessions), works: works.collect() }
     }
 
-    fn seen<'k>(&self, lap: Lap<'k>) -> Option<Seen<'k>> {
+    fn seen<'k>(&self, lap: Lap<'_>, facts: &'k LapFacts) -> Option<Seen<'k>> {
         let threads = self.threads.get(lap.session()).copied();
-        let facts = &*lap.alike.facts;
         Some(Seen { facts, wall: facts.lasted(lap.wall)?, threads })
     }
 
-    /// Returns the conditions of a lap that are known.
-    fn conditions<'k>(
-        &self,
-        lap: Lap<'k>,
-    ) -> impl Iterator<Item = (&'static Condition, f64)> + use<'k> {
-        let seen = self.seen(lap);
-        CONDITIONS.iter().filter_map(move |one| Some((one, one.of(&seen?)?)))
+    /// Returns what is derived of a lap.
+    fn of_lap(&self, lap: Lap<'_>, facts: &LapFacts) -> Vec<Reading> {
+        let Some(seen) = self.seen(lap, facts) else { return Self::cores(facts) };
+        let known = |one: &Condition| Some(reading(one.measure(), Some(one.of(&seen)?)));
+        let mut all: Vec<Reading> = CONDITIONS.iter().filter_map(known).collect();
+        all.extend(self.energy(lap, &seen));
+        all.extend(Self::cores(facts));
+        all
     }
 
     /// Returns the use of each core of a lap's machine.
-    fn cores(lap: Lap<'_>) -> Vec<Reading> {
-        let cores = lap.facts.conditions.sampled.core_use.iter().zip(0..);
+    fn cores(facts: &LapFacts) -> Vec<Reading> {
+        let cores = facts.conditions.sampled.core_use.iter().zip(0..);
         cores.map(|(share, core)| reading(core_use(core), Some(share * 100.0))).collect()
     }
 
     /// Returns the lap's energy and power, and the work that a joule came to.
-    fn energy(&self, lap: Lap<'_>) -> Vec<Reading> {
-        let Some(Seen { facts, wall, .. }) = self.seen(lap) else { return Vec::new() };
-        let mut all = energy_readings(facts, wall);
+    fn energy(&self, lap: Lap<'_>, seen: &Seen<'_>) -> Vec<Reading> {
+        let mut all = energy_readings(seen.facts, seen.wall);
         let work = self.works.get(&lap.series.task);
         let Some(work) = work.and_then(|work| work.of(lap.settings())) else {
             return all;
@@ -73,19 +72,18 @@ impl Lab {
         let mut wanting: Vec<&Condition> = CONDITIONS.iter().collect();
         let mut found = BTreeSet::new();
         let runs = || self.series().iter().flat_map(LapSeries::runs);
-        let telling = || runs().filter(|run| !run.alike.is_bare());
-        for lap in telling().flat_map(|run| run.laps()) {
-            if wanting.is_empty() {
-                break;
-            }
-            let Some(seen) = deriving.seen(lap) else { continue };
-            wanting.retain(|condition| {
-                let known = condition.of(&seen).is_some();
-                found.extend(known.then(|| condition.measure()));
-                !known
+        for run in runs() {
+            run.each_known(|lap, facts| {
+                let Some(seen) = deriving.seen(lap, facts) else { return };
+                wanting.retain(|condition| {
+                    let known = condition.of(&seen).is_some();
+                    found.extend(known.then(|| condition.measure()));
+                    !known
+                });
             });
         }
-        let facts = || telling().map(|run| &*run.alike.facts);
+        let telling = || runs().filter(|run| !run.alike.is_bare());
+        let facts = || telling().map(|run| run.alike.facts());
         let cores = facts().map(|facts| facts.conditions.sampled.core_use.len()).max();
         found.extend((0..cores.unwrap_or_default()).map(core_use));
         let energy = energy_measures(facts());
@@ -106,10 +104,7 @@ impl Lab {
         let deriving = Deriving::of(self);
         let with = |known: Lap<'_>| {
             let mut lap = known.known();
-            let conditions = deriving.conditions(known);
-            let conditions = conditions.map(|(one, value)| reading(one.measure(), Some(value)));
-            let others = deriving.energy(known).into_iter().chain(Deriving::cores(known));
-            for reading in conditions.chain(others) {
+            for reading in deriving.of_lap(known, &lap.facts) {
                 let is_read = lap.readings.iter().any(|known| known.name == reading.name);
                 if wanted.contains(&reading.name) && !is_read {
                     lap.readings.push(reading);
@@ -213,7 +208,8 @@ mod tests {
         let wanted = ["clock", "work per joule", "core 1 use"].map(str::to_owned);
         let laps = lab.laps_with(&wanted);
         let lap = laps.iter().next().unwrap();
-        let read: Vec<_> = lap.readings.iter().map(|r| (r.name.as_str(), r.value)).collect();
+        let readings = lap.readings();
+        let read: Vec<_> = readings.iter().map(|r| (r.name.as_str(), r.value)).collect();
         let per_joule = ("work per joule", Some(4.0 / 1_000.0));
         assert_eq!(read, [("clock", Some(1_000.0)), per_joule, ("core 1 use", Some(25.0))]);
         assert!(matches!(lab.laps_with(&["score".to_owned()]), Cow::Borrowed(_)));

@@ -1,7 +1,7 @@
 //! Many laps, in series.
 
-use super::alike::Alike;
 use super::facts::KnownLap;
+use super::lap_details::LapDetails;
 use super::lap_times::LapTimes;
 use super::series::{Columns, Lap, LapSeries};
 use crate::record::{LapHead, LapName, SessionName, Settings, Study};
@@ -88,7 +88,12 @@ impl Packing {
 
     /// Adds laps behind the others that are like `one` of them, and what differs between them.
     pub fn push_alike(&mut self, one: KnownLap, laps: &LapTimes) {
-        self.columns_of(&one).push_alike(Alike::of(one), laps);
+        self.columns_of(&one).push_alike(one, laps);
+    }
+
+    /// Adds laps behind the others that are like `one` of them but for their times and for `details`, which are of as many.
+    pub fn push_detailed(&mut self, one: KnownLap, laps: &LapTimes, details: &LapDetails) {
+        self.columns_of(&one).push_detailed(one, laps, details);
     }
 
     /// Returns what was added, in series.
@@ -161,6 +166,7 @@ impl From<&Self> for Laps {
 mod tests {
     use super::*;
     use crate::lab::LapFacts;
+    use crate::record::Reading;
     use crate::unit::Nanos;
 
     fn lap(name: &str, task: u32, threads: &str) -> LapHead {
@@ -205,7 +211,7 @@ mod tests {
 
     #[test]
     fn whatever_is_known_of_a_lap_comes_back() {
-        let reading = crate::record::Reading {
+        let reading = Reading {
             name: "score".into(),
             unit: "points".into(),
             better: crate::record::Better::More,
@@ -221,15 +227,26 @@ mod tests {
             plain(3).into(),
             LapHead { wall: None, outcome: crate::record::Outcome::NotStarted, ..plain(4) }.into(),
             LapHead { parts: Some(Nanos(3)), step: Some(Nanos(2)), ..plain(5) }.into(),
-            LapHead { readings: vec![reading], ..plain(6) }.into(),
+            LapHead { readings: vec![reading.clone()], ..plain(6) }.into(),
             LapHead { set_aside: Some("a door slammed".into()), ..plain(7) }.into(),
             plain(8).into(),
             plain(9).into(),
         ];
         laps[7].facts = Arc::new(LapFacts { reason: Some("why".into()), ..LapFacts::default() });
+        // Numbers alone keep nothing apart: 10 to 12 have scores and loads of their own.
+        for number in 10..=12u32 {
+            let value = Some(f64::from(number) / 7.0);
+            let reading = Reading { value, seen: format!("{number}"), ..reading.clone() };
+            let mut lap = KnownLap::from(LapHead { readings: vec![reading], ..plain(number) });
+            lap.head.parts = Some(Nanos(u64::from(number)));
+            let facts = Arc::make_mut(&mut lap.facts);
+            facts.conditions.load_1min = Some(f64::from(number) / 3.0);
+            laps.push(lap);
+        }
         let packed = Laps::from(&laps[..]);
         assert_eq!(packed.iter().map(|lap| lap.known()).collect::<Vec<_>>(), laps);
-        assert_eq!(packed.series()[0].runs().map(|run| run.len()).max(), Some(2), "2 and 3");
+        let runs: Vec<usize> = packed.series()[0].runs().map(|run| run.len()).collect();
+        assert_eq!(runs, [1, 2, 1, 1, 1, 1, 1, 1, 3]);
         for lap in &laps {
             let found = packed.lap(&lap.name).unwrap();
             assert_eq!(found.known(), *lap);
@@ -241,7 +258,7 @@ mod tests {
             let values: Vec<f64> = laps.iter().filter_map(|lap| lap.value(measure)).collect();
             assert_eq!(packed.series()[0].values(measure), values);
         }
-        assert!(packed.lap(&LapName::parse("heron-1.10").unwrap()).is_none());
+        assert!(packed.lap(&LapName::parse("heron-1.13").unwrap()).is_none());
         // However they come, they lie in the order run.
         laps.reverse();
         assert_eq!(Laps::from(&laps[..]), packed);
@@ -263,5 +280,34 @@ mod tests {
             packing.push_alike(head(one(1)).into(), &laps);
         }
         assert_eq!(packing.packed(), Laps::from(&all[..]));
+    }
+
+    #[test]
+    fn so_are_laps_of_which_each_has_its_own_numbers() {
+        let facts = |number: u32| {
+            let mut facts = LapFacts::default();
+            facts.conditions.load_1min = Some(f64::from(number) / 3.0);
+            // Now and then something else is known.
+            facts.left_behind.extend(number.is_multiple_of(10).then(|| "renderd".to_owned()));
+            facts
+        };
+        let known = |number: u32| {
+            let head = LapHead { round: 1, ..lap(&format!("heron-1.{number}"), 1, "8") };
+            KnownLap { head, facts: Arc::new(facts(number)) }
+        };
+        let all: Vec<KnownLap> = (1..=100).map(known).collect();
+        let mut packing = Packing::default();
+        for part in [41..=100, 1..=40] {
+            let (mut times, mut details) = (LapTimes::default(), LapDetails::default());
+            for number in part.clone() {
+                times.push(number, 1, Nanos(u64::from(number) * 1_000));
+                details.push(None, Vec::new(), facts(number));
+            }
+            assert_eq!(details.len(), times.len());
+            packing.push_detailed(known(*part.start()), &times, &details);
+        }
+        let packed = packing.packed();
+        assert_eq!(packed, Laps::from(&all[..]));
+        assert_eq!(packed.iter().map(|lap| lap.known()).collect::<Vec<_>>(), all);
     }
 }

@@ -53,10 +53,7 @@ impl PowerBy {
     /// that before the machine's own sensors.
     pub(crate) fn known(lab: &Lab) -> Self {
         let runs = lab.series().iter().flat_map(LapSeries::runs);
-        let meters: BTreeSet<&str> = runs
-            .flat_map(|run| &run.alike.facts.conditions.sampled.meters)
-            .map(|meter| meter.name.as_str())
-            .collect();
+        let meters: BTreeSet<&str> = runs.flat_map(|run| run.alike.meters()).collect();
         let metered = |name: &str| {
             let of = |what: &str| format!("{name} {what}");
             Self::of(of(POWER), of(PEAK_POWER), of(ENERGY), ToldBy::Meter)
@@ -83,7 +80,7 @@ impl PowerBy {
 fn read(series: &[LapSeries]) -> Option<PowerBy> {
     let mut of: BTreeMap<bool, &Reading> = BTreeMap::new();
     let runs = series.iter().flat_map(LapSeries::runs);
-    for reading in runs.flat_map(|run| &run.alike.readings) {
+    for reading in runs.flat_map(|run| run.alike.read()) {
         match Unit::of(&reading.unit).map(|unit| unit.dimension) {
             Some(Dimension::Power) => of.entry(true).or_insert(reading),
             Some(Dimension::Energy) => of.entry(false).or_insert(reading),

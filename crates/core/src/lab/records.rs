@@ -133,7 +133,7 @@ impl Lab {
         let values = as_values(self.tried.clone(), &self.rules, &self.by_hand);
         let mut packing = Packing::default();
         for head in values {
-            let of_last = searched.lap(&head.name).map(|lap| Arc::clone(&lap.alike.facts));
+            let of_last = searched.lap(&head.name).map(|lap| Arc::new(lap.facts()));
             packing.push(KnownLap { head, facts: of_last.unwrap_or_default() });
         }
         let others = self.recorded.filter_map(|one| (!self.is_search(one)).then(|| one.clone()));
@@ -269,7 +269,7 @@ impl Lab {
         let mut all = vec![Measure::time()];
         let mut known: BTreeSet<&str> = BTreeSet::from([crate::record::TIME]);
         let runs = self.series().iter().flat_map(LapSeries::runs);
-        for reading in runs.flat_map(|run| &run.alike.readings) {
+        for reading in runs.flat_map(|run| run.alike.read()) {
             if known.insert(&reading.name) {
                 all.push(reading.measure());
             }

@@ -1,10 +1,14 @@
 //! Laps in series: those of one form of a task and one variant in one session. Whatever holds for all laps of a series is
 //! there once, and what differs from lap to lap in columns.
 
-use super::alike::Alike;
-use super::facts::KnownLap;
+use super::alike::{Alike, Common};
+use super::details::{Details, OwnRow, PARTS};
+use super::facts::{KnownLap, LapFacts};
+use super::lap_details::LapDetails;
 use super::lap_times::LapTimes;
-use crate::record::{LapHead, LapName, SessionName, Settings, TIME, Yield};
+use crate::record::{
+    LapHead, LapName, NumberRows, Reading, SessionName, Settings, TIME, Yield, as_real,
+};
 use crate::unit::Nanos;
 use std::ops::{Deref, Range};
 use std::sync::Arc;
@@ -28,8 +32,23 @@ pub struct LapSeries {
 #[derive(Clone, Debug, Default, PartialEq)]
 pub(super) struct Columns {
     times: LapTimes,
-    /// Where laps end that are alike, and what they have in common.
-    runs: Vec<(u32, Alike)>,
+    runs: Vec<Stretch>,
+}
+
+/// Laps one after the other that are alike.
+#[derive(Clone, Debug)]
+struct Stretch {
+    /// Where they end.
+    end: u32,
+    alike: Alike,
+    /// What each of them has of its own.
+    own: NumberRows,
+}
+
+impl PartialEq for Stretch {
+    fn eq(&self, other: &Self) -> bool {
+        self.end == other.end && self.alike.is(&other.alike) && self.own == other.own
+    }
 }
 
 impl Columns {
@@ -37,52 +56,93 @@ impl Columns {
     pub(super) fn push(&mut self, lap: KnownLap) {
         let LapHead { round, wall, .. } = lap.head;
         self.times.push(lap.head.name.number, round, wall.unwrap_or(Nanos(0)));
-        self.run_to_here(Alike::of(lap));
+        let (alike, own) = Alike::of(lap, self.common());
+        self.stretch_to_here(alike).push(&own);
     }
 
-    /// Adds laps that are alike.
-    pub(super) fn push_alike(&mut self, alike: Alike, laps: &LapTimes) {
+    /// Adds laps that differ from `one` of them in nothing but their times.
+    pub(super) fn push_alike(&mut self, one: KnownLap, laps: &LapTimes) {
         self.times.append(laps);
-        self.run_to_here(alike);
+        let (alike, own) = Alike::of(one, self.common());
+        self.stretch_to_here(alike).push_times(&own, laps.len() as u32);
     }
 
-    /// Has the laps up to here that are of no run yet be alike.
-    fn run_to_here(&mut self, alike: Alike) {
+    /// Adds laps that differ from `one` of them in nothing but their times and these details.
+    pub(super) fn push_detailed(&mut self, one: KnownLap, laps: &LapTimes, details: &LapDetails) {
+        let (alike, _) = Alike::of(one, self.common());
+        let before = self.times.len() as u32;
+        self.times.append(laps);
         let end = self.times.len() as u32;
-        match self.runs.last_mut() {
-            Some((to, last)) if last.is(&alike) => *to = end,
-            _ => self.runs.push((end, alike)),
+        for (to, common, own) in details.runs() {
+            self.stretch_to((before + to).min(end), alike.with(common)).append(own);
         }
+    }
+
+    /// Returns what is known of the last of them besides its times.
+    fn common(&self) -> Option<&Arc<Common>> {
+        self.runs.last().map(|last| &last.alike.common)
+    }
+
+    /// Has the laps up to here that are of no run yet be alike; returns where what each of them has of its own belongs.
+    fn stretch_to_here(&mut self, alike: Alike) -> &mut NumberRows {
+        self.stretch_to(self.times.len() as u32, alike)
+    }
+
+    fn stretch_to(&mut self, end: u32, alike: Alike) -> &mut NumberRows {
+        if !self.runs.last().is_some_and(|last| last.alike.is(&alike)) {
+            self.runs.push(Stretch { end, alike, own: NumberRows::default() });
+        }
+        let last = self.runs.len() - 1;
+        self.runs[last].end = end;
+        &mut self.runs[last].own
     }
 
     /// Lets go of room that is not needed any more, and puts laps into the order run that came in another.
     pub(super) fn settle(&mut self) {
         if !self.times.are_in_order() {
-            let mut all: Vec<(u32, u32, Nanos, &Alike)> = self.each().collect();
-            all.sort_by_key(|(number, ..)| *number);
+            let mut all: Vec<Each<'_>> = self.each().collect();
+            all.sort_by_key(|each| each.number);
             let mut sorted = Self::default();
-            for same in all.chunk_by(|a, b| std::ptr::eq(a.3, b.3)) {
-                same.iter().for_each(|&(n, round, wall, _)| sorted.times.push(n, round, wall));
-                sorted.run_to_here(same[0].3.clone());
+            for Each { number, round, wall, alike, own } in all {
+                sorted.times.push(number, round, wall);
+                let row: Vec<u64> = own.rows.row(own.place).collect();
+                sorted.stretch_to_here(alike.clone()).push(&row);
             }
             *self = sorted;
         }
         self.times.shrink();
         self.runs.shrink_to_fit();
+        self.runs.iter_mut().for_each(|run| run.own.shrink());
     }
 
-    fn runs(&self) -> impl Iterator<Item = (Range<u32>, &Alike)> {
-        let begin = |place: usize| place.checked_sub(1).map_or(0, |before| self.runs[before].0);
-        self.runs.iter().enumerate().map(move |(place, (to, alike))| (begin(place)..*to, alike))
+    fn runs(&self) -> impl Iterator<Item = (Range<u32>, &Stretch)> {
+        let begin = |place: usize| place.checked_sub(1).map_or(0, |before| self.runs[before].end);
+        self.runs.iter().enumerate().map(move |(place, run)| (begin(place)..run.end, run))
     }
 
-    fn each(&self) -> impl Iterator<Item = (u32, u32, Nanos, &Alike)> {
-        let alike = self.runs().flat_map(|(of, alike)| of.map(move |_| alike));
-        self.times
-            .iter()
-            .zip(alike)
-            .map(|((number, round, wall), alike)| (number, round, wall, alike))
+    /// Returns the run that the lap at `place` is of.
+    fn run_at(&self, place: u32) -> Option<(Range<u32>, &Stretch)> {
+        let at = self.runs.partition_point(|run| run.end <= place);
+        let begin = at.checked_sub(1).map_or(0, |before| self.runs[before].end);
+        self.runs.get(at).map(|run| (begin..run.end, run))
     }
+
+    fn each(&self) -> impl Iterator<Item = Each<'_>> {
+        let own = self.runs().flat_map(|(of, run)| {
+            (0..of.len() as u32).map(|place| (&run.alike, OwnRow { rows: &run.own, place }))
+        });
+        let each = |((number, round, wall), (alike, own))| Each { number, round, wall, alike, own };
+        self.times.iter().zip(own).map(each)
+    }
+}
+
+/// A lap of a series, without what it is of.
+struct Each<'l> {
+    number: u32,
+    round: u32,
+    wall: Nanos,
+    alike: &'l Alike,
+    own: OwnRow<'l>,
 }
 
 impl LapSeries {
@@ -108,18 +168,12 @@ impl LapSeries {
 
     /// Returns its laps in the order run.
     pub fn laps(&self) -> impl Iterator<Item = Lap<'_>> {
-        self.laps.each().map(|(number, round, wall, alike)| Lap {
-            series: self,
-            number,
-            round,
-            wall: alike.is_timed.then_some(wall),
-            alike,
-        })
+        self.laps.each().map(|each| self.lap_of(each))
     }
 
     /// Returns its laps likewise, those together that are alike.
     pub fn runs(&self) -> impl Iterator<Item = Run<'_>> {
-        self.laps.runs().map(|(places, alike)| Run { series: self, places, alike })
+        self.laps.runs().map(|(places, run)| self.run_of(places, run))
     }
 
     /// Returns the values of the measure `name` that enter sums, in the order run.
@@ -129,18 +183,20 @@ impl LapSeries {
         all
     }
 
-    /// Returns its lap at `place`, which is `alike`.
-    fn at<'l>(&'l self, place: u32, alike: &'l Alike) -> Lap<'l> {
-        let (number, round, wall) = self.laps.times.at(place);
-        Lap { series: self, number, round, wall: alike.is_timed.then_some(wall), alike }
-    }
-
     /// Returns its lap of that number.
     pub fn lap(&self, number: u32) -> Option<Lap<'_>> {
         let place = self.laps.times.place_of(number)?;
-        let at = self.laps.runs.partition_point(|(to, _)| *to <= place);
-        let (_, alike) = self.laps.runs.get(at)?;
-        Some(self.at(place, alike))
+        let (places, run) = self.laps.run_at(place)?;
+        Some(self.run_of(places, run).at(place))
+    }
+
+    fn run_of<'l>(&'l self, places: Range<u32>, run: &'l Stretch) -> Run<'l> {
+        Run { series: self, places, alike: &run.alike, own: &run.own }
+    }
+
+    fn lap_of<'l>(&'l self, each: Each<'l>) -> Lap<'l> {
+        let Each { number, round, wall, alike, own } = each;
+        Lap { series: self, number, round, wall: alike.is_timed.then_some(wall), alike, own }
     }
 }
 
@@ -151,6 +207,7 @@ pub struct Run<'l> {
     places: Range<u32>,
     /// What they have in common.
     pub alike: &'l Alike,
+    own: &'l NumberRows,
 }
 
 impl<'l> Run<'l> {
@@ -174,56 +231,74 @@ impl<'l> Run<'l> {
         self.yields().counts()
     }
 
-    /// Returns what sums read of the first of them; but for the time, it is the same of all.
+    /// Returns what sums read of the first of them: the others have the same measures, each its own values.
     pub fn yields(&self) -> Yield<'l> {
-        let wall = || self.series.laps.times.wall(self.places.start);
-        self.alike.yields(self.alike.is_timed.then(wall))
+        self.at(self.places.start).yields()
     }
 
     /// Adds their values of the measure `name` that enter sums to `all`.
     pub fn add_values(&self, name: &str, all: &mut Vec<f64>) {
-        match self.yields().value(name) {
-            None => {}
-            Some(_) if self.is_by_clock(name) => {
-                all.reserve(self.len());
-                let times = &self.series.laps.times;
-                times.each_wall(self.places.clone(), |wall| all.push(wall.seconds()));
-            }
-            Some(value) => all.extend(std::iter::repeat_n(value, self.len())),
-        }
+        self.each_value(name, |_, value| all.push(value));
     }
 
     /// Adds the same to `all`, each with its round.
     pub(crate) fn add_values_by_round(&self, name: &str, all: &mut Vec<(u32, f64)>) {
         let times = &self.series.laps.times;
-        let mut rounds = self.places.clone().map(|place| times.round(place));
-        match self.yields().value(name) {
-            None => {}
-            Some(_) if self.is_by_clock(name) => {
-                all.reserve(self.len());
-                times.each_wall(self.places.clone(), |wall| {
-                    all.extend(rounds.next().map(|round| (round, wall.seconds())));
+        self.each_value(name, |place, value| all.push((times.round(place), value)));
+    }
+
+    /// Has `each` look at their values of the measure `name` that enter sums, each with its place in the series.
+    fn each_value(&self, name: &str, mut each: impl FnMut(u32, f64)) {
+        let first = self.yields();
+        if first.value(name).is_none() {
+            return;
+        }
+        let mut places = self.places.clone();
+        let mut next = |value: f64| places.by_ref().take(1).for_each(|place| each(place, value));
+        let all = 0..self.own.len();
+        match (name == TIME, first.parts) {
+            (true, None) => {
+                let times = &self.series.laps.times;
+                times.each_wall(self.places.clone(), |wall| next(wall.seconds()));
+            }
+            (true, Some(_)) => self.own.each(all, PARTS, |parts| next(Nanos(parts).seconds())),
+            (false, _) => {
+                let column = first.readings.column(name);
+                column.into_iter().for_each(|of| {
+                    self.own.each(all.clone(), of, |value| next(as_real(value)));
                 });
             }
-            Some(value) => all.extend(rounds.map(|round| (round, value))),
         }
     }
 
-    /// Returns whether the measure `name` is what the clock measured: of all others they have the same value.
-    fn is_by_clock(&self, name: &str) -> bool {
-        name == TIME && self.alike.parts.is_none()
-    }
-
-    /// Returns them one by one where anything but their time is known of them; none otherwise.
-    pub fn laps_with_facts(&self) -> impl Iterator<Item = Lap<'l>> + use<'l> {
-        let told = (!self.alike.is_bare()).then(|| self.laps());
-        told.into_iter().flatten()
+    /// Has `each` look at them one by one with what is known of each, where anything but their times is.
+    pub fn each_known(&self, mut each: impl FnMut(Lap<'l>, &LapFacts)) {
+        if self.alike.is_bare() {
+            return;
+        }
+        let mut details: Option<Details> = None;
+        for lap in self.laps() {
+            match &mut details {
+                None => details = Some(self.alike.details(lap.own)),
+                // What they have in common stays where it is.
+                Some(details) => details.put_own(lap.own),
+            }
+            details.iter().for_each(|details| each(lap, &details.facts));
+        }
     }
 
     /// Returns them one by one.
     pub fn laps(&self) -> impl Iterator<Item = Lap<'l>> + use<'l> {
-        let (series, alike) = (self.series, self.alike);
-        self.places.clone().map(move |place| series.at(place, alike))
+        let run = self.clone();
+        self.places.clone().map(move |place| run.at(place))
+    }
+
+    /// Returns the lap at `place` of the series, which is one of them.
+    fn at(&self, place: u32) -> Lap<'l> {
+        let Self { series, alike, own: rows, .. } = *self;
+        let (number, round, wall) = series.laps.times.at(place);
+        let own = OwnRow { rows, place: place - self.places.start };
+        series.lap_of(Each { number, round, wall, alike, own })
     }
 }
 
@@ -238,8 +313,9 @@ pub struct Lap<'l> {
     pub round: u32,
     /// Time from start to reap; `None` if nothing was started.
     pub wall: Option<Nanos>,
-    /// Everything else that is known of it.
+    /// Everything else that is known of it, without the numbers that it has of its own.
     pub alike: &'l Alike,
+    own: OwnRow<'l>,
 }
 
 impl Deref for Lap<'_> {
@@ -277,15 +353,26 @@ impl<'l> Lap<'l> {
 
     /// Returns what sums read of it.
     pub fn yields(&self) -> Yield<'l> {
-        self.alike.yields(self.wall)
+        self.alike.yields(self.wall, self.own)
     }
 
-    /// Returns it by itself, without what else is known of it.
-    pub fn head(&self) -> LapHead {
-        let Alike { warm_up, outcome, parts, step, readings, set_aside, .. } = self.alike.clone();
+    /// Returns what was read from it.
+    pub fn readings(&self) -> Vec<Reading> {
+        self.alike.details(self.own).readings
+    }
+
+    /// Returns what is known of it besides its head.
+    pub fn facts(&self) -> LapFacts {
+        self.alike.details(self.own).facts
+    }
+
+    /// Returns it by itself, with what is known of it.
+    pub fn known(&self) -> KnownLap {
+        let Details { parts, readings, facts } = self.alike.details(self.own);
+        let Alike { warm_up, outcome, step, set_aside, .. } = self.alike.clone();
         let LapSeries { workload, task, settings, .. } = self.series.clone();
         let (name, Self { round, wall, .. }) = (self.name(), *self);
-        LapHead {
+        let head = LapHead {
             name,
             workload,
             settings,
@@ -298,11 +385,12 @@ impl<'l> Lap<'l> {
             step,
             readings,
             set_aside,
-        }
+        };
+        KnownLap { head, facts: Arc::new(facts) }
     }
 
-    /// Returns it by itself.
-    pub fn known(&self) -> KnownLap {
-        KnownLap { head: self.head(), facts: Arc::clone(&self.alike.facts) }
+    /// Returns it by itself, without what else is known of it.
+    pub fn head(&self) -> LapHead {
+        self.known().head
     }
 }

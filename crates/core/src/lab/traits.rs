@@ -88,7 +88,7 @@ fn add(
     run: &Run<'_>,
     same_picture: &dyn Fn(&str, &str) -> Option<f64>,
 ) {
-    let facts = &run.alike.facts;
+    let facts = run.alike.facts();
     for product in &facts.produced {
         let Some(bytes) = product.bytes else { continue };
         let range = traits.produced.entry(product.file.clone()).or_insert((bytes, bytes));

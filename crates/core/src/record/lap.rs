@@ -1,8 +1,8 @@
 //! A lap: one timed repetition of one variant on one rig, whatever came of it.
 
 use crate::record::{
-    Conditions, Outcome, Pass, PassAbout, Picture, Reading, Repeat, SessionName, Settings, Traces,
-    Yield,
+    Conditions, Outcome, Pass, PassAbout, Picture, Reading, Readings, Repeat, SessionName,
+    Settings, Traces, Yield,
 };
 use crate::unit::Nanos;
 use serde::{Deserialize, Serialize};
@@ -101,7 +101,7 @@ impl LapHead {
             wall: self.wall,
             parts: self.parts,
             step: self.step,
-            readings: &self.readings,
+            readings: Readings::of(&self.readings),
         }
     }
 

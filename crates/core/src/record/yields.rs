@@ -1,6 +1,7 @@
 //! What a lap gives to sums: its time, and what was read from it, where these count.
 
-use crate::record::{Outcome, Reading, TIME};
+use super::readings::Readings;
+use crate::record::{Outcome, TIME};
 use crate::unit::Nanos;
 
 /// What sums read of a lap.
@@ -19,7 +20,7 @@ pub struct Yield<'l> {
     /// The step in which its time was read by hand.
     pub step: Option<Nanos>,
     /// What else was read from it.
-    pub readings: &'l [Reading],
+    pub readings: Readings<'l>,
 }
 
 impl Yield<'_> {
@@ -49,13 +50,12 @@ impl Yield<'_> {
             return time.map(Nanos::seconds);
         }
         let yields = matches!(self.outcome, Outcome::Done | Outcome::ReadingFailed);
-        let read = self.readings.iter().find(|reading| reading.name == name && yields);
-        read.and_then(|reading| reading.value)
+        self.readings.value(name).filter(|_| yields)
     }
 
     /// Returns whether anything of it enters a sum: its time, or what was read from it.
     pub fn counts(self) -> bool {
-        let read = || self.readings.iter().any(|reading| self.value(&reading.name).is_some());
+        let read = || self.readings.names().any(|name| self.value(name).is_some());
         self.counted().is_some() || read()
     }
 
@@ -64,7 +64,7 @@ impl Yield<'_> {
         if name == TIME {
             return self.step.map(Nanos::seconds);
         }
-        self.readings.iter().find(|reading| reading.name == name)?.step
+        self.readings.step(name)
     }
 
     fn stands(self) -> bool {

@@ -121,6 +121,6 @@ fn points(laps: &[Lap<'_>], measure: &Measure, variants: &[&Settings]) -> Vec<La
 }
 
 fn strip((name, least): (&str, f64), seen: Seen, laps: &[Lap<'_>]) -> Meanwhile {
-    let value = |lap: &Lap<'_>| seen(&lap.facts.conditions, lap);
+    let value = |lap: &Lap<'_>| seen(&lap.facts().conditions, lap);
     Meanwhile { name: name.to_owned(), values: laps.iter().map(value).collect(), least }
 }

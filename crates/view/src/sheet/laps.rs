@@ -10,7 +10,7 @@ use std::collections::BTreeSet;
 pub fn laps(laps: &[Lap<'_>]) -> Sheet {
     let readings: BTreeSet<(&str, &str)> = laps
         .iter()
-        .flat_map(|lap| &lap.readings)
+        .flat_map(|lap| lap.alike.read())
         .map(|reading| (reading.name.as_str(), reading.unit.as_str()))
         .collect();
     let mut columns = vec![
@@ -84,7 +84,7 @@ fn row(lap: &Lap<'_>) -> Vec<Cell> {
         Cell::or_missing(lap.yields().time(), |time| {
             Cell::whole(time.0).shown(time_read(time, lap.step)).role(role)
         }),
-        Cell::list(lap.readings.iter().map(said).collect()),
+        Cell::list(lap.readings().iter().map(said).collect()),
     ]
 }
 

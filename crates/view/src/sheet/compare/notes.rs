@@ -118,7 +118,8 @@ pub(super) fn searched(series: &[&LapSeries], view: &WorkloadView, group: &Group
     };
     let laps = series.iter().filter(in_group).flat_map(|series| series.laps());
     let said = |lap: Lap<'_>| {
-        let reading = lap.readings.iter().find(|reading| reading.name == measure)?;
+        let readings = lap.readings();
+        let reading = readings.iter().find(|reading| reading.name == measure)?;
         let of = match measure {
             CAPACITY => lap_of(&lap.session().to_string(), lap.settings()),
             _ => lap_of(&lap.name().to_string(), lap.settings()),
