@@ -35,7 +35,8 @@ impl Store {
         all.push(format!("GRANT SELECT ON ALL TABLES IN SCHEMA {SCHEMA} TO {groups}"));
         all.push(format!(
             "GRANT EXECUTE ON FUNCTION {SCHEMA}.writes(text), {SCHEMA}.remarks(), {SCHEMA}.stretch(bigint),
-                 {SCHEMA}.steps(bigint[]), {SCHEMA}.alike_in(bigint, bigint) TO {groups}"
+                 {SCHEMA}.steps(bigint[]), {SCHEMA}.alike_in(bigint, bigint), {SCHEMA}.t(text, text, text),
+                 {SCHEMA}.n(text, bigint) TO {groups}"
         ));
         all.push(format!("GRANT USAGE ON SEQUENCE {SCHEMA}.place TO {RIGS}, {PEOPLE}"));
         for table in shapes() {

@@ -1,10 +1,11 @@
-//! What differs between laps that are alike, as a store has it: bytes that its rules made of their rows.
+//! What differs between laps that are kept together, as a store has it: bytes and texts that its rules made of their rows.
 
 use crate::error::StoreError;
 use crate::schema::{ALIKE, SCHEMA};
 use crate::store::Store;
-use honest_lap_core::lab::{LapTimes, Steps};
+use honest_lap_core::lab::{LapDetails, LapTimes, Steps};
 use honest_lap_core::unit::Nanos;
+use honest_lap_logbook::DetailTexts;
 
 /// The bytes of a number or a round, and of a time.
 const NUMBER: usize = size_of::<u32>();
@@ -28,6 +29,49 @@ pub(crate) fn lap_times(numbers: &[u8], rounds: &[u8], walls: &[u8]) -> Option<L
     i64::try_from(longest.0).ok()?;
     let (numbers, rounds) = (steps(numbers, laps)?, steps(rounds, laps)?);
     LapTimes::of(numbers, rounds, &walls)
+}
+
+/// Returns what `told` says of so many laps; `None` where it says nothing.
+///
+/// * Shape: of each lap the lines of its detail as seals have them (docs/formats/logbook.md), and an empty one.
+pub(crate) fn lap_details(told: &str, laps: usize) -> Option<LapDetails> {
+    let (mut all, mut rest) = (LapDetails::default(), told);
+    while !rest.is_empty() {
+        let mut texts = DetailTexts::default();
+        let mut parts = None;
+        loop {
+            if let Some(next) = rest.strip_prefix('\n') {
+                rest = next;
+                break;
+            }
+            let (name, value, next) = line(rest)?;
+            rest = next;
+            let number = || value.parse::<i64>().ok().map(i64::unsigned_abs);
+            match name {
+                "parts_ns" => parts = Some(Nanos(number()?)),
+                "reason" => texts.reason = Some(value),
+                "user_ns" => texts.user_ns = Some(number()?),
+                "system_ns" => texts.system_ns = Some(number()?),
+                "conditions" => texts.conditions = value,
+                "produced" => texts.produced = value,
+                "left_behind" => texts.left_behind = value,
+                "readings" => texts.readings = value,
+                _ => return None,
+            }
+        }
+        all.push(parts, texts.readings().ok()?, texts.facts().ok()?);
+    }
+    all.shrink();
+    (all.len() == laps).then_some(all)
+}
+
+/// Returns the name and the value of the first line of `text`, and what comes behind it.
+fn line(text: &str) -> Option<(&str, &str, &str)> {
+    let (head, rest) = text.split_once(':')?;
+    let (name, kind) = head.split_once(' ')?;
+    let long: usize = kind.strip_prefix(['t', 'n'])?.parse().ok()?;
+    let (value, rest) = rest.split_at_checked(long)?;
+    Some((name, value, rest.strip_prefix('\n')?))
 }
 
 /// Returns so many numbers.

@@ -1,6 +1,6 @@
 //! Fetching what is not here: sessions as they stand in the store, put into a file that is checked like any stranger's.
 
-use crate::alike::lap_times;
+use crate::alike::{lap_details, lap_times};
 use crate::arriving::{Arriving, arriving};
 use crate::error::StoreError;
 use crate::rows::values;
@@ -8,8 +8,8 @@ use crate::schema::{ALIKE, Kind, PACKED, SCHEMA, is_packed, read_by_figures};
 use crate::store::Store;
 use crate::sync::Step;
 use honest_lap_core::endurance::Endured;
-use honest_lap_logbook::{AlikeLaps, AlikeTo};
 use honest_lap_logbook::carry::{Column, Shape, shapes};
+use honest_lap_logbook::{AlikeLaps, AlikeTo};
 use postgres::Transaction;
 use postgres::fallible_iterator::FallibleIterator;
 use postgres::types::ToSql;
@@ -203,11 +203,11 @@ impl Store {
     }
 }
 
-/// Reads what differs between laps that are alike, by the number of the one that is fetched.
+/// Reads what differs between laps that are kept together, by the number of the one that is fetched.
 fn alike_laps(reading: &mut Transaction<'_>, marks: &[String]) -> Result<AlikeLaps, StoreError> {
     let doing = || StoreError::of("fetching the times of laps");
     let asked = format!(
-        "SELECT a.lap, a.numbers, a.rounds, a.walls FROM {SCHEMA}.{ALIKE} a
+        "SELECT a.lap, a.numbers, a.rounds, a.walls, a.details FROM {SCHEMA}.{ALIKE} a
              JOIN {SCHEMA}.session s ON s.id = a.session
          WHERE s.mark = ANY ($1) AND a.walls IS NOT NULL ORDER BY a.session, a.stretch"
     );
@@ -216,9 +216,13 @@ fn alike_laps(reading: &mut Transaction<'_>, marks: &[String]) -> Result<AlikeLa
     while let Some(row) = rows.next().map_err(doing())? {
         let bytes = |at| row.try_get::<_, &[u8]>(at).map_err(doing());
         let lap: i64 = row.try_get(0).map_err(doing())?;
-        let times = lap_times(bytes(1)?, bytes(2)?, bytes(3)?);
-        let times = times.ok_or_else(|| garbled(lap))?;
-        all.insert(lap, AlikeTo { times, details: None });
+        let told: Option<&str> = row.try_get(4).map_err(doing())?;
+        let times = lap_times(bytes(1)?, bytes(2)?, bytes(3)?).ok_or_else(|| garbled(lap))?;
+        let details = match told {
+            None => None,
+            Some(told) => Some(lap_details(told, times.len()).ok_or_else(|| garbled(lap))?),
+        };
+        all.insert(lap, AlikeTo { times, details });
     }
     Ok(all)
 }

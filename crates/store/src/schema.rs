@@ -8,7 +8,7 @@ use honest_lap_logbook::carry::{Column, Role, Shape, shapes};
 
 /// The schema's name.
 pub(crate) const SCHEMA: &str = "honest_lap";
-/// What laps lie in that are alike in all that figures read.
+/// What laps lie in that are of one series and one outcome, together.
 pub(crate) const ALIKE: &str = "alike";
 /// What packed series lie in.
 pub(crate) const PACKED: &str = "packed";
@@ -66,9 +66,11 @@ pub(crate) fn is_packed(column: &Column) -> bool {
 const NOT_READ_BY_FIGURES: [&str; 6] =
     ["command", "folder", "exit_code", "signal", "peak_bytes", "peak_floor_bytes"];
 
-/// Columns of laps and of their detail in which laps may differ that are alike: labels, what no figure reads, and what is
-/// kept of each.
-const NOT_ALIKE: [&str; 6] = ["number", "round", "wall_ns", "session", "started", "traces"];
+/// Columns of laps and of their detail in which laps may differ that are kept together: what tells them apart, what no figure
+/// reads, and the traces, which are kept of each.
+const OF_EACH: [&str; 6] = ["number", "round", "wall_ns", "session", "started", "traces"];
+/// Columns that laps have in common that are kept together, beside what they are of: what came of them.
+const IN_COMMON: [&str; 6] = ["task", "variant", "warm_up", "outcome", "step_ns", "endured"];
 
 /// Returns the columns of a table that figures need.
 pub(crate) fn read_by_figures(table: &Shape) -> Vec<Column> {
@@ -78,21 +80,29 @@ pub(crate) fn read_by_figures(table: &Shape) -> Vec<Column> {
     table.columns.iter().filter(read).copied().collect()
 }
 
-/// Returns the columns in which laps are the same that are alike.
-fn alike(shapes: &[Shape]) -> String {
-    let of_laps = shapes.iter().filter(|table| matches!(table.name, "lap" | "lap_detail"));
-    let mut names: Vec<String> = Vec::new();
-    for table in of_laps {
+/// Returns what keeps laps together, with the columns in it that they have in common, and those of what is known of each.
+fn alike_rules(shapes: &[Shape]) -> String {
+    let (mut in_common, mut by, mut details) = (Vec::new(), Vec::new(), Vec::new());
+    for table in shapes.iter().filter(|table| matches!(table.name, "lap" | "lap_detail")) {
         let alias = if table.name == "lap" { "l" } else { table.name };
         let own = |column: &&Column| {
             column.role != Role::Own
                 && column.role != Role::Of("lap")
-                && !NOT_ALIKE.contains(&column.name)
+                && !OF_EACH.contains(&column.name)
         };
-        let columns = read_by_figures(table);
-        names.extend(columns.iter().filter(own).map(|column| format!("{alias}.{}", column.name)));
+        for column in read_by_figures(table).iter().filter(own) {
+            if IN_COMMON.contains(&column.name) {
+                in_common.push(format!("{alias}.{}", column.name));
+                by.push(format!("l.{}", column.name));
+            } else {
+                details.push(field(column, alias));
+            }
+        }
     }
-    names.join(", ")
+    ALIKE_RULES
+        .replace("/*in common*/", &in_common.join(", "))
+        .replace("/*by*/", &by.join(", "))
+        .replace("/*details*/", &details.join("\n                    || "))
 }
 
 /// Returns everything that makes a store in an empty database, of the format `format`.
@@ -194,15 +204,14 @@ pub(crate) fn rules(shapes: &[Shape]) -> String {
         several("pass"),
         several("chunk"),
     ];
-    [RULES, ALIKE_RULES]
+    [RULES, &alike_rules(shapes)]
         .concat()
         .replace("/*session*/", &format!("{} || {}", head("session"), row("session", "s")))
         .replace("/*lap*/", &lap.join("\n            || "))
-        .replace("/*alike*/", &alike(shapes))
         .replace("/*remark*/", &format!("{} || {}", head("remark"), row("remark", "r")))
 }
 
-/// Returns what brings a store up that was made before laps that are alike were kept together: by its owner.
+/// Returns what brings a store up that was made before laps were kept together: by its owner.
 pub(crate) fn brought_up() -> String {
     let shapes = shapes();
     let rules = rules(&shapes);
@@ -211,7 +220,7 @@ pub(crate) fn brought_up() -> String {
     let (checks, end) = (from(&checks), "END $$;");
     let checks = &checks[..checks.find(end).map_or(0, |at| at + end.len())];
     let checks = checks.replacen("CREATE FUNCTION", "CREATE OR REPLACE FUNCTION", 1);
-    let alike = ALIKE_RULES.replace("/*alike*/", &alike(&shapes));
+    let alike = alike_rules(&shapes);
     // Filled before the rule is there that nobody fills it.
     let (made, guarded) = alike.split_at(alike.find("CREATE TRIGGER").unwrap_or(alike.len()));
     let (revoked, read) = (

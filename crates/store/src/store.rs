@@ -97,8 +97,7 @@ impl Store {
         }
         if !has_alike(&mut client)? {
             return Err(StoreError::Unfit {
-                problem: "the store was made before laps that are alike were kept together"
-                    .to_owned(),
+                problem: "the store was made before laps were kept together".to_owned(),
                 remedy: "its owner brings it up: lap store init".to_owned(),
             });
         }
@@ -125,7 +124,7 @@ fn has_alike(client: &mut impl GenericClient) -> Result<bool, StoreError> {
     Ok(row.get(0))
 }
 
-/// Brings up a store that was made before laps that are alike were kept together.
+/// Brings up a store that was made before laps were kept together.
 fn bring_up(client: &mut Client) -> Result<(), StoreError> {
     let failed = || StoreError::of("bringing the store up");
     let mut up = client.transaction().map_err(failed())?;
