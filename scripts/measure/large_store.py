@@ -6,9 +6,10 @@
     /usr/bin/time -v lap compare --store=postgresql://me@127.0.0.1/laps      # in a study with `vary = { threads = ["1", "8"] }`
 
 The login must be a superuser: rows go in without their seals, which figures do not read, and past the rules. Twelve rigs
-have a hundred sessions each, in which two variants are run in turn. With `unlike` behind the number every lap was run
-under conditions of its own.
+have a hundred sessions each, in which two variants are run in turn. With `unlike` behind the number every lap has a score,
+processor time and conditions of its own, as `lap run` records them on a machine of eight threads.
 """
+import json
 import random
 import subprocess
 import sys
@@ -67,9 +68,46 @@ def laps(each):
             yield lap, session, number, 1, 1 + second, round_of, 0, "done", wall
 
 
+def details(lap, unlike):
+    """Returns what stands beside a lap: its number, when it began, processor time, conditions, and what was read."""
+    began = "2026-03-01T08:00:00Z"
+    if not unlike:
+        return [lap, began, r"\N", r"\N", "{}", "[]"]
+    share, whole = random.random, lambda most: random.randrange(most)
+    course = lambda most: {name: most * share() for name in ("first", "last", "least", "most", "mean")}
+    conditions = {
+        "others_cpu": whole(10**8),
+        "memory_available_bytes": 24 * 10**9 + whole(10**8),
+        "swap_used_bytes": 0,
+        "load_1min": round(4 * share(), 2),
+        "slept": 0,
+        "own": {"memory": whole(10**6), "disk": whole(10**7), "read_bytes": whole(10**6), "written_bytes": whole(10**7)},
+        "sampled": {
+            "samples": 8 + whole(9),
+            "looked": whole(2 * 10**9),
+            "tree": "control-group",
+            "tree_peak_bytes": whole(10**9),
+            "tree_peak_by": "control-group",
+            "cores_busy": 8 * share(),
+            "busiest_core": share(),
+            "core_use": [round(share(), 3) for _ in range(8)],
+            "memory_available_least_bytes": 24 * 10**9 + whole(10**8),
+            "swapped_bytes": 0,
+            "stalled_processor": whole(10**7),
+            "stalled_memory": 0,
+            "stalled_disk": whole(10**6),
+            "clock_mhz": course(3_000),
+            "temperature_c": course(80),
+            "on_mains": True,
+        },
+    }
+    score = round(900 + 20 * share(), 1)
+    read = [{"name": "score", "unit": "points", "better": "more", "value": score, "seen": str(score)}]
+    return [lap, began, 10**9 + whole(10**8), whole(10**8), json.dumps(conditions), json.dumps(read)]
+
+
 def fill(address, many, unlike):
     """Fills the store."""
-    conditions = (lambda lap: f'{{"load_1min":{lap / 1e6}}}') if unlike else (lambda lap: "{}")
     each = many // (len(RIGS) * SESSIONS)
     random.seed(8)
     copied(address, "task", ["workload", "form"], [["still", TASK]])
@@ -91,8 +129,8 @@ def fill(address, many, unlike):
     copied(
         address,
         "lap_detail",
-        ["lap", "started", "conditions"],
-        ([lap, "2026-03-01T08:00:00Z", conditions(lap)] for lap in range(1, each * len(RIGS) * SESSIONS + 1)),
+        ["lap", "started", "user_ns", "system_ns", "conditions", "readings"],
+        (details(lap, unlike) for lap in range(1, each * len(RIGS) * SESSIONS + 1)),
     )
     asked(
         address,

@@ -106,6 +106,7 @@ impl Store {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use honest_lap_core::lab::Known;
 
     fn of(numbers: &[u32]) -> Vec<u8> {
         numbers.iter().flat_map(|number| number.to_be_bytes()).collect()
@@ -142,5 +143,38 @@ mod tests {
         ] {
             assert_eq!(lap_times(numbers, rounds, walls), None, "{numbers:?} {rounds:?} {walls:?}");
         }
+    }
+
+    #[test]
+    fn what_is_known_of_each_is_read_line_by_line() {
+        let told = "conditions t17:{\"load_1min\":0.5}\n\nparts_ns n1:7\nreason t4:a\nb:\nuser_ns n1:2\nsystem_ns n1:3\n\
+                    conditions t17:{\"load_1min\":1.5}\n\n";
+        let all: Vec<Known> = lap_details(told, 2).unwrap().each().collect();
+        let loads: Vec<Option<f64>> =
+            all.iter().map(|known| known.facts.conditions.load_1min).collect();
+        assert_eq!(loads, [Some(0.5), Some(1.5)]);
+        assert_eq!((all[0].parts, all[1].parts), (None, Some(Nanos(7))));
+        assert_eq!(all[1].facts.reason.as_deref(), Some("a\nb:"));
+        assert_eq!(all[1].facts.processor_time, Some(Nanos(5)));
+    }
+
+    #[test]
+    fn what_says_nothing_of_each_is_told() {
+        for told in [
+            "",
+            "\n\n\n",
+            "conditions t2:{}\n\n",
+            "conditions t9:{}\n\n\n",
+            "conditions t1:é\n\n\n",
+            "conditions h2:{}\n\n\n",
+            "conditions t1:7\n\n\n",
+            "number n1:7\n\n\n",
+            "user_ns n1:x\n\n\n",
+            "reason t4:nosy",
+            "x",
+        ] {
+            assert!(lap_details(told, 2).is_none(), "{told:?}");
+        }
+        assert_eq!(lap_details("\n\n", 2).map(|all| all.len()), Some(2), "nothing is known");
     }
 }

@@ -25,7 +25,9 @@ $$ SELECT min(l.id), of_session, of_stretch,
    FROM (SELECT l.id, l.number, l.round, l.wall_ns, /*in common*/, (/*details*/ || chr(10)) COLLATE "C" AS details,
                 coalesce(pass.lap, CASE WHEN task.form LIKE '%"kind":"endurance"%' THEN l.id END) AS alone
          FROM lap l JOIN lap_detail ON lap_detail.lap = l.id JOIN task ON task.id = l.task LEFT JOIN pass ON pass.lap = l.id
-         WHERE l.session = of_session AND l.number BETWEEN of_stretch * 4096 AND of_stretch * 4096 + 4095) l
+         WHERE l.session = of_session AND l.number BETWEEN of_stretch * 4096 AND of_stretch * 4096 + 4095
+         -- What is known of each is put together once, and not wherever it is looked at.
+         OFFSET 0) l
    GROUP BY /*by*/, l.wall_ns IS NULL, l.alone, CASE WHEN octet_length(l.details) > 65536 THEN l.id END $$;
 CREATE TABLE honest_lap.alike (
     lap bigint PRIMARY KEY REFERENCES honest_lap.lap (id),

@@ -1,12 +1,13 @@
 -- Who may do what, and what the database refuses: on whatever client, in whatever state.
 
--- Lines of a record in its one encoding (docs/formats/logbook.md); nothing is no line.
+-- Lines of a record in its one encoding (docs/formats/logbook.md); nothing is no line. Every number is cast to text: what is
+-- joined to one as it is stands in no other statement's place, and is called for every field of every lap.
 CREATE FUNCTION honest_lap.t(name text, value text, empty text) RETURNS text LANGUAGE sql IMMUTABLE AS
 $$ SELECT CASE WHEN value IS NULL OR value = empty THEN ''
-               ELSE name || ' t' || octet_length(value) || ':' || value || chr(10) END $$;
+               ELSE name || ' t' || octet_length(value)::text || ':' || value || chr(10) END $$;
 CREATE FUNCTION honest_lap.n(name text, value bigint) RETURNS text LANGUAGE sql IMMUTABLE AS
 $$ SELECT CASE WHEN value IS NULL THEN ''
-               ELSE name || ' n' || length(value::text) || ':' || value || chr(10) END $$;
+               ELSE name || ' n' || length(value::text)::text || ':' || value::text || chr(10) END $$;
 CREATE FUNCTION honest_lap.hash(value text) RETURNS text LANGUAGE sql STABLE AS
 $$ SELECT encode(sha256(convert_to(value, 'UTF8')), 'hex') $$;
 CREATE FUNCTION honest_lap.h(name text, value text, empty text) RETURNS text LANGUAGE sql STABLE AS

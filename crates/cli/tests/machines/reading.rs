@@ -93,6 +93,54 @@ fn laps_that_are_alike_are_read_as_if_each_came_by_itself() {
 }
 
 #[test]
+fn laps_that_are_run_are_kept_together_whatever_is_known_of_each() {
+    let server = Postgres::start(&[]);
+    lab(&server, &[]);
+    // A score of its own in each lap, and now and then something else: a lap that fails, one that leaves a program behind.
+    let study = "[study]\nwarm_up = 1\nlaps = 8\n[workload.still]\nkind = \"task\"\ncommand = \"sh ./still.sh {sky}\"\n\
+                 vary = { sky = [\"day\", \"night\"] }\n\
+                 readings = [{ name = \"stars\", after = \"stars\", unit = \"points\", better = \"more\" }]\n";
+    let env = TestEnv::with_study(LAP, study);
+    env.write(
+        "still.sh",
+        "n=$(cat count 2>/dev/null || echo 0); echo $((n + 1)) > count\n\
+         [ $((n % 7)) = 5 ] && exit 3; [ $((n % 7)) = 4 ] && (sleep 30 &)\n\
+         echo stars $((n * 37 % 11 + 1)).$((n % 3)) points\n",
+    );
+    for _ in 0..2 {
+        env.lap(&["run", "--rig", "heron"]);
+    }
+    sync(&env, &server, "keeper");
+    let asked = "SELECT count(*) = sum(CASE WHEN details IS NULL THEN 0 ELSE 1 END), sum(length(walls)) / 8, count(*) < 13
+                 FROM honest_lap.alike WHERE walls IS NOT NULL";
+    let kept = server.sql("keeper", "laps", asked);
+    let (told, rest) = kept.split_once('|').unwrap();
+    assert!(told == "t" && rest.ends_with("|t"), "each has its own conditions: {kept}");
+    let together: usize = rest.trim_end_matches("|t").parse().unwrap();
+    assert!((24..=36).contains(&together), "of 36 laps a few stand alone: {kept}");
+    let store = format!("--store={}", server.address("keeper"));
+    for args in [
+        &["compare", "--format", "json"][..],
+        &["compare", "--measure", "stars", "--with", "hottest", "--with", "own threads"],
+        &["doubts", "--format", "json"],
+        &["export", "laps"],
+        &["export", "readings"],
+        &["export", "conditions"],
+    ] {
+        let with: Vec<&str> = args.iter().copied().chain([store.as_str()]).collect();
+        let (here, there) = (env.lap(args), env.lap(&with));
+        assert!(here.stdout.len() > 300, "{args:?}: {here}");
+        assert_eq!(there.stdout.replace(" --store=…", ""), here.stdout, "{args:?}: {there}");
+    }
+    env.lap_ok(&["set-aside", "heron-1.7", "--why", "a door slammed"]);
+    sync(&env, &server, "keeper");
+    let json = ["compare", "--format", "json"];
+    let there = env.lap(&[&json[..], &[store.as_str()]].concat());
+    assert_eq!(there.stdout, env.lap(&json).stdout, "{there}");
+    assert_eq!(env.lap(&["verify", &store]).status, Some(0));
+}
+
+#[test]
 fn a_store_of_before_laps_were_kept_together_is_brought_up_by_its_owner() {
     let server = Postgres::start(&["heron"]);
     lab(&server, &["heron"]);
@@ -142,6 +190,8 @@ fn rules_and_records_that_an_owner_changed_are_named() {
     };
     let kept = "CREATE TABLE kept AS SELECT * FROM honest_lap.alike";
     by_hand(&format!("{kept}; UPDATE honest_lap.alike SET walls = walls || walls"));
+    named(&env, "of laps that are alike are not what follows from the laps");
+    by_hand("UPDATE honest_lap.alike SET details = replace(details, '90', '80')");
     named(&env, "of laps that are alike are not what follows from the laps");
     by_hand("DELETE FROM honest_lap.alike");
     named(&env, "of laps that are alike are not what follows from the laps");
