@@ -10,8 +10,8 @@ use honest_lap_core::lab::{Known, KnownLap, LapDetails, LapFacts, LapTimes, Laps
 use honest_lap_core::record::{
     LapHead, LapName, Reading, RemarkKind, SessionName, SessionRecord, Subject, TaskForm,
 };
-
 use std::collections::HashMap;
+use std::sync::Arc;
 
 /// What comparisons are made of.
 #[derive(Debug)]
@@ -186,7 +186,7 @@ impl Logbook {
         let mut endured = self.endured(condition, values)?;
         let mut all = Beside::default();
         // What is known of the last lap, as it is written: the next often knows the same.
-        let mut last: Option<([String; 3], LapFacts)> = None;
+        let mut last: Option<([String; 3], Arc<LapFacts>)> = None;
         while let Some(row) = rows.next().map_err(failed)? {
             let text = |at| -> Sql<&str> { Ok(row.get_ref(at)?.as_str()?) };
             let maybe = |at| -> Sql<Option<&str>> { Ok(row.get_ref(at)?.as_str_or_null()?) };
@@ -207,22 +207,22 @@ impl Logbook {
             let (frames, endured) = (taken(&mut digests, &lap), taken(&mut endured, &lap));
             let long = [texts.conditions, texts.produced, texts.left_behind];
             let alone = frames.is_none() && endured.is_none() && texts.reason.is_none();
-            let same = |(known, facts): &&([String; 3], LapFacts)| {
+            let same = |(known, facts): &&([String; 3], Arc<LapFacts>)| {
                 alone && *known == long && facts.processor_time == texts.processor_time()
             };
             let facts = match last.as_ref().filter(same) {
-                Some((_, facts)) => facts.clone(),
+                Some((_, facts)) => Arc::clone(facts),
                 None => {
                     let told = texts.facts().map_err(|what| self.damaged(what))?;
                     let (frames, endured) = (frames.map(Box::new), endured.map(Box::new));
-                    let facts = LapFacts { frames, endured, ..told };
-                    last = alone.then(|| (long.map(str::to_owned), facts.clone()));
+                    let facts = LapFacts { frames, endured, ..told }.shared();
+                    last = alone.then(|| (long.map(str::to_owned), Arc::clone(&facts)));
                     facts
                 }
             };
             all.laps.push(lap);
             let readings = texts.readings().map_err(|what| self.damaged(what))?;
-            all.details.push(None, readings, facts);
+            all.details.push(Known { parts: None, readings, facts });
         }
         Ok(all)
     }

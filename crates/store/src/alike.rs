@@ -3,7 +3,7 @@
 use crate::error::StoreError;
 use crate::schema::{ALIKE, SCHEMA};
 use crate::store::Store;
-use honest_lap_core::lab::{LapDetails, LapTimes, Steps};
+use honest_lap_core::lab::{Known, LapDetails, LapTimes, Steps};
 use honest_lap_core::unit::Nanos;
 use honest_lap_logbook::DetailTexts;
 
@@ -59,7 +59,8 @@ pub(crate) fn lap_details(told: &str, laps: usize) -> Option<LapDetails> {
                 _ => return None,
             }
         }
-        all.push(parts, texts.readings().ok()?, texts.facts().ok()?);
+        let (readings, facts) = (texts.readings().ok()?, texts.facts().ok()?.shared());
+        all.push(Known { parts, readings, facts });
     }
     all.shrink();
     (all.len() == laps).then_some(all)
@@ -106,7 +107,6 @@ impl Store {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use honest_lap_core::lab::Known;
 
     fn of(numbers: &[u32]) -> Vec<u8> {
         numbers.iter().flat_map(|number| number.to_be_bytes()).collect()

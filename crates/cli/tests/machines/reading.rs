@@ -121,7 +121,7 @@ fn laps_that_are_run_are_kept_together_whatever_is_known_of_each() {
     let store = format!("--store={}", server.address("keeper"));
     for args in [
         &["compare", "--format", "json"][..],
-        &["compare", "--measure", "stars", "--with", "hottest", "--with", "own threads"],
+        &["compare", "--measure", "stars", "--columns", "use,own threads"],
         &["doubts", "--format", "json"],
         &["export", "laps"],
         &["export", "readings"],

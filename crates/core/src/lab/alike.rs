@@ -2,7 +2,7 @@
 //! and seen while they ran.
 
 use super::details::{Details, OwnRow, PARTS};
-use super::facts::{KnownLap, LapFacts};
+use super::facts::{Known, KnownLap, LapFacts, are_nothing, nothing};
 use crate::endurance::Endured;
 use crate::record::{Digest, LapHead, Outcome, Produced, Reading, Readings, ValuesApart, Yield};
 use crate::unit::Nanos;
@@ -34,15 +34,17 @@ pub(super) struct Common {
 }
 
 impl Common {
-    /// Returns `details` without what the lap has of its own, and that. The former is `before` itself, where it is the same.
-    pub(super) fn of(mut details: Details, before: Option<&Arc<Self>>) -> (Arc<Self>, Vec<u64>) {
+    /// Returns what is `known` of a lap without what it has of its own, and that. The former is `before` itself, where it is the
+    /// same.
+    pub(super) fn of(known: Known, before: Option<&Arc<Self>>) -> (Arc<Self>, Vec<u64>) {
+        let Known { parts, readings, facts } = known;
+        let is_bare = readings.is_empty() && are_nothing(&facts);
         // Nothing is known of most laps of most labs: nothing is taken out of that, and two of them are not compared.
-        let is_bare = details.are_times();
-        if let Some(before) = before.filter(|before| {
-            is_bare && before.is_bare && details.parts.is_none() && before.details.parts.is_none()
-        }) {
+        let also = |before: &&Arc<Self>| is_bare && parts.is_none() && before.is_nothing();
+        if let Some(before) = before.filter(also) {
             return (Arc::clone(before), Vec::new());
         }
+        let mut details = Details { parts, readings, facts: Arc::unwrap_or_clone(facts) };
         let own = details.take_own();
         let common = match before.filter(|before| before.details == details) {
             Some(before) => Arc::clone(before),
@@ -51,11 +53,25 @@ impl Common {
         (common, own)
     }
 
+    /// Returns whether nothing is known of such laps but how long they took.
+    pub(super) fn is_nothing(&self) -> bool {
+        self.is_bare && self.details.parts.is_none()
+    }
+
     /// Returns what is known of a lap that has `own`.
     pub(super) fn details(&self, own: OwnRow<'_>) -> Details {
         let mut details = self.details.clone();
         details.put_own(own);
         details
+    }
+
+    /// Returns the same, to be shared.
+    pub(super) fn known(&self, own: OwnRow<'_>) -> Known {
+        if self.is_nothing() {
+            return Known { parts: None, readings: Vec::new(), facts: nothing() };
+        }
+        let Details { parts, readings, facts } = self.details(own);
+        Known { parts, readings, facts: facts.shared() }
     }
 }
 
@@ -63,8 +79,7 @@ impl Alike {
     /// Returns what `lap` has in common with others, and what it has of its own; `before` is what is known of the lap before it.
     pub(super) fn of(lap: KnownLap, before: Option<&Arc<Common>>) -> (Self, Vec<u64>) {
         let LapHead { warm_up, outcome, wall, parts, step, readings, set_aside, .. } = lap.head;
-        let details = Details { parts, readings, facts: Arc::unwrap_or_clone(lap.facts) };
-        let (common, own) = Common::of(details, before);
+        let (common, own) = Common::of(Known { parts, readings, facts: lap.facts }, before);
         (Self { is_timed: wall.is_some(), warm_up, outcome, step, set_aside, common }, own)
     }
 

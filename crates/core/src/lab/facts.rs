@@ -1,12 +1,14 @@
 //! What is known beside the laps' heads: of each lap, and of each session.
 
 use crate::endurance::Endured;
-use crate::record::{Conditions, Digest, LapBody, LapHead, Produced, RigFound, SessionName};
+use crate::record::{
+    Conditions, Digest, LapBody, LapHead, Produced, Reading, RigFound, SessionName,
+};
 use crate::unit::{Date, Nanos};
 use std::borrow::Borrow;
 use std::collections::{BTreeMap, HashMap};
 use std::ops::{Deref, DerefMut};
-use std::sync::Arc;
+use std::sync::{Arc, LazyLock};
 
 /// What is known of a lap besides its head.
 #[derive(Clone, Debug, Default, PartialEq)]
@@ -27,6 +29,19 @@ pub struct LapFacts {
     pub endured: Option<Box<Endured>>,
 }
 
+/// What is known of most laps of most labs.
+static NOTHING: LazyLock<Arc<LapFacts>> = LazyLock::new(Arc::default);
+
+/// Returns what is known of laps of which nothing is.
+pub(super) fn nothing() -> Arc<LapFacts> {
+    Arc::clone(&NOTHING)
+}
+
+/// Returns whether that is all that is known: it is seldom looked through.
+pub(super) fn are_nothing(facts: &Arc<LapFacts>) -> bool {
+    Arc::ptr_eq(facts, &NOTHING) || facts.says_nothing()
+}
+
 impl LapFacts {
     /// Returns what `body` says of a lap.
     pub fn of(body: &LapBody) -> Self {
@@ -43,7 +58,12 @@ impl LapFacts {
 
     /// Returns whether nothing is known.
     pub(super) fn says_nothing(&self) -> bool {
-        *self == Self::default()
+        *self == **NOTHING
+    }
+
+    /// Returns them to be shared: of laps of which nothing is known, all have the same.
+    pub fn shared(self) -> Arc<Self> {
+        if self.says_nothing() { Arc::clone(&NOTHING) } else { Arc::new(self) }
     }
 
     /// Returns how long a lap took: by the clock, or its frames together where nobody timed it.
@@ -70,6 +90,17 @@ impl LapFacts {
         let threads = self.conditions.others_cpu?.seconds() / counted_over.seconds();
         Some(threads).filter(|threads| threads.is_finite())
     }
+}
+
+/// What is known of a lap besides its head and its times.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Known {
+    /// The time of the parts that count, where the workload says which do.
+    pub parts: Option<Nanos>,
+    /// What was read from it.
+    pub readings: Vec<Reading>,
+    /// What else is known.
+    pub facts: Arc<LapFacts>,
 }
 
 /// A lap with what is known of it besides its head.
@@ -103,7 +134,7 @@ impl Borrow<LapHead> for KnownLap {
 impl From<LapHead> for KnownLap {
     /// Returns the lap with nothing known of it besides its head.
     fn from(head: LapHead) -> Self {
-        Self { head, facts: Arc::default() }
+        Self { head, facts: nothing() }
     }
 }
 

@@ -1,22 +1,10 @@
 //! What differs between laps that are alike but for their times: what was read from each and what else is known of it, packed.
 
 use super::alike::Common;
-use super::details::{Details, OwnRow};
-use super::facts::LapFacts;
-use crate::record::{NumberRows, Reading};
-use crate::unit::Nanos;
+use super::details::OwnRow;
+use super::facts::Known;
+use crate::record::NumberRows;
 use std::sync::Arc;
-
-/// What is known of a lap besides its head and its times.
-#[derive(Clone, Debug, PartialEq)]
-pub struct Known {
-    /// The time of the parts that count, where the workload says which do.
-    pub parts: Option<Nanos>,
-    /// What was read from it.
-    pub readings: Vec<Reading>,
-    /// What else is known.
-    pub facts: Arc<LapFacts>,
-}
 
 /// What is known of laps besides their heads, one after the other.
 #[derive(Clone, Debug, Default)]
@@ -36,10 +24,10 @@ impl LapDetails {
         self.runs.is_empty()
     }
 
-    /// Adds those of a lap behind the others: the time of its parts that count, what was read from it, and what else is known.
-    pub fn push(&mut self, parts: Option<Nanos>, readings: Vec<Reading>, facts: LapFacts) {
+    /// Adds those of a lap behind the others.
+    pub fn push(&mut self, known: Known) {
         let before = self.runs.last().map(|(_, common, _)| common);
-        let (common, own) = Common::of(Details { parts, readings, facts }, before);
+        let (common, own) = Common::of(known, before);
         let end = self.len() as u32 + 1;
         match self.runs.last_mut().filter(|(_, last, _)| Arc::ptr_eq(last, &common)) {
             Some((to, _, rows)) => {
@@ -57,10 +45,7 @@ impl LapDetails {
     /// Returns those of each lap.
     pub fn each(&self) -> impl Iterator<Item = Known> {
         self.runs.iter().flat_map(|(_, common, rows)| {
-            (0..rows.len()).map(move |place| {
-                let Details { parts, readings, facts } = common.details(OwnRow { rows, place });
-                Known { parts, readings, facts: Arc::new(facts) }
-            })
+            (0..rows.len()).map(move |place| common.known(OwnRow { rows, place }))
         })
     }
 

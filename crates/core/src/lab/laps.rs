@@ -165,7 +165,7 @@ impl From<&Self> for Laps {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::lab::LapFacts;
+    use crate::lab::{Known, LapFacts};
     use crate::record::Reading;
     use crate::unit::Nanos;
 
@@ -301,7 +301,8 @@ mod tests {
             let (mut times, mut details) = (LapTimes::default(), LapDetails::default());
             for number in part.clone() {
                 times.push(number, 1, Nanos(u64::from(number) * 1_000));
-                details.push(None, Vec::new(), facts(number));
+                let facts = Arc::new(facts(number));
+                details.push(Known { parts: None, readings: Vec::new(), facts });
             }
             assert_eq!(details.len(), times.len());
             packing.push_detailed(known(*part.start()), &times, &details);

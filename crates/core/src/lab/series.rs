@@ -3,7 +3,7 @@
 
 use super::alike::{Alike, Common};
 use super::details::{Details, OwnRow, PARTS};
-use super::facts::{KnownLap, LapFacts};
+use super::facts::{Known, KnownLap, LapFacts};
 use super::lap_details::LapDetails;
 use super::lap_times::LapTimes;
 use crate::record::{
@@ -368,7 +368,7 @@ impl<'l> Lap<'l> {
 
     /// Returns it by itself, with what is known of it.
     pub fn known(&self) -> KnownLap {
-        let Details { parts, readings, facts } = self.alike.details(self.own);
+        let Known { parts, readings, facts } = self.alike.common.known(self.own);
         let Alike { warm_up, outcome, step, set_aside, .. } = self.alike.clone();
         let LapSeries { workload, task, settings, .. } = self.series.clone();
         let (name, Self { round, wall, .. }) = (self.name(), *self);
@@ -386,7 +386,7 @@ impl<'l> Lap<'l> {
             readings,
             set_aside,
         };
-        KnownLap { head, facts: Arc::new(facts) }
+        KnownLap { head, facts }
     }
 
     /// Returns it by itself, without what else is known of it.
