@@ -215,11 +215,14 @@ pub(crate) fn rules(shapes: &[Shape]) -> String {
 pub(crate) fn brought_up() -> String {
     let shapes = shapes();
     let rules = rules(&shapes);
-    let from = |start: &str| rules.find(start).map_or("", |at| &rules[at..]);
-    let checks = format!("CREATE FUNCTION {SCHEMA}.seals_hold()");
-    let (checks, end) = (from(&checks), "END $$;");
-    let checks = &checks[..checks.find(end).map_or(0, |at| at + end.len())];
-    let checks = checks.replacen("CREATE FUNCTION", "CREATE OR REPLACE FUNCTION", 1);
+    // As they are now: lines are put together in place, and seals keep laps together.
+    let again = |name: &str| {
+        let (begin, end) = (format!("CREATE FUNCTION {SCHEMA}.{name}("), "END $$;");
+        let rule = rules.find(&begin).map_or("", |at| &rules[at..]);
+        let rule = &rule[..rule.find(end).map_or(0, |at| at + end.len())];
+        rule.replacen("CREATE FUNCTION", "CREATE OR REPLACE FUNCTION", 1)
+    };
+    let (text, number, checks) = (again("t"), again("n"), again("seals_hold"));
     let alike = alike_rules(&shapes);
     // Filled before the rule is there that nobody fills it.
     let (made, guarded) = alike.split_at(alike.find("CREATE TRIGGER").unwrap_or(alike.len()));
@@ -233,7 +236,7 @@ pub(crate) fn brought_up() -> String {
                  LATERAL {SCHEMA}.alike_in(t.session, t.stretch) f;"
         ),
     );
-    [made, &read, guarded, &checks, &revoked].join("\n")
+    [&text, &number, made, &read, guarded, &checks, &revoked].join("\n")
 }
 
 /// Returns the lines of a row's sealed columns.
