@@ -6,7 +6,9 @@ use crate::names::Names;
 use crate::open::Logbook;
 use crate::read::{Sql, derived, taken};
 use honest_lap_core::both;
-use honest_lap_core::lab::{Known, KnownLap, LapDetails, LapFacts, LapTimes, Laps, Packing};
+use honest_lap_core::lab::{
+    DetailsOfLap, Known, KnownLap, LapDetails, LapFacts, LapTimes, Laps, Packing,
+};
 use honest_lap_core::record::{
     LapHead, LapName, Reading, RemarkKind, SessionName, SessionRecord, Subject, TaskForm,
 };
@@ -151,18 +153,17 @@ impl Logbook {
             true => HashMap::new(),
             false => self.set_aside(&self.names()?, None)?,
         };
-        for (id, mut head) in heads {
+        for (id, head) in heads {
             let detail = details.find(|(lap, _)| *lap >= id).filter(|(lap, _)| *lap == id);
-            let Some((_, Known { readings, facts, .. })) = detail else {
+            let Some((_, details)) = detail else {
                 return Err(self.damaged(format!("lap {}", head.name)));
             };
-            head.readings = readings;
-            head.readings.extend(derived(facts.frames.as_deref(), facts.endured.as_deref()));
-            let lap = KnownLap { head, facts };
             match taken(&mut alike, &id) {
-                None => laps.push(lap),
+                // Times of parts lie among what is known besides.
+                None if head.parts.is_some() => laps.push(known(head, details)),
+                None => laps.push_with(&head, details),
                 // They are let go of one after the other, so that millions are not there twice.
-                Some(alike) => push_alike(&mut laps, lap, &alike, &set_aside),
+                Some(alike) => push_alike(&mut laps, known(head, details), &alike, &set_aside),
             }
         }
         Ok(laps.packed())
@@ -221,11 +222,19 @@ impl Logbook {
                 }
             };
             all.laps.push(lap);
-            let readings = texts.readings().map_err(|what| self.damaged(what))?;
+            let mut readings = texts.readings().map_err(|what| self.damaged(what))?;
+            readings.extend(derived(facts.frames.as_deref(), facts.endured.as_deref()));
             all.details.push(Known { parts: None, readings, facts });
         }
         Ok(all)
     }
+}
+
+/// Returns a lap with what is known of it besides.
+fn known(mut head: LapHead, details: DetailsOfLap<'_>) -> KnownLap {
+    let Known { readings, facts, .. } = details.known();
+    head.readings = readings;
+    KnownLap { head, facts }
 }
 
 /// Adds laps that are like `one` of them; of those that a person has set aside that is known of each.
@@ -239,14 +248,14 @@ fn push_alike(
     if !set_aside.keys().any(|name| name.session == session) {
         match details {
             None => laps.push_alike(one, times),
-            Some(details) => laps.push_detailed(one, times, details),
+            Some(details) => laps.push_detailed(&one, times, details),
         }
         return;
     }
     let mut details = details.iter().flat_map(LapDetails::each);
     for (number, round, wall) in times.iter() {
         let mut lap = one.clone();
-        if let Some(Known { parts, readings, facts }) = details.next() {
+        if let Some(Known { parts, readings, facts }) = details.next().map(DetailsOfLap::known) {
             (lap.head.parts, lap.head.readings, lap.facts) = (parts, readings, facts);
         }
         lap.head.name.number = number;

@@ -107,6 +107,7 @@ impl Store {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use honest_lap_core::lab::DetailsOfLap;
 
     fn of(numbers: &[u32]) -> Vec<u8> {
         numbers.iter().flat_map(|number| number.to_be_bytes()).collect()
@@ -149,7 +150,8 @@ mod tests {
     fn what_is_known_of_each_is_read_line_by_line() {
         let told = "conditions t17:{\"load_1min\":0.5}\n\nparts_ns n1:7\nreason t4:a\nb:\nuser_ns n1:2\nsystem_ns n1:3\n\
                     conditions t17:{\"load_1min\":1.5}\n\n";
-        let all: Vec<Known> = lap_details(told, 2).unwrap().each().collect();
+        let all: Vec<Known> =
+            lap_details(told, 2).unwrap().each().map(DetailsOfLap::known).collect();
         let loads: Vec<Option<f64>> =
             all.iter().map(|known| known.facts.conditions.load_1min).collect();
         assert_eq!(loads, [Some(0.5), Some(1.5)]);

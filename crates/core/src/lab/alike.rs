@@ -78,14 +78,23 @@ impl Common {
 impl Alike {
     /// Returns what `lap` has in common with others, and what it has of its own; `before` is what is known of the lap before it.
     pub(super) fn of(lap: KnownLap, before: Option<&Arc<Common>>) -> (Self, Vec<u64>) {
-        let LapHead { warm_up, outcome, wall, parts, step, readings, set_aside, .. } = lap.head;
-        let (common, own) = Common::of(Known { parts, readings, facts: lap.facts }, before);
-        (Self { is_timed: wall.is_some(), warm_up, outcome, step, set_aside, common }, own)
+        let KnownLap { mut head, facts } = lap;
+        let readings = std::mem::take(&mut head.readings);
+        let (common, own) = Common::of(Known { parts: head.parts, readings, facts }, before);
+        (Self::with(&head, &common), own)
     }
 
-    /// Returns what such laps have in common where what else is known of them is `common`.
-    pub(super) fn with(&self, common: &Arc<Common>) -> Self {
-        Self { common: Arc::clone(common), ..self.clone() }
+    /// Returns what `lap` has in common with others, where what is known of it besides is `common`.
+    pub(super) fn with(lap: &LapHead, common: &Arc<Common>) -> Self {
+        let LapHead { warm_up, outcome, wall, step, set_aside, .. } = lap;
+        Self {
+            is_timed: wall.is_some(),
+            warm_up: *warm_up,
+            outcome: *outcome,
+            step: *step,
+            set_aside: set_aside.clone(),
+            common: Arc::clone(common),
+        }
     }
 
     /// Returns whether laps of which each says this are alike.

@@ -6,6 +6,20 @@ use super::facts::Known;
 use crate::record::NumberRows;
 use std::sync::Arc;
 
+/// What is known of one of several laps besides its head, where it lies.
+#[derive(Clone, Copy, Debug)]
+pub struct DetailsOfLap<'d> {
+    pub(super) common: &'d Arc<Common>,
+    pub(super) own: OwnRow<'d>,
+}
+
+impl DetailsOfLap<'_> {
+    /// Returns it by itself.
+    pub fn known(self) -> Known {
+        self.common.known(self.own)
+    }
+}
+
 /// What is known of laps besides their heads, one after the other.
 #[derive(Clone, Debug, Default)]
 pub struct LapDetails {
@@ -42,10 +56,10 @@ impl LapDetails {
         }
     }
 
-    /// Returns those of each lap.
-    pub fn each(&self) -> impl Iterator<Item = Known> {
+    /// Returns those of each lap, where they lie.
+    pub fn each(&self) -> impl Iterator<Item = DetailsOfLap<'_>> {
         self.runs.iter().flat_map(|(_, common, rows)| {
-            (0..rows.len()).map(move |place| common.known(OwnRow { rows, place }))
+            (0..rows.len()).map(move |place| DetailsOfLap { common, own: OwnRow { rows, place } })
         })
     }
 

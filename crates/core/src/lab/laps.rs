@@ -1,7 +1,7 @@
 //! Many laps, in series.
 
 use super::facts::KnownLap;
-use super::lap_details::LapDetails;
+use super::lap_details::{DetailsOfLap, LapDetails};
 use super::lap_times::LapTimes;
 use super::series::{Columns, Lap, LapSeries};
 use crate::record::{LapHead, LapName, SessionName, Settings, Study};
@@ -86,14 +86,19 @@ impl Packing {
         self.columns_of(&lap).push(lap);
     }
 
+    /// Adds a lap behind the others of which `details` are known besides its head, which reads nothing and has no parts.
+    pub fn push_with(&mut self, head: &LapHead, details: DetailsOfLap<'_>) {
+        self.columns_of(head).push_with(head, details);
+    }
+
     /// Adds laps behind the others that are like `one` of them, and what differs between them.
     pub fn push_alike(&mut self, one: KnownLap, laps: &LapTimes) {
         self.columns_of(&one).push_alike(one, laps);
     }
 
     /// Adds laps behind the others that are like `one` of them but for their times and for `details`, which are of as many.
-    pub fn push_detailed(&mut self, one: KnownLap, laps: &LapTimes, details: &LapDetails) {
-        self.columns_of(&one).push_detailed(one, laps, details);
+    pub fn push_detailed(&mut self, one: &LapHead, laps: &LapTimes, details: &LapDetails) {
+        self.columns_of(one).push_detailed(one, laps, details);
     }
 
     /// Returns what was added, in series.
@@ -305,7 +310,7 @@ mod tests {
                 details.push(Known { parts: None, readings: Vec::new(), facts });
             }
             assert_eq!(details.len(), times.len());
-            packing.push_detailed(known(*part.start()), &times, &details);
+            packing.push_detailed(&known(*part.start()), &times, &details);
         }
         let packed = packing.packed();
         assert_eq!(packed, Laps::from(&all[..]));

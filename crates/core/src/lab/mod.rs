@@ -39,7 +39,7 @@ pub use day::{Began, DAY, days};
 pub use derived::{conditions_of, is_derived, known_conditions};
 pub(crate) use facts::threads_of;
 pub use facts::{Known, KnownLap, LabSession, LapFacts};
-pub use lap_details::LapDetails;
+pub use lap_details::{DetailsOfLap, LapDetails};
 pub use lap_times::LapTimes;
 pub use laps::{Laps, Packing};
 pub use limit::limit;

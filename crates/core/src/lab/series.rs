@@ -4,7 +4,7 @@
 use super::alike::{Alike, Common};
 use super::details::{Details, OwnRow, PARTS};
 use super::facts::{Known, KnownLap, LapFacts};
-use super::lap_details::LapDetails;
+use super::lap_details::{DetailsOfLap, LapDetails};
 use super::lap_times::LapTimes;
 use crate::record::{
     LapHead, LapName, NumberRows, Reading, SessionName, Settings, TIME, Yield, as_real,
@@ -60,6 +60,13 @@ impl Columns {
         self.stretch_to_here(alike).push(&own);
     }
 
+    /// Adds a lap behind the others of which `details` are known besides its head.
+    pub(super) fn push_with(&mut self, head: &LapHead, details: DetailsOfLap<'_>) {
+        self.times.push(head.name.number, head.round, head.wall.unwrap_or(Nanos(0)));
+        let own: Vec<u64> = details.own.rows.row(details.own.place).collect();
+        self.stretch_to_here(Alike::with(head, details.common)).push(&own);
+    }
+
     /// Adds laps that differ from `one` of them in nothing but their times.
     pub(super) fn push_alike(&mut self, one: KnownLap, laps: &LapTimes) {
         self.times.append(laps);
@@ -68,13 +75,12 @@ impl Columns {
     }
 
     /// Adds laps that differ from `one` of them in nothing but their times and these details.
-    pub(super) fn push_detailed(&mut self, one: KnownLap, laps: &LapTimes, details: &LapDetails) {
-        let (alike, _) = Alike::of(one, self.common());
+    pub(super) fn push_detailed(&mut self, one: &LapHead, laps: &LapTimes, details: &LapDetails) {
         let before = self.times.len() as u32;
         self.times.append(laps);
         let end = self.times.len() as u32;
         for (to, common, own) in details.runs() {
-            self.stretch_to((before + to).min(end), alike.with(common)).append(own);
+            self.stretch_to((before + to).min(end), Alike::with(one, common)).append(own);
         }
     }
 
