@@ -1,9 +1,10 @@
 //! Many laps, in series.
 
+use super::columns::Columns;
 use super::facts::KnownLap;
 use super::lap_details::{DetailsOfLap, LapDetails};
 use super::lap_times::LapTimes;
-use super::series::{Columns, Lap, LapSeries};
+use super::series::{Lap, LapSeries};
 use crate::record::{LapHead, LapName, SessionName, Settings, Study};
 use std::collections::HashMap;
 use std::hash::{BuildHasher, RandomState};

@@ -6,6 +6,7 @@ mod capped;
 mod change;
 mod choice;
 mod chosen;
+mod columns;
 mod condition;
 mod day;
 mod derived;
