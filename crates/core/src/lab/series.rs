@@ -120,35 +120,32 @@ impl<'l> Run<'l> {
 
     /// Adds their values of the measure `name` that enter sums to `all`.
     pub fn add_values(&self, name: &str, all: &mut Vec<f64>) {
-        self.each_value(name, |_, value| all.push(value));
+        self.each_value(name, |value| all.push(value));
     }
 
     /// Adds the same to `all`, each with its round.
     pub(crate) fn add_values_by_round(&self, name: &str, all: &mut Vec<(u32, f64)>) {
-        let times = &self.series.laps.times;
-        self.each_value(name, |place, value| all.push((times.round(place), value)));
+        let mut rounds = self.places.clone().map(|place| self.series.laps.times.round(place));
+        self.each_value(name, |value| all.extend(rounds.next().map(|round| (round, value))));
     }
 
-    /// Has `each` look at their values of the measure `name` that enter sums, each with its place in the series.
-    fn each_value(&self, name: &str, mut each: impl FnMut(u32, f64)) {
+    /// Has `each` look at their values of the measure `name` that enter sums.
+    fn each_value(&self, name: &str, mut each: impl FnMut(f64)) {
         let first = self.yields();
         if first.value(name).is_none() {
             return;
         }
-        let mut places = self.places.clone();
-        let mut next = |value: f64| places.by_ref().take(1).for_each(|place| each(place, value));
         let all = 0..self.own.len();
         match (name == TIME, first.parts) {
             (true, None) => {
                 let times = &self.series.laps.times;
-                times.each_wall(self.places.clone(), |wall| next(wall.seconds()));
+                times.each_wall(self.places.clone(), |wall| each(wall.seconds()));
             }
-            (true, Some(_)) => self.own.each(all, PARTS, |parts| next(Nanos(parts).seconds())),
+            (true, Some(_)) => self.own.each(all, PARTS, |parts| each(Nanos(parts).seconds())),
             (false, _) => {
-                let column = first.readings.column(name);
-                column.into_iter().for_each(|of| {
-                    self.own.each(all.clone(), of, |value| next(as_real(value)));
-                });
+                if let Some(column) = first.readings.column(name) {
+                    self.own.each(all, column, |value| each(as_real(value)));
+                }
             }
         }
     }
