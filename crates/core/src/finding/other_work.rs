@@ -5,7 +5,7 @@ use super::doubt::Doubt;
 use super::evidence::{Evidence, counted};
 use super::parts::Copies;
 use super::raised::{Raised, Remedy};
-use crate::lab::Lap;
+use crate::lab::{Lap, Run};
 use crate::record::{LapName, Produced, Settings};
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -24,7 +24,9 @@ struct Made<'a> {
 /// otherwise made the same again and again.
 pub(super) fn find(evidence: &Evidence<'_>) -> Vec<Raised> {
     let mut files: BTreeMap<(&str, &Settings, u32, &str), Vec<Made<'_>>> = BTreeMap::new();
-    for run in counted(evidence.series) {
+    // Most laps produce nothing that is looked at.
+    let produced = |run: &Run<'_>| !run.alike.produced().is_empty();
+    for run in counted(evidence.series).filter(produced) {
         let alike = run.alike;
         for (lap, produced) in
             run.laps().flat_map(|lap| alike.produced().iter().map(move |p| (lap, p)))
